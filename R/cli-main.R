@@ -1,0 +1,102 @@
+# The command line: reads arguments, runs a command, says how it ended.
+# Exit codes: 0 done, 2 wrong usage, 3 bad input, 4 no convergence.
+
+exit_codes <- c(done = 0L, usage = 2L, input = 3L, convergence = 4L)
+
+# Runs `scalewort <args>` and returns the exit code.
+cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
+  if (length(args) == 0 || args[1] %in% c("--help", "-h", "help")) {
+    cat(cli_overview(), sep = "\n")
+    return(exit_codes[["done"]])
+  }
+  if (args[1] == "--version") {
+    cat("scalewort", as.character(utils::packageVersion("scalewort")), "\n")
+    return(exit_codes[["done"]])
+  }
+  commands <- cli_commands()
+  if (!args[1] %in% names(commands)) {
+    return(usage_error(paste0("There is no command ", quoted(args[1]), did_you_mean(args[1], names(commands)), ".")))
+  }
+  run_command(args[1], commands[[args[1]]], args[-1])
+}
+
+usage_error <- function(message) {
+  cli_say("Error: ", message, "\nSee: scalewort --help")
+  exit_codes[["usage"]]
+}
+
+# Words go to stderr; stdout is for results.
+cli_say <- function(...) cat(..., "\n", sep = "", file = stderr())
+
+run_command <- function(name, command, args) {
+  parser <- cli_parser(name, command)
+  if (any(args %in% c("--help", "-h"))) {
+    optparse::print_help(parser)
+    return(exit_codes[["done"]])
+  }
+  parsed <- tryCatch(
+    optparse::parse_args(parser, args, positional_arguments = TRUE, convert_hyphens_to_underscores = TRUE),
+    error = function(e) conditionMessage(e)
+  )
+  if (is.character(parsed)) {
+    return(usage_error(paste0(option_complaint(parsed, args, command), " (scalewort ", name, ")")))
+  }
+  if (length(parsed$args) > command$most_files) {
+    return(usage_error(paste0("`scalewort ", name, "` takes ", count_of(command$most_files, "file"), "; there are ", length(parsed$args), ".")))
+  }
+  tryCatch(
+    withCallingHandlers(
+      command$run(parsed$options, parsed$args),
+      warning = function(w) {
+        cli_say("Warning: ", conditionMessage(w))
+        invokeRestart("muffleWarning")
+      }
+    ),
+    cli_usage = function(e) usage_error(conditionMessage(e)),
+    scalewort_error = function(e) {
+      cli_say(error_text(e))
+      exit_codes[["input"]]
+    }
+  )
+}
+
+option_complaint <- function(message, args, command) {
+  given <- sub("=.*$", "", grep("^--", args, value = TRUE))
+  known <- vapply(c(command$options, common_options()), function(o) o@long_flag, "")
+  unknown <- setdiff(given, c(known, "--help"))
+  if (length(unknown) > 0) {
+    return(paste0("There is no option ", unknown[1], did_you_mean(unknown[1], known), "."))
+  }
+  sub("\n.*$", "", message)
+}
+
+# The condition's message without the R call it came from.
+error_text <- function(e) {
+  paste0("Error: ", gsub("(^|\n)(\u2716|x) ", "\\1  - ", gsub("(^|\n)(\u2139|i) ", "\\1  ", cli::ansi_strip(conditionMessage(e)))))
+}
+
+# Raised for wrong usage found while a command runs.
+stop_usage <- function(message) {
+  stop(structure(class = c("cli_usage", "error", "condition"), list(message = message, call = NULL)))
+}
+
+cli_overview <- function() {
+  commands <- cli_commands()
+  c(
+    "scalewort: from questionnaire answers to subscale scores", "",
+    "Usage: scalewort COMMAND [FILE] [options]", "",
+    paste0("  ", pad(names(commands), FALSE), "  ", vapply(commands, `[[`, "", "about")), "",
+    "Each command explains itself: scalewort COMMAND --help",
+    "Try it on demo data: scalewort demo --out FOLDER",
+    "Exit codes: 0 done, 2 wrong usage, 3 bad input, 4 the computation did not converge"
+  )
+}
+
+cli_parser <- function(name, command) {
+  optparse::OptionParser(
+    usage = paste0("scalewort ", name, if (command$most_files > 0) " FILE", " [options]"),
+    option_list = c(command$options, common_options(command$data)), prog = "scalewort",
+    description = paste0("\n", command$about, ".\n"),
+    epilogue = paste0("Example:\n  scalewort ", name, " ", command$example, "\n")
+  )
+}

@@ -1,0 +1,81 @@
+# Options of the command line, and what they make of a file.
+
+opt <- function(flag, help, default = NULL, type = "character", metavar = NULL) {
+  if (is.null(metavar)) metavar <- toupper(if (type == "character") "text" else "number")
+  optparse::make_option(flag, type = type, default = default, help = help, metavar = metavar)
+}
+
+switch_option <- function(name, help) optparse::make_option(name, action = "store_true", default = FALSE, help = help)
+
+common_options <- function(data = TRUE) {
+  c(
+    if (data) list(
+      opt("--codebook", "The codebook: CSV or YAML", metavar = "FILE"),
+      opt("--demo", "Use demo data in place of a file: plotholders or plantcare", metavar = "NAME"),
+      opt("--id", "Column with the case's identifier", metavar = "COLUMN"),
+      opt("--group", "Column with the case's group", metavar = "COLUMN"),
+      opt("--missing-codes", "Codes that mean missing, separated by commas", metavar = "CODES"),
+      opt("--separator", "Character between cells; found when not given", metavar = "CHARACTER"),
+      opt("--format", "text, csv, json or md [default %default]", "text", metavar = "FORM"),
+      opt("--table", "Which table; text shows the main ones", metavar = "NAME"),
+      opt("--digits", "Decimals of coefficients [default %default]", 3, "integer"),
+      opt("--out", "Write to this file in place of the terminal", metavar = "FILE")
+    ),
+    list(
+      opt("--seed", "Seed of all random draws [default %default]", 1, "double"),
+      switch_option("--overwrite", "Replace files that are there already"),
+      switch_option("--quiet", "Say nothing besides the result")
+    )
+  )
+}
+
+# The survey a command works on.
+cli_survey <- function(options, files) {
+  if (!is.null(options$demo)) {
+    if (length(files) > 0) stop_usage("Give a file or --demo, not both.")
+    return(sw_demo(options$demo))
+  }
+  if (length(files) == 0) stop_usage("A file of answers is needed (or --demo plotholders).")
+  if (is.null(options$codebook)) stop_usage("--codebook FILE is needed: it says what each column of answers is.")
+  codes <- if (is.null(options$missing_codes)) NULL else strsplit(options$missing_codes, ",")[[1]]
+  sw_read(files[1], options$codebook,
+    id = options$id, group = options$group, missing_codes = codes, separator = options$separator
+  )
+}
+
+# Prints or writes a result in the form asked for; returns the exit code.
+cli_give <- function(result, options, exit = cli_exit(result)) {
+  form <- options$format
+  if (!form %in% c("text", "csv", "json", "md")) {
+    stop_usage(paste0("--format must be text, csv, json or md; this is ", quoted(form), "."))
+  }
+  lines <- switch(form,
+    text = if (is.null(options$table)) format(result, digits = options$digits) else format_table(result_table(result, options$table), options$digits),
+    csv = csv_lines(result, options$table),
+    json = as.character(result_json(result, options$table)),
+    md = markdown_lines(result_table(result, options$table), options$digits)
+  )
+  if (is.null(options$out)) {
+    cat(lines, sep = "\n")
+  } else {
+    write_safely(options$out, options$overwrite, function(draft) writeLines(lines, draft, useBytes = TRUE))
+    if (!options$quiet) cli_say("Written: ", options$out)
+  }
+  exit
+}
+
+cli_exit <- function(result) {
+  status <- result$about$status
+  if (identical(status, "not_converged")) exit_codes[["convergence"]] else exit_codes[["done"]]
+}
+
+csv_lines <- function(result, table) {
+  utils::capture.output(data.table::fwrite(lapply(main_data(result, table), disarm), quote = "auto", na = ""))
+}
+
+markdown_lines <- function(table, digits) {
+  columns <- lapply(format_columns(table, digits), function(x) gsub("|", "\\|", x, fixed = TRUE))
+  rule <- ifelse(vapply(table, is.numeric, TRUE), "---:", ":---")
+  rows <- do.call(paste, c(unname(columns), sep = " | "))
+  paste0("| ", c(paste(column_header(names(columns)), collapse = " | "), paste(rule, collapse = " | "), rows), " |")
+}

@@ -1,0 +1,48 @@
+# Coefficient alpha (Cronbach, 1951) and its companions, from a covariance matrix.
+
+# k / (k - 1) * (1 - sum of item variances / variance of the total); NA for
+# fewer than two items or a total that does not vary.
+core_alpha <- function(covariance) {
+  k <- ncol(covariance)
+  total <- sum(covariance)
+  if (k < 2 || is.na(total) || total <= 0) {
+    return(NA_real_)
+  }
+  k / (k - 1) * (1 - sum(diag(covariance)) / total)
+}
+
+# Alpha of the items after each is brought to variance one.
+core_standardised_alpha <- function(covariance) core_alpha(core_correlation(covariance))
+
+# Alpha of the others, for each item in turn; NA with fewer than three items.
+core_alpha_without <- function(covariance) {
+  k <- ncol(covariance)
+  if (k < 3) {
+    return(rep(NA_real_, k))
+  }
+  variance <- diag(covariance)
+  total <- sum(covariance) - 2 * rowSums(covariance) + variance
+  alpha <- (k - 1) / (k - 2) * (1 - (sum(variance) - variance) / total)
+  alpha[total <= 0] <- NA_real_
+  unname(alpha)
+}
+
+# Feldt's (1965) interval: (1 - alpha) / (1 - estimate) follows F with
+# n - 1 and (n - 1)(k - 1) degrees of freedom.
+core_feldt_interval <- function(alpha, n, k, level = 0.95) {
+  if (is.na(alpha) || n < 2 || k < 2) {
+    return(c(NA_real_, NA_real_))
+  }
+  tail <- (1 - level) / 2
+  1 - (1 - alpha) * stats::qf(c(1 - tail, tail), n - 1, (n - 1) * (k - 1))
+}
+
+# Mean, least and largest correlation between different items.
+core_inter_item_r <- function(covariance) {
+  r <- core_correlation(covariance)
+  between <- r[lower.tri(r)]
+  if (length(between) == 0 || anyNA(between)) {
+    return(c(mean = NA_real_, lowest = NA_real_, highest = NA_real_))
+  }
+  c(mean = mean(between), lowest = min(between), highest = max(between))
+}

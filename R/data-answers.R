@@ -1,0 +1,117 @@
+# From a column of the file to clean answers: numbers, NA where missing. The
+# original column is never changed; reversal comes later, in keyed_answers().
+
+# Codes that stand for "missing" by common usage, looked for only where they
+# lie far outside the item's range.
+usual_missing_codes <- c(-9, -8, -7, -99, -98, -97, -999, -998, 77, 88, 97, 98, 99, 997, 998, 999, 9999)
+
+# One item: list(values, faults = data.frame(row, problem), found = codes
+# recognised as missing without being in the codebook).
+read_item <- function(column, spec, find_codes = TRUE) {
+  if (!is.na(spec$answer)) {
+    return(read_keyed_item(column, spec))
+  }
+  codes <- missing_codes(spec$missing)
+  number <- column_numbers(column, codes$code)
+  values <- number$values
+  faults <- data.frame(row = number$bad, problem = number$problem)
+  code_values <- suppressWarnings(as.numeric(codes$code))
+  if (any(is.finite(code_values))) values[values %in% code_values[is.finite(code_values)]] <- NA
+  found <- numeric()
+  if (!is.na(spec$lowest)) {
+    outside <- which(values < spec$lowest | values > spec$highest)
+    if (length(outside) > 0 && find_codes) {
+      found <- far_codes(values[outside], spec)
+      values[values %in% found] <- NA
+      outside <- setdiff(outside, which(is.na(values)))
+    }
+    problem <- paste0(format_answer(values[outside]), " is outside ", spec$lowest, " to ", spec$highest, recycle0 = TRUE)
+    faults <- rbind(faults, data.frame(row = outside, problem = problem))
+  }
+  list(values = values, faults = faults, found = found)
+}
+
+# Usual codes more than one range's width away from the range.
+far_codes <- function(outside, spec) {
+  width <- spec$highest - spec$lowest
+  far <- outside < spec$lowest - width | outside > spec$highest + width
+  sort(unique(outside[far & outside %in% usual_missing_codes]))
+}
+
+# A column as numbers; `bad` are rows with text that is no number.
+column_numbers <- function(column, codes) {
+  if (is.numeric(column)) {
+    bad <- if (is.integer(column)) integer() else which(is.infinite(column))
+    return(list(values = column, bad = bad, problem = rep("is infinite", length(bad))))
+  }
+  text <- trimws(as.character(column))
+  text[text %in% c("", "NA", ".", codes[codes != "blank"])] <- NA
+  values <- suppressWarnings(as.numeric(text))
+  bad <- which(is.na(values) & !is.na(text) | is.infinite(values))
+  problem <- paste0(quoted(text[bad]), " is not a number", recycle0 = TRUE)
+  whole <- all(is.na(values) | (values == round(values) & abs(values) < 2^31))
+  if (whole && length(bad) == 0) values <- as.integer(values)
+  list(values = values, bad = bad, problem = problem)
+}
+
+# A test item: 1 for the right option, 0 for another; skipped counts as wrong,
+# unseen and plainly missing as missing.
+read_keyed_item <- function(column, spec) {
+  codes <- missing_codes(spec$missing)
+  text <- trimws(as.character(column))
+  text[is.na(text) | text == "NA"] <- ""
+  kind <- codes$kind[match(ifelse(text == "", "blank", text), codes$code)]
+  kind[is.na(kind) & text == ""] <- "missing"
+  right <- strsplit(spec$answer, "[[:space:]]+")[[1]]
+  values <- as.integer(text %in% right)
+  values[kind %in% "skipped"] <- 0L
+  values[kind %in% c("missing", "unseen")] <- NA
+  bad <- integer()
+  if (!is.na(spec$options)) {
+    options <- strsplit(spec$options, "[[:space:]]+")[[1]]
+    bad <- which(is.na(kind) & !text %in% options)
+  }
+  problem <- paste0(quoted(text[bad]), " is not among the options ", spec$options, recycle0 = TRUE)
+  list(values = values, faults = data.frame(row = bad, problem = problem), found = numeric())
+}
+
+format_answer <- function(x) format(x, trim = TRUE, digits = 6, drop0trailing = TRUE)
+
+# Answers of chosen items as a numeric matrix, cases kept x items, all pointing
+# the codebook's way: reversed items as lowest + highest - answer.
+keyed_answers <- function(survey, items = scored_items(survey)) {
+  specs <- survey$codebook$items
+  kept <- if (all(survey$kept)) NULL else which(survey$kept)
+  n <- if (is.null(kept)) length(survey$kept) else length(kept)
+  out <- matrix(NA_real_, n, length(items), dimnames = list(NULL, items))
+  for (j in seq_along(items)) {
+    spec <- specs[match(items[j], specs$item), ]
+    values <- survey$answers[[items[j]]]
+    if (!is.null(kept)) values <- values[kept]
+    out[, j] <- if (spec$direction == "reversed") spec$lowest + spec$highest - values else values
+  }
+  out
+}
+
+# Items in the codebook's order, by role.
+scored_items <- function(survey) survey_items(survey, "scored")
+analysed_items <- function(survey) survey_items(survey, c("scored", "tryout"))
+survey_items <- function(survey, roles) {
+  items <- survey$codebook$items
+  items$item[items$role %in% roles]
+}
+
+# Subscales and their items; items without a subscale make none.
+survey_scales <- function(survey, roles = "scored") {
+  scales <- codebook_scales(survey$codebook, roles)
+  scales[lengths(scales) > 0]
+}
+
+# The survey with one item's direction changed, on record.
+turn_item <- function(survey, item, reason) {
+  row <- match(item, survey$codebook$items$item)
+  old <- survey$codebook$items$direction[row]
+  new <- if (old == "forward") "reversed" else "forward"
+  survey$codebook$items$direction[row] <- new
+  log_step(survey, "keying changed", paste0(item, " from ", old, " to ", new, ": ", reason))
+}

@@ -1,0 +1,103 @@
+# Checks of arguments: each names the argument, says what came and what is needed.
+
+check_no_more <- function(...) {
+  if (...length() > 0) {
+    named <- names(list(...))
+    named <- if (is.null(named)) "an unnamed one" else quoted(named[nzchar(named)])
+    stop_input(paste0("There is no such argument: ", and_list(named), "."))
+  }
+}
+
+check_class <- function(x, class, arg, from) {
+  if (!inherits(x, class)) {
+    stop_input(
+      paste0("`", arg, "` must come from ", from, "; this is ", what_is(x), "."),
+      hint = if (is.data.frame(x)) "Make a survey of a data frame with `sw_survey(data, codebook)`."
+    )
+  }
+}
+
+check_survey <- function(x, arg = "survey") {
+  check_class(x, "sw_survey", arg, "`sw_survey()`, `sw_read()` or `sw_demo()`")
+}
+
+check_choice <- function(x, choices, arg) {
+  ok <- is.character(x) && length(x) == 1 && !is.na(x) && x %in% choices
+  if (!ok) {
+    near <- if (is.character(x) && length(x) == 1 && !is.na(x)) did_you_mean(x, choices) else ""
+    stop_input(
+      paste0("`", arg, "` must be one of ", and_list(quoted(choices), 20), "; this is ", shown(x), near, ".")
+    )
+  }
+  x
+}
+
+check_number <- function(x, arg, low = -Inf, high = Inf, whole = FALSE) {
+  ok <- is.numeric(x) && length(x) == 1 && is.finite(x) && x >= low && x <= high &&
+    (!whole || x == round(x))
+  if (!ok) {
+    kind <- if (whole) "a whole number" else "a number"
+    range <- if (is.finite(low) && is.finite(high)) {
+      paste(" from", low, "to", high)
+    } else if (is.finite(low)) {
+      paste(" of at least", low)
+    } else {
+      ""
+    }
+    stop_input(paste0("`", arg, "` must be ", kind, range, "; this is ", shown(x), "."))
+  }
+  x
+}
+
+check_flag <- function(x, arg) {
+  if (!(is.logical(x) && length(x) == 1 && !is.na(x))) {
+    stop_input(paste0("`", arg, "` must be TRUE or FALSE; this is ", shown(x), "."))
+  }
+  x
+}
+
+check_string <- function(x, arg) {
+  if (!(is.character(x) && length(x) == 1 && !is.na(x) && nzchar(x))) {
+    stop_input(paste0("`", arg, "` must be one piece of text; this is ", shown(x), "."))
+  }
+  x
+}
+
+# Every name must be known; all that are not are listed at once.
+check_names_known <- function(x, known, arg, what) {
+  if (!is.character(x) || anyNA(x)) {
+    stop_input(paste0("`", arg, "` must be names of ", what, "s; this is ", what_is(x), "."))
+  }
+  unknown <- setdiff(x, known)
+  if (length(unknown) > 0) {
+    faults <- vapply(unknown, function(name) paste0(quoted(name), did_you_mean(name, known)), "")
+    stop_input(
+      paste0("`", arg, "` names ", count_of(length(unknown), what), " that ",
+        if (length(unknown) == 1) "is" else "are", " not there."),
+      faults = unname(faults),
+      hint = paste0("There are ", and_list(known, 12), ".")
+    )
+  }
+  x
+}
+
+what_is <- function(x) {
+  if (is.null(x)) {
+    "nothing (NULL)"
+  } else if (is.data.frame(x)) {
+    paste0("a data frame of ", nrow(x), " \u00d7 ", ncol(x))
+  } else if (is.matrix(x)) {
+    paste0("a matrix of ", nrow(x), " \u00d7 ", ncol(x))
+  } else if (is.atomic(x)) {
+    paste0(class(x)[1], " of length ", length(x))
+  } else {
+    paste0("an object of class ", quoted(class(x)[1]))
+  }
+}
+
+shown <- function(x) {
+  if (is.atomic(x) && length(x) == 1) {
+    return(if (is.character(x)) quoted(x) else as.character(x))
+  }
+  what_is(x)
+}

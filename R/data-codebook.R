@@ -1,0 +1,121 @@
+# The codebook: what each column of answers is.
+
+codebook_fields <- c(
+  "item", "wording", "scale", "direction", "lowest", "highest", "answer", "options", "role", "missing"
+)
+
+#' Read and check a codebook
+#'
+#' A codebook is a table with one row per item. Only `item` (the column's name
+#' in the data) is required; the other fields are `wording`, `scale` (subscale,
+#' empty for none), `direction` (`forward` or `reversed`), `lowest` and
+#' `highest` (the scale's first and last answer), `answer` (the right option of
+#' a test item), `options` (all options of a test item, separated by spaces),
+#' `role` (`scored`, `tryout`: analysed but never scored, `aside`: left out) and
+#' `missing` (codes separated by spaces; `skipped:-9` marks an item passed over,
+#' `unseen:-8` one never shown, `blank` stands for an empty cell).
+#'
+#' @param x Path of a CSV or YAML file, or a data frame with those fields.
+#' @return A `sw_codebook`: a list with `items` (tibble, a row per item, in the
+#'   order that every later table follows) and `source`.
+#' @section Errors: `scalewort_error_codebook` lists all faults at once, each
+#'   with its row; `scalewort_error_file` when the file cannot be read.
+#' @examples
+#' path <- system.file("extdata", "plotholders-codebook.csv", package = "scalewort")
+#' sw_codebook(path)
+#' sw_codebook(data.frame(item = c("a", "b"), scale = "s", lowest = 1, highest = 5))
+#' @export
+sw_codebook <- function(x) {
+  if (inherits(x, "sw_codebook")) {
+    return(x)
+  }
+  source <- if (is.character(x)) check_string(x, "x") else "a data frame"
+  if (is.character(x)) x <- read_codebook_file(x)
+  if (!is.data.frame(x)) {
+    stop_codebook(paste0("A codebook is a file or a data frame; this is ", what_is(x), "."))
+  }
+  new_codebook(complete_codebook(x), source)
+}
+
+new_codebook <- function(items, source) {
+  stopifnot(identical(names(items), codebook_fields), !anyDuplicated(items$item))
+  structure(list(items = items, source = source), class = "sw_codebook")
+}
+
+read_codebook_file <- function(path) {
+  check_readable(path)
+  if (grepl("\\.ya?ml$", path, ignore.case = TRUE)) {
+    return(read_codebook_yaml(path))
+  }
+  read_text_table(path, all_text = TRUE)$data
+}
+
+# YAML: a list of items with the same fields, or under the key `items`.
+read_codebook_yaml <- function(path) {
+  content <- tryCatch(
+    yaml::yaml.load_file(path, eval.expr = FALSE),
+    error = function(e) stop_file(paste0("The codebook is not valid YAML: ", path), faults = conditionMessage(e))
+  )
+  rows <- if (is.list(content) && !is.null(content$items)) content$items else content
+  if (!is.list(rows) || length(rows) == 0 || !all(vapply(rows, is.list, TRUE))) {
+    stop_codebook("A YAML codebook is a list of items, each with fields such as `item` and `scale`.")
+  }
+  fields <- unique(unlist(lapply(rows, names)))
+  columns <- lapply(fields, function(field) {
+    vapply(rows, function(row) paste(as.character(unlist(row[[field]])), collapse = " "), "")
+  })
+  tibble::as_tibble(stats::setNames(columns, fields))
+}
+
+# Fills in what was left out, turns text into numbers, and lists every fault.
+complete_codebook <- function(x) {
+  x <- as.data.frame(x, stringsAsFactors = FALSE)
+  if (nrow(x) == 0) stop_codebook("The codebook has no rows.", hint = "It needs one row per item.")
+  names(x) <- tolower(trimws(names(x)))
+  faults <- codebook_field_faults(names(x))
+  if (!"item" %in% names(x)) {
+    stop_codebook("The codebook has no column `item`.", faults = faults,
+      hint = paste0("Its columns are ", and_list(names(x), 12), "."))
+  }
+  text <- lapply(x[intersect(codebook_fields, names(x))], function(column) {
+    value <- trimws(as.character(column))
+    value[is.na(value)] <- ""
+    value
+  })
+  for (field in setdiff(codebook_fields, names(text))) text[[field]] <- rep("", nrow(x))
+  text$direction[text$direction == ""] <- "forward"
+  text$role[text$role == ""] <- "scored"
+  faults <- c(faults, codebook_row_faults(text))
+  if (length(faults) > 0) {
+    stop_codebook(paste("The codebook has", paste0(count_of(length(faults), "fault"), ".")), faults = faults)
+  }
+  items <- tibble::as_tibble(text[codebook_fields])
+  items$lowest <- as.numeric(items$lowest)
+  items$highest <- as.numeric(items$highest)
+  for (field in c("wording", "scale", "answer", "options", "missing")) {
+    items[[field]][items[[field]] == ""] <- NA_character_
+  }
+  items
+}
+
+# Missing codes of one item: data frame(code, kind), kind one of "missing",
+# "skipped", "unseen". The code "blank" stands for an empty cell.
+missing_codes <- function(text) {
+  if (is.na(text) || text == "") {
+    return(data.frame(code = character(), kind = character()))
+  }
+  words <- strsplit(text, "[[:space:],;]+")[[1]]
+  words <- words[nzchar(words)]
+  kind <- ifelse(grepl("^skipped:", words), "skipped", ifelse(grepl("^unseen:", words), "unseen", "missing"))
+  data.frame(code = sub("^(skipped|unseen):", "", words), kind = kind)
+}
+
+# Subscales in the codebook's order, with the items that count in them.
+codebook_scales <- function(codebook, roles = "scored") {
+  items <- codebook$items
+  used <- items[!is.na(items$scale) & items$role %in% roles, ]
+  split(used$item, factor(used$scale, unique(items$scale[!is.na(items$scale)])))
+}
+
+#' @export
+as.data.frame.sw_codebook <- function(x, ...) as.data.frame(x$items)

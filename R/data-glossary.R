@@ -1,0 +1,53 @@
+# How each column of a table is written: its header and the kind of number.
+# kinds: text, count, coefficient (three decimals, no leading zero), value (two
+# decimals), number (three decimals), p, percent.
+
+column_glossary <- local({
+  rows <- c(
+    "item|item|text", "scale|subscale|text", "factor|factor|text", "with|with|text",
+    "direction|keyed|text", "n|n|count", "missing|missing|count", "items|items|count",
+    "n_left_out|left out|count", "mean|mean|value", "sd|sd|value", "skewness|skewness|value",
+    "kurtosis|kurtosis|value", "at_lowest|floor|percent", "at_highest|ceiling|percent",
+    "unused|unused|text", "difficulty|share right|coefficient", "item_rest_r|item-rest r|coefficient",
+    "flags|flags|text", "alpha|alpha|coefficient", "conf.low|from|interval", "conf.high|to|interval",
+    "alpha_standardised|standardised|coefficient", "inter_item_r|mean r|coefficient",
+    "verdict|verdict|text", "looks_unreversed|looks unreversed|text", "alpha_turned|if reversed|coefficient",
+    "alpha_without|alpha without|coefficient", "change|change|coefficient", "rule|rule|text",
+    "suggestion|factors|count", "looked_at|looked at|text", "number|number|count",
+    "eigenvalue|eigenvalue|number", "random_mean|random mean|number", "random_percentile|random percentile|number",
+    "share|share|percent", "communality|communality|coefficient", "uniqueness|uniqueness|coefficient",
+    "belongs|belongs to|text", "sum_of_squares|sum of squares|number", "share_of_total|of total|percent",
+    "share_of_common|of common|percent", "chi_square|chi-square|value", "df|df|count", "p.value|p|p",
+    "rmsea|RMSEA|coefficient", "cfi|CFI|coefficient", "tli|TLI|coefficient", "srmr|SRMR|coefficient",
+    "figure|figure|text", "value|value|number", "about|about|text", "bound|bound|text", "estimate|estimate|number",
+    "std.error|std. error|number", "statistic|z|value", "standardised|standardised|coefficient",
+    "r_squared|R squared|coefficient", "correlation|correlation|coefficient", "kind|kind|text", "first|of|text",
+    "second|with|text", "score|score|text", "method|method|text", "needed|answers needed|count",
+    "without|without|count", "lowest|lowest|value", "highest|highest|value", "recipe|recipe|text",
+    "what|what|text", "source|source|text", "action|action|text", "advice|what to do|text", "free|free|text", "row|row|count",
+    "step|step|count", "detail|detail|text", "wording|wording|text", "role|role|text"
+  )
+  cells <- strsplit(rows, "|", fixed = TRUE)
+  tibble::tibble(
+    column = vapply(cells, `[`, "", 1), header = vapply(cells, `[`, "", 2), kind = vapply(cells, `[`, "", 3)
+  )
+})
+
+column_header <- function(name) {
+  found <- match(name, column_glossary$column)
+  ifelse(is.na(found), gsub("_", " ", name), column_glossary$header[found])
+}
+
+# A column's kind; where the glossary has none, text, whole numbers, or numbers
+# that stay within 1 in size (as coefficients do).
+column_kind <- function(name, values) {
+  found <- column_glossary$kind[match(name, column_glossary$column)]
+  if (!is.numeric(values)) {
+    return("text")
+  }
+  if (is.na(found) || found == "interval" || found == "text") {
+    seen <- values[is.finite(values)]
+    found <- if (length(seen) > 0 && all(abs(seen) <= 1)) "coefficient" else "number"
+  }
+  found
+}

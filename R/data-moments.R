@@ -1,0 +1,202 @@
+#' Sample moments: the one door to computation
+#'
+#' Means and covariances of items, from answers or from a published matrix.
+#' Every verb that needs no single answers takes the result in place of a
+#' survey.
+#'
+#' @param x A survey; a data frame or matrix of answers; or a published
+#'   correlation or covariance matrix (square, symmetric, with item names),
+#'   which needs `n`.
+#' @param n Number of cases behind a published matrix.
+#' @param items For a survey: items to take, by name or by subscale; all scored
+#'   items by default.
+#' @param missing `"listwise"` (complete cases) or `"pairwise"`.
+#' @param sd Standard deviations that turn a published correlation matrix into a
+#'   covariance matrix; optional.
+#' @param mean Published means; optional.
+#' @param scales Named list of item names: subscales of a published matrix or of
+#'   answers without codebook. One subscale of all items by default.
+#' @return A `sw_moments`: a list with `n`, `n_left_out`, `mean`, `covariance`
+#'   (divisor n - 1), `missing`, `kind` (`"answers"` or `"published"`), `scales`
+#'   and, from a survey, `origin` (which cases).
+#' @section Errors: `scalewort_error_input` for a matrix that is not symmetric, a
+#'   missing `n`, unknown items, or text where numbers belong;
+#'   `scalewort_error_numeric` when fewer than two cases are complete.
+#' @examples
+#' sw_moments(sw_demo("plotholders"), items = "calm")
+#' r <- matrix(c(1, .5, .4, .5, 1, .3, .4, .3, 1), 3, dimnames = list(letters[1:3], letters[1:3]))
+#' sw_moments(r, n = 200)
+#' @export
+sw_moments <- function(x, n = NULL, items = NULL, missing = "listwise", sd = NULL, mean = NULL,
+                       scales = NULL) {
+  check_choice(missing, c("listwise", "pairwise"), "missing")
+  if (inherits(x, "sw_moments")) {
+    return(narrow_moments(x, items))
+  }
+  if (inherits(x, "sw_survey")) {
+    return(survey_moments(x, items, missing))
+  }
+  x <- numeric_matrix(x)
+  if (looks_published(x)) {
+    return(published_moments(x, n, sd, mean, scales) |> narrow_moments(items))
+  }
+  if (!is.null(n)) {
+    stop_input("`n` goes with a published matrix, but `x` is not square and symmetric.",
+      hint = "Leave `n` out for a matrix of answers.")
+  }
+  answer_moments(x, missing, scales) |> narrow_moments(items)
+}
+
+new_moments <- function(n, n_left_out, mean, covariance, missing, kind, scales, origin = NULL) {
+  stopifnot(is.matrix(covariance), identical(rownames(covariance), colnames(covariance)))
+  structure(list(
+    n = n, n_left_out = n_left_out, mean = mean, covariance = covariance, missing = missing,
+    kind = kind, scales = scales, origin = origin
+  ), class = "sw_moments")
+}
+
+survey_moments <- function(survey, items, missing) {
+  items <- pick_items(survey, items)
+  scales <- lapply(survey_scales(survey, c("scored", "tryout")), intersect, items)
+  out <- answer_moments(keyed_answers(survey, items), missing, scales[lengths(scales) > 0])
+  out$origin <- case_origin(survey)
+  out
+}
+
+answer_moments <- function(answers, missing, scales = NULL) {
+  core <- if (missing == "listwise") core_complete_moments(answers) else core_pairwise_moments(answers)
+  if (core$status == "too_few_cases") {
+    empty <- colnames(answers)[colSums(!is.na(answers)) == 0]
+    stop_numeric(
+      paste0("Fewer than two cases have answers to ", if (missing == "listwise") "all of " else "each pair of ",
+        "these ", ncol(answers), " items."),
+      faults = if (length(empty) > 0) paste0("no answers at all: ", and_list(empty, 20)),
+      hint = "Leave out items or cases, or use `missing = \"pairwise\"`."
+    )
+  }
+  left_out <- nrow(answers) - core$n
+  if (missing == "pairwise") left_out <- sum(rowSums(!is.na(answers)) == 0)
+  new_moments(core$n, left_out, core$mean, core$covariance, missing, "answers", scales_or_all(scales, colnames(answers)))
+}
+
+published_moments <- function(matrix, n, sd, mean, scales) {
+  if (is.null(n)) {
+    stop_input("A published matrix needs `n`, the number of cases behind it.")
+  }
+  check_number(n, "n", 2)
+  p <- ncol(matrix)
+  if (is.null(colnames(matrix))) dimnames(matrix) <- rep(list(paste0("item", seq_len(p))), 2)
+  rownames(matrix) <- colnames(matrix)
+  for (arg in c("sd", "mean")) {
+    value <- get(arg)
+    if (!is.null(value) && !(is.numeric(value) && length(value) == p && !anyNA(value))) {
+      stop_input(paste0("`", arg, "` must be ", p, " numbers, one an item; this is ", what_is(value), "."))
+    }
+  }
+  if (!is.null(sd)) matrix <- matrix * outer(sd, sd)
+  new_moments(n, 0, mean, matrix, "as published", "published", scales_or_all(scales, colnames(matrix)))
+}
+
+scales_or_all <- function(scales, items) {
+  if (is.null(scales)) {
+    return(list(all = items))
+  }
+  check_names_known(unlist(scales, use.names = FALSE), items, "scales", "item")
+  scales
+}
+
+# Only some items, in the order asked for.
+narrow_moments <- function(moments, items) {
+  if (is.null(items)) {
+    return(moments)
+  }
+  known <- colnames(moments$covariance)
+  items <- unlist(lapply(items, function(name) if (name %in% names(moments$scales)) moments$scales[[name]] else name))
+  check_names_known(items, c(known), "items", "item")
+  items <- unique(items)
+  moments$mean <- moments$mean[match(items, known)]
+  moments$covariance <- moments$covariance[items, items, drop = FALSE]
+  scales <- lapply(moments$scales, intersect, items)
+  moments$scales <- scales[lengths(scales) > 0]
+  moments
+}
+
+# Items named one by one or by subscale; scored items by default.
+pick_items <- function(survey, items) {
+  if (is.null(items)) {
+    return(scored_items(survey))
+  }
+  scales <- survey_scales(survey, c("scored", "tryout"))
+  known <- analysed_items(survey)
+  check_names_known(items, c(names(scales), known), "items", "item or subscale")
+  unique(unlist(lapply(items, function(name) {
+    if (name %in% names(scales)) scales[[name]] else name
+  })))
+}
+
+numeric_matrix <- function(x) {
+  if (is.data.frame(x)) {
+    text <- names(x)[!vapply(x, is.numeric, TRUE)]
+    if (length(text) > 0) {
+      stop_input("There is text where numbers belong.", faults = paste0("column ", quoted(text)))
+    }
+    x <- as.matrix(x)
+  }
+  if (!is.matrix(x) || !is.numeric(x)) {
+    stop_input(paste0("`x` must be a survey, answers, or a correlation or covariance matrix; this is ", what_is(x), "."))
+  }
+  if (ncol(x) == 0 || nrow(x) == 0) stop_input("`x` is empty: there are no answers to analyse.")
+  if (any(is.infinite(x))) stop_input("`x` holds infinite values.")
+  if (is.null(colnames(x)) && !looks_published(x)) colnames(x) <- paste0("item", seq_len(ncol(x)))
+  twice <- unique(colnames(x)[duplicated(colnames(x))])
+  if (length(twice) > 0) stop_input(paste0("Items stand twice: ", and_list(quoted(twice)), "."))
+  x
+}
+
+looks_published <- function(x) {
+  nrow(x) == ncol(x) && nrow(x) > 1 && !anyNA(x) && max(abs(x - t(x))) <= 1e-8 * max(abs(x)) && all(diag(x) > 0)
+}
+
+# A survey or moments, as moments of scored items (or of those asked for).
+as_moments <- function(x, items = NULL, missing = "listwise") {
+  if (!inherits(x, c("sw_survey", "sw_moments"))) {
+    stop_input(
+      paste0("The first argument must be a survey or moments; this is ", what_is(x), "."),
+      hint = "Make one with `sw_survey()`, `sw_read()`, `sw_demo()` or `sw_moments()`."
+    )
+  }
+  sw_moments(x, items = items, missing = missing)
+}
+
+# Items must vary before anything is made of their correlations.
+check_variance <- function(moments) {
+  variance <- diag(moments$covariance)
+  flat <- names(variance)[is.na(variance) | variance <= 0]
+  if (length(flat) > 0) {
+    stop_numeric("Some items do not vary, so that they correlate with nothing.",
+      faults = paste0(flat, ": every case used gives the same answer"),
+      hint = "Set them aside in the codebook (`role` aside) or leave them out of `items`.")
+  }
+  invisible(moments)
+}
+
+check_positive_definite <- function(moments) {
+  ratio <- core_definiteness(core_correlation(moments$covariance))
+  if (is.na(ratio) || ratio < 1e-10) {
+    p <- ncol(moments$covariance)
+    few <- moments$n <= p
+    stop_numeric("The correlation matrix is not positive definite: some item is a sum of others.",
+      faults = c(
+        if (few) paste0("only ", count_of(moments$n, "case"), " for ", p, " items"),
+        identical_pairs(moments$covariance)
+      ),
+      hint = "Leave out a duplicated item or a total, or gather more cases.")
+  }
+  invisible(moments)
+}
+
+identical_pairs <- function(covariance) {
+  r <- core_correlation(covariance)
+  at <- which(abs(r) > 1 - 1e-9 & lower.tri(r), arr.ind = TRUE)
+  if (nrow(at) == 0) character() else paste0(colnames(r)[at[, 2]], " and ", colnames(r)[at[, 1]], " correlate perfectly")
+}

@@ -1,0 +1,16 @@
+# Random numbers that leave the session's own state as they found it.
+
+with_seed <- function(seed, code) {
+  old <- get0(".Random.seed", envir = globalenv(), inherits = FALSE)
+  on.exit(
+    if (is.null(old)) {
+      if (exists(".Random.seed", globalenv(), inherits = FALSE)) rm(".Random.seed", envir = globalenv())
+    } else {
+      assign(".Random.seed", old, envir = globalenv())
+    }
+  )
+  set.seed(seed, kind = "Mersenne-Twister", normal.kind = "Inversion", sample.kind = "Rejection")
+  force(code)
+}
+
+check_seed <- function(seed) check_number(seed, "seed", 0, 2^31 - 1, whole = TRUE)

@@ -1,0 +1,200 @@
+#' Say which item belongs to which factor
+#'
+#' @param ... Factors, as `name = c("item", ...)`; or one of: a codebook or
+#'   survey (its subscales become factors), an exploration (its clear loadings),
+#'   a path to a YAML file with the keys `factors`, `pairs` and `unlinked`.
+#' @param cutoff For an exploration: the smallest loading, in absolute value,
+#'   that makes an item belong to a factor. Each item goes to the factor on
+#'   which it loads most; items below the cutoff are left out.
+#' @return A `sw_structure`: a list with `factors` (named list of items),
+#'   `loadings`, `pairs`, `unlinked` and, when it comes from an exploration,
+#'   `explored` (which cases were explored). It is data, never code.
+#' @section Errors: `scalewort_error_structure` for a factor without items or
+#'   name, an item named twice in a factor, or an unreadable file.
+#' @examples
+#' sw_structure(calm = c("calm1", "calm2", "calm3"), craft = c("craft1", "craft2", "craft4"))
+#' sw_structure(sw_demo("plotholders")) |> sw_add_pair("craft5", "craft6")
+#' @export
+sw_structure <- function(..., cutoff = .40) {
+  parts <- list(...)
+  if (length(parts) == 1 && is.null(names(parts))) {
+    return(structure_from(parts[[1]], check_number(cutoff, "cutoff", 0, 1)))
+  }
+  new_structure(parts)
+}
+
+structure_from <- function(x, cutoff) {
+  if (inherits(x, "sw_structure")) {
+    x
+  } else if (inherits(x, "sw_codebook")) {
+    new_structure(Filter(length, codebook_scales(x)))
+  } else if (inherits(x, "sw_survey")) {
+    new_structure(survey_scales(x))
+  } else if (inherits(x, "sw_exploration")) {
+    structure_from_exploration(x, cutoff)
+  } else if (is.character(x) && length(x) == 1 && grepl("\\.ya?ml$", x, ignore.case = TRUE)) {
+    structure_from_yaml(x)
+  } else if (is.list(x) && !is.null(names(x))) {
+    new_structure(x)
+  } else {
+    stop_structure(
+      paste0("A structure is made of named factors, a codebook, a survey, an exploration or a YAML file; this is ", what_is(x), "."),
+      hint = "For example `sw_structure(calm = c(\"calm1\", \"calm2\", \"calm3\"))`."
+    )
+  }
+}
+
+structure_from_exploration <- function(x, cutoff) {
+  pattern <- x$parts$pattern
+  home <- max.col(abs(pattern), ties.method = "first")
+  clear <- abs(pattern[cbind(seq_len(nrow(pattern)), home)]) >= cutoff
+  factors <- lapply(seq_len(ncol(pattern)), function(k) rownames(pattern)[clear & home == k])
+  out <- new_structure(Filter(length, stats::setNames(factors, colnames(pattern))))
+  out$explored <- x$parts$origin
+  out$left_out <- rownames(pattern)[!clear]
+  out
+}
+
+structure_from_yaml <- function(path) {
+  check_readable(path)
+  content <- tryCatch(
+    yaml::yaml.load_file(path, eval.expr = FALSE),
+    error = function(e) stop_file(paste0("The structure is not valid YAML: ", path), faults = conditionMessage(e))
+  )
+  known <- c("factors", "pairs", "unlinked")
+  unknown <- setdiff(names(content), known)
+  if (!is.list(content) || is.null(content$factors) || length(unknown) > 0) {
+    stop_structure(paste0("The structure in ", path, " cannot be used."),
+      faults = c(
+        if (!is.list(content) || is.null(content$factors)) "the key `factors` is missing",
+        paste0("unknown key ", quoted(unknown), vapply(unknown, did_you_mean, "", known = known), recycle0 = TRUE)
+      ),
+      hint = "Write `factors:`, then a line per factor such as `calm: [calm1, calm2, calm3]`."
+    )
+  }
+  out <- new_structure(content$factors)
+  for (pair in content$pairs) out <- sw_add_pair(out, pair[[1]], pair[[2]])
+  for (pair in content$unlinked) out <- sw_unlink(out, pair[[1]], pair[[2]])
+  out
+}
+
+new_structure <- function(factors) {
+  check_factors(factors)
+  factors <- lapply(factors, as.character)
+  structure(list(
+    factors = factors, pairs = list(), unlinked = list(), explored = NULL, left_out = character()
+  ), class = "sw_structure")
+}
+
+check_factors <- function(factors) {
+  if (length(factors) == 0) stop_structure("A structure needs at least one factor with items.")
+  label <- names(factors)
+  if (is.null(label)) label <- rep("", length(factors))
+  text <- vapply(factors, function(x) is.character(unlist(x)) && !anyNA(unlist(x)), TRUE)
+  twice <- vapply(factors, function(x) anyDuplicated(unlist(x)) > 0, TRUE)
+  faults <- c(
+    paste0("factor ", which(label == ""), " has no name", recycle0 = TRUE),
+    paste0("factor ", quoted(unique(label[duplicated(label) & label != ""])), " stands twice", recycle0 = TRUE),
+    paste0("factor ", quoted(label[!text]), " must be a list of item names", recycle0 = TRUE),
+    paste0("factor ", quoted(label[text & twice]), " names an item twice", recycle0 = TRUE)
+  )
+  if (length(faults) > 0) stop_structure("The structure cannot be used.", faults = faults)
+}
+
+#' Say more about a structure
+#'
+#' `sw_add_pair()` lets the residuals of two items covary, `sw_add_loading()`
+#' lets an item load on a further factor, `sw_unlink()` makes two factors
+#' uncorrelated.
+#'
+#' @param structure A [sw_structure()].
+#' @param item,other Names of items (of factors, for `sw_unlink()`).
+#' @param factor Name of a factor.
+#' @return The structure with that one thing added.
+#' @section Errors: `scalewort_error_structure` for an unknown item or factor, or
+#'   something said already.
+#' @examples
+#' sw_structure(sw_demo("plotholders")) |>
+#'   sw_add_pair("craft5", "craft6") |>
+#'   sw_add_loading("craft", "kin5") |>
+#'   sw_unlink("calm", "kinship")
+#' @export
+sw_add_pair <- function(structure, item, other) {
+  check_class(structure, "sw_structure", "structure", "`sw_structure()`")
+  check_in_structure(c(item, other), structure_items(structure), "item")
+  structure$pairs <- add_once(structure$pairs, item, other)
+  structure
+}
+
+#' @rdname sw_add_pair
+#' @export
+sw_add_loading <- function(structure, factor, item) {
+  check_class(structure, "sw_structure", "structure", "`sw_structure()`")
+  check_in_structure(factor, names(structure$factors), "factor")
+  check_string(item, "item")
+  if (item %in% structure$factors[[factor]]) {
+    stop_structure(paste0("Item ", quoted(item), " belongs to factor ", quoted(factor), " already."))
+  }
+  structure$factors[[factor]] <- c(structure$factors[[factor]], item)
+  structure
+}
+
+#' @rdname sw_add_pair
+#' @export
+sw_unlink <- function(structure, item, other) {
+  check_class(structure, "sw_structure", "structure", "`sw_structure()`")
+  check_in_structure(c(item, other), names(structure$factors), "factor")
+  structure$unlinked <- add_once(structure$unlinked, item, other)
+  structure
+}
+
+check_in_structure <- function(x, known, what) {
+  unknown <- setdiff(as.character(x), known)
+  if (length(unknown) > 0) {
+    stop_structure(paste0("The structure has no such ", what, "."),
+      faults = paste0(quoted(unknown), vapply(unknown, did_you_mean, "", known = known)))
+  }
+}
+
+add_once <- function(pairs, one, other) {
+  if (one == other) stop_structure(paste0(quoted(one), " cannot be paired with itself."))
+  key <- function(pair) paste(sort(pair), collapse = "\r")
+  if (key(c(one, other)) %in% vapply(pairs, key, "")) {
+    stop_structure(paste0("The pair of ", quoted(one), " and ", quoted(other), " is there already."))
+  }
+  c(pairs, list(c(one, other)))
+}
+
+structure_items <- function(structure) unique(unlist(structure$factors, use.names = FALSE))
+
+# The structure as the core's cells. scaling "variance": factor variances 1;
+# "first": each factor's first loading 1. Rows and columns of items follow
+# `items`.
+structure_cells <- function(structure, items, scaling) {
+  factors <- names(structure$factors)
+  m <- length(factors)
+  cell <- function(part, row, column, free, value) {
+    same <- function(x) rep_len(x, length(row))
+    data.frame(part = same(core_parts[[part]]), row = row, column = same(column), free = same(free), value = same(value))
+  }
+  loadings <- do.call(rbind, lapply(seq_len(m), function(k) {
+    rows <- match(structure$factors[[k]], items)
+    fixed <- scaling == "first" & seq_along(rows) == 1
+    cell("loading", rows, k, !fixed, ifelse(fixed, 1, 0))
+  }))
+  variances <- cell("factor", seq_len(m), seq_len(m), scaling == "first", 1)
+  links <- which(lower.tri(diag(m)), arr.ind = TRUE)
+  covariances <- cell("factor", links[, 1], links[, 2], !is_unlinked(structure, factors, links), 0)
+  residuals <- cell("residual", seq_along(items), seq_along(items), TRUE, 0)
+  pairs <- matrix(match(unlist(structure$pairs), items), ncol = 2, byrow = TRUE)
+  paired <- cell("residual", pmax(pairs[, 1], pairs[, 2]), pmin(pairs[, 1], pairs[, 2]),
+    TRUE, 0)
+  cells <- rbind(loadings, variances, covariances, residuals, paired)
+  cells$free <- ifelse(cells$free, cumsum(cells$free), 0L)
+  cells
+}
+
+is_unlinked <- function(structure, factors, links) {
+  said <- vapply(structure$unlinked, function(pair) paste(sort(match(pair, factors)), collapse = "-"), "")
+  paste(pmin(links[, 1], links[, 2]), pmax(links[, 1], links[, 2]), sep = "-") %in% said
+}

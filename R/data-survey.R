@@ -1,0 +1,173 @@
+#' Bring answers and codebook together
+#'
+#' Checks every answer against the codebook, turns missing codes into missing
+#' answers, scores test items as right or wrong, and keeps the original columns
+#' as they are. Nothing is reversed here twice: each verb takes the answers
+#' keyed the codebook's way.
+#'
+#' @param data Data frame, a row per case; columns may be numbers or text.
+#' @param codebook A [sw_codebook()], or what that takes: a path or data frame.
+#' @param id,group,wave Names of the columns that hold the case's identifier,
+#'   its group (one or several) and the wave; `NULL` when there is none.
+#' @param missing_codes Codes that mean "missing" in every item, besides the
+#'   codebook's own.
+#' @param find_codes Look for usual missing codes (such as -9 or 99) that lie
+#'   far outside an item's range? What is found is written in [sw_log()].
+#' @return A `sw_survey`: a list with `data` (the original), `answers` (tibble,
+#'   a clean column per item), `codebook`, `id`, `group`, `wave`, `kept`
+#'   (which cases are in use) and `log`.
+#' @section Errors: `scalewort_error_input` lists every answer that is not a
+#'   number or lies outside the codebook's range, every item without a column,
+#'   every column that stands twice: row and column each.
+#' @examples
+#' answers <- data.frame(a = c(1, 5, 4, -9), b = c(2, 4, 5, 3))
+#' codebook <- data.frame(item = c("a", "b"), scale = "s", lowest = 1, highest = 5)
+#' sw_survey(answers, codebook)
+#' @export
+sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
+                      missing_codes = NULL, find_codes = TRUE) {
+  check_data_frame(data)
+  codebook <- sw_codebook(codebook)
+  check_flag(find_codes, "find_codes")
+  codebook <- add_missing_codes(codebook, missing_codes)
+  columns <- check_columns(names(data), codebook, list(id = id, group = group, wave = wave))
+  specs <- codebook$items[codebook$items$role != "aside", ]
+  read <- lapply(seq_len(nrow(specs)), function(i) {
+    read_item(data[[specs$item[i]]], as.list(specs[i, ]), find_codes)
+  })
+  names(read) <- specs$item
+  stop_for_answers(read)
+  log <- new_log("read", paste(
+    count_of(nrow(data), "case"), "and", count_of(nrow(specs), "item"), "taken in"
+  ))
+  survey <- structure(list(
+    data = tibble::as_tibble(data), answers = tibble::as_tibble(lapply(read, `[[`, "values")),
+    codebook = codebook, id = columns$id, group = columns$group, wave = columns$wave,
+    kept = rep(TRUE, nrow(data)), log = log
+  ), class = "sw_survey")
+  survey |>
+    log_found_codes(read) |>
+    settle_ranges() |>
+    check_identifiers()
+}
+
+check_data_frame <- function(data) {
+  if (is.matrix(data) && is.numeric(data) && !is.null(colnames(data))) data <- as.data.frame(data)
+  if (!is.data.frame(data)) {
+    stop_input(paste0("`data` must be a data frame with a row per case; this is ", what_is(data), "."),
+      hint = "Read a file with `sw_read(path, codebook)`.")
+  }
+  if (nrow(data) == 0) stop_input("`data` has no rows: there are no cases to analyse.")
+  if (ncol(data) == 0) stop_input("`data` has no columns: there are no answers to analyse.")
+  invisible(data)
+}
+
+add_missing_codes <- function(codebook, codes) {
+  if (is.null(codes)) {
+    return(codebook)
+  }
+  old <- codebook$items$missing
+  codebook$items$missing <- trimws(paste(ifelse(is.na(old), "", old), paste(codes, collapse = " ")))
+  codebook
+}
+
+# Every item has one column, and so have id, group and wave. Returns them.
+check_columns <- function(columns, codebook, roles) {
+  specs <- codebook$items
+  wanted <- specs$item[specs$role != "aside"]
+  absent <- setdiff(wanted, columns)
+  named <- unlist(roles)
+  lost <- setdiff(named, columns)
+  both <- intersect(named, wanted)
+  twice <- intersect(unique(columns[duplicated(columns)]), c(wanted, named))
+  faults <- c(
+    sprintf("item \"%s\" of the codebook has no column%s", absent,
+      vapply(absent, did_you_mean, "", known = setdiff(columns, wanted))),
+    sprintf("column \"%s\" is not in the data%s", lost, vapply(lost, did_you_mean, "", known = columns)),
+    sprintf("column \"%s\" stands twice in the data", twice),
+    sprintf("column \"%s\" is an item and cannot name cases or groups too", both)
+  )
+  if (length(faults) > 0) {
+    wrong_book <- length(absent) == length(wanted)
+    stop_input("The data and the codebook do not fit together.", faults = faults,
+      hint = if (wrong_book) "Not one item of the codebook is in the data: is it another data set's codebook?")
+  }
+  roles
+}
+
+# One error for all faulty cells, by row and column.
+stop_for_answers <- function(read) {
+  faults <- do.call(rbind, Map(function(item, name) {
+    if (nrow(item$faults) == 0) NULL else cbind(item = name, item$faults)
+  }, read, names(read)))
+  if (is.null(faults)) {
+    return(invisible())
+  }
+  faults <- faults[order(faults$row, match(faults$item, names(read))), ]
+  stop_input(
+    paste(count_of(nrow(faults), "answer"), if (nrow(faults) == 1) "does" else "do", "not fit the codebook."),
+    faults = paste0("row ", faults$row, ", ", faults$item, ": ", faults$problem),
+    hint = "Correct the file, the codebook's lowest and highest, or add the code to the codebook's `missing`.",
+    cells = tibble::as_tibble(faults)
+  )
+}
+
+log_found_codes <- function(survey, read) {
+  found <- lapply(read, `[[`, "found")
+  codes <- sort(unique(unlist(found)))
+  for (code in codes) {
+    items <- names(found)[vapply(found, function(x) code %in% x, TRUE)]
+    survey <- log_step(survey, "missing code found", paste0(
+      format_answer(code), " taken as missing in ", and_list(items),
+      ": it lies far outside the range and is not in the codebook"
+    ))
+  }
+  survey
+}
+
+# Items without lowest and highest take the range seen; said in the log.
+settle_ranges <- function(survey) {
+  specs <- survey$codebook$items
+  open <- which(is.na(specs$lowest) & specs$role != "aside")
+  for (i in open) {
+    if (is.na(specs$answer[i])) {
+      range <- suppressWarnings(range(survey$answers[[specs$item[i]]], na.rm = TRUE))
+      if (all(is.finite(range))) specs[i, c("lowest", "highest")] <- as.list(as.numeric(range))
+    } else {
+      specs[i, c("lowest", "highest")] <- list(0, 1)
+    }
+  }
+  guessed <- open[is.na(specs$answer[open])]
+  survey$codebook$items <- specs
+  if (length(guessed) == 0) {
+    return(survey)
+  }
+  log_step(survey, "range guessed", paste(
+    "lowest and highest of", and_list(specs$item[guessed]), "taken from the answers seen"
+  ))
+}
+
+check_identifiers <- function(survey) {
+  if (is.null(survey$id)) {
+    return(survey)
+  }
+  key <- survey$data[c(survey$id, survey$wave)]
+  twice <- which(duplicated(key))
+  if (length(twice) == 0) {
+    return(survey)
+  }
+  log_step(survey, "identifier repeated", paste(
+    count_of(length(twice), "row"), "repeat an identifier seen before, first in row", twice[1]
+  ))
+}
+
+# A copy with some cases only; `keep` is logical over all cases of the data.
+keep_cases <- function(survey, keep) {
+  survey$kept <- survey$kept & keep
+  survey
+}
+
+# What identifies the cases in use: the data's hash and their rows.
+case_origin <- function(survey) {
+  list(source = rlang::hash(survey$data), rows = which(survey$kept))
+}

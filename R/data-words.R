@@ -1,0 +1,32 @@
+# Putting counts, lists and names into words.
+
+count_of <- function(n, one, many = paste0(one, "s")) {
+  paste(format(n, big.mark = ",", trim = TRUE, scientific = FALSE), if (n == 1) one else many)
+}
+
+# "a", "a and b", "a, b and c"; beyond `most`, "a, b and 4 more".
+and_list <- function(x, most = 8) {
+  x <- as.character(x)
+  if (length(x) > most) x <- c(utils::head(x, most - 1), paste(length(x) - most + 1, "more"))
+  if (length(x) < 2) {
+    return(paste(x, collapse = ""))
+  }
+  paste(paste(utils::head(x, -1), collapse = ", "), "and", utils::tail(x, 1))
+}
+
+quoted <- function(x) paste0("\"", x, "\"", recycle0 = TRUE)
+
+# The known name nearest to a misspelt one, or nothing when none is near.
+nearest_name <- function(name, known) {
+  if (length(known) == 0) {
+    return(character())
+  }
+  distance <- utils::adist(name, known, ignore.case = TRUE)[1, ]
+  best <- which.min(distance)
+  if (distance[best] <= max(if (nchar(name) > 3) 2 else 1, nchar(name) %/% 3)) known[best] else character()
+}
+
+did_you_mean <- function(name, known) {
+  near <- nearest_name(name, known)
+  if (length(near) == 0) "" else paste0(" (did you mean ", quoted(near), "?)")
+}

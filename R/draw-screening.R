@@ -1,0 +1,45 @@
+# Heat map of inter-item correlations. Negative ones carry a minus and an
+# outline, so that they are seen without colour too.
+
+#' @rdname figures
+#' @export
+autoplot.sw_screening <- function(object, ...) {
+  r <- object$parts$correlations
+  items <- colnames(r)
+  cells <- expand.grid(row = items, column = items, stringsAsFactors = FALSE)
+  cells$r <- as.vector(r)
+  cells <- cells[match(cells$row, items) > match(cells$column, items), ]
+  cells$row <- factor(cells$row, rev(items))
+  cells$column <- factor(cells$column, items)
+  cells$label <- ifelse(is.na(cells$r), "", drop_zero(decimals(cells$r, 2)))
+  cells$dark <- !is.na(cells$r) & abs(cells$r) > .45
+  negative <- cells[!is.na(cells$r) & cells$r < 0, ]
+  bound <- bound_text(limit(object$limits, "inter_item_r")$bound)
+  size <- if (length(items) > 30) 0 else if (length(items) > 16) 3.1 else 3.8
+  ggplot2::ggplot(cells, ggplot2::aes(.data$column, .data$row, fill = .data$r)) +
+    ggplot2::geom_tile(colour = "white", linewidth = 0.5) +
+    ggplot2::geom_tile(data = negative, fill = NA, colour = "black", linewidth = 0.7, width = .9, height = .9) +
+    ggplot2::geom_text(ggplot2::aes(label = .data$label, colour = .data$dark), size = size, show.legend = FALSE) +
+    ggplot2::scale_colour_manual(values = c(`TRUE` = "white", `FALSE` = ink), guide = "none") +
+    ggplot2::scale_fill_gradient2(
+      low = figure_colours[6], mid = "#F7F7F4", high = figure_colours[1], limits = c(-1, 1), name = "r",
+      na.value = "grey80"
+    ) +
+    ggplot2::scale_x_discrete(position = "bottom", drop = FALSE) +
+    ggplot2::scale_y_discrete(drop = FALSE) +
+    figure_theme() +
+    no_grid() +
+    ggplot2::theme(
+      axis.title = ggplot2::element_blank(), axis.text.x = ggplot2::element_text(angle = 90, vjust = .5, hjust = 1),
+      legend.position = c(.9, .8), legend.justification = c(1, 1)
+    ) +
+    figure_labels(
+      "How the items go together",
+      paste0("Correlations of items keyed by the codebook; outlined cells are negative. Items of one subscale should reach ", bound, "."),
+      object, paste0(
+        "Heat map of correlations among ", length(items), " items, from ",
+        coefficient_text(min(cells$r, na.rm = TRUE), 2), " to ", coefficient_text(max(cells$r, na.rm = TRUE), 2), "; ",
+        nrow(negative), " are negative."
+      )
+    )
+}

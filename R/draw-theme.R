@@ -1,0 +1,54 @@
+# One theme and one palette for every figure.
+
+# Safe for colour-blind readers and apart in greyscale: dark teal, ochre, plum,
+# slate, light sage, brick.
+figure_colours <- c("#0B4F54", "#D08C1D", "#7A3B69", "#5B6C7D", "#9DBF9E", "#B5452C")
+ink <- "#22302F"
+faint <- "#C9D1CF"
+
+figure_theme <- function(base_size = 13) {
+  ggplot2::theme_minimal(base_size = base_size) +
+    ggplot2::theme(
+      text = ggplot2::element_text(colour = ink),
+      axis.text = ggplot2::element_text(colour = ink),
+      panel.grid.minor = ggplot2::element_blank(),
+      panel.grid.major = ggplot2::element_line(colour = "#E6EBEA", linewidth = 0.4),
+      plot.title = ggplot2::element_text(face = "bold", size = ggplot2::rel(1.15)),
+      plot.title.position = "plot",
+      plot.subtitle = ggplot2::element_text(colour = "#4A5A58", margin = ggplot2::margin(b = 10)),
+      plot.caption = ggplot2::element_text(colour = "#4A5A58", hjust = 0),
+      plot.caption.position = "plot",
+      plot.background = ggplot2::element_rect(fill = "white", colour = NA),
+      plot.margin = ggplot2::margin(14, 16, 12, 14),
+      legend.position = "top", legend.justification = "left",
+      strip.text = ggplot2::element_text(face = "bold", hjust = 0)
+    )
+}
+
+no_grid <- function() {
+  ggplot2::theme(panel.grid.major = ggplot2::element_blank(), panel.grid.minor = ggplot2::element_blank())
+}
+
+# Title, what it shows, the cases, and a text for those who cannot see it.
+figure_labels <- function(title, subtitle, result, alt, x = NULL, y = NULL) {
+  about <- result$about
+  ggplot2::labs(
+    title = title, subtitle = paste(strwrap(subtitle, 104), collapse = "\n"), x = x, y = y, alt = alt,
+    caption = paste0("n = ", about$n, if (isTRUE(about$n_left_out > 0)) paste0("; ", about$n_left_out, " left out"), " (", about$missing, ").")
+  )
+}
+
+#' Figures
+#'
+#' `autoplot()` draws a result with ggplot2: correlations of a screening, the
+#' scree of a retention, the loadings of an exploration, the path diagram of a
+#' confirmation. The figure can be changed like any ggplot; its text for screen
+#' readers is `ggplot2::get_alt_text()`.
+#'
+#' @param object A result.
+#' @param ... Not used.
+#' @return A ggplot.
+#' @examples
+#' ggplot2::autoplot(sw_screen(sw_demo("plotholders")))
+#' @name figures
+NULL

@@ -1,0 +1,43 @@
+# The demonstration: demo files copied out, the whole path run on them, and
+# every result written beside them. Returns the paths.
+
+write_demo <- function(folder, seed, overwrite, progress) {
+  names <- c("plotholders.csv", "plotholders-draft-codebook.csv")
+  inputs <- file.path(folder, names)
+  taken <- file.exists(inputs) & !overwrite
+  if (any(taken)) stop_file(paste0("The file is there already: ", inputs[taken][1]), hint = "Use --overwrite to replace it.")
+  file.copy(demo_file(names), inputs, overwrite = TRUE)
+  survey <- sw_read(inputs[1], inputs[2], id = "id", group = "district")
+  results <- whole_path(survey, seed, progress = progress)
+  progress("writing tables, figures and the report")
+  outputs <- c(
+    write_demo_tables(results, folder, overwrite), write_demo_figures(results, folder),
+    sw_report(results, file.path(folder, "report.html"), title = "What a plot does for its gardener", overwrite = overwrite)
+  )
+  c(inputs, outputs)
+}
+
+write_demo_tables <- function(results, folder, overwrite) {
+  wanted <- list(
+    `screening.csv` = list(results$screening, "items"), `reliability.csv` = list(results$reliability, "scales"),
+    `loadings.csv` = list(results$exploration, "pattern"), `fit.csv` = list(results$confirmation, "fit"),
+    `scores.csv` = list(results$scores, NULL)
+  )
+  vapply(names(wanted), function(name) {
+    sw_write(wanted[[name]][[1]], file.path(folder, name), table = wanted[[name]][[2]], overwrite = overwrite)
+  }, "", USE.NAMES = FALSE)
+}
+
+write_demo_figures <- function(results, folder) {
+  drawn <- results[c("screening", "retention", "exploration", "confirmation")]
+  vapply(names(drawn), function(name) {
+    path <- file.path(folder, paste0(name, ".png"))
+    save_figure(ggplot2::autoplot(drawn[[name]]), path)
+  }, "", USE.NAMES = FALSE)
+}
+
+# A figure as a PNG of 1280 x 800 points.
+save_figure <- function(figure, path) {
+  ggplot2::ggsave(path, figure, width = 1280 / 120, height = 800 / 120, dpi = 120, type = "cairo", bg = "white")
+  path
+}

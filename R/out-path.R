@@ -1,0 +1,51 @@
+# The whole path in one go: from a survey to scores, each step's result kept.
+
+# Every step a newcomer would take: screen, repair the keying where an item
+# looks unreversed, reliability, split, explore one half, confirm on the other,
+# score everyone. Returns a named list of results; `survey` is the survey as
+# scored, with its log.
+whole_path <- function(survey, seed = 1, limits = sw_limits(), progress = function(step) NULL) {
+  progress("screening items")
+  screening <- sw_screen(survey, limits)
+  reliability <- sw_reliability(survey, limits = limits)
+  reliability$about$title <- "Internal consistency, as first keyed"
+  survey <- reverse_where_needed(survey, reliability)
+  progress("splitting the cases")
+  halves <- sw_split(survey, seed = seed)
+  progress("looking for the number of factors")
+  retention <- sw_retention(halves$calibration, seed = seed)
+  progress("extracting and rotating")
+  factors <- max(1, min(retention$tables$rules$suggestion[1], core_most_factors(length(scored_items(survey)))))
+  exploration <- sw_explore(halves$calibration, factors = factors, seed = seed, limits = limits)
+  progress("confirming on the other half")
+  drafted <- sw_structure(exploration, cutoff = limit(limits, "loading")$bound)
+  structure <- drop_thin_factors(drafted)
+  confirmation <- sw_confirm(halves$validation, structure, limits = limits)
+  progress("scoring")
+  list(
+    survey = survey, screening = screening, reliability_before = reliability,
+    reliability = sw_reliability(survey, limits = limits), retention = retention,
+    exploration = exploration, confirmation = confirmation, scores = sw_score(survey)
+  )
+}
+
+# Turns the items that look unreversed, and says so in the log.
+reverse_where_needed <- function(survey, reliability) {
+  scales <- reliability$tables$scales
+  for (i in which(scales$looks_unreversed != "")) {
+    for (item in strsplit(scales$looks_unreversed[i], " ")[[1]]) {
+      survey <- turn_item(survey, item, paste0(
+        "alpha of ", scales$scale[i], " ", coefficient_text(scales$alpha[i]), " before, ", coefficient_text(scales$alpha_turned[i]), " after"
+      ))
+    }
+  }
+  survey
+}
+
+# A factor of one item cannot be confirmed.
+drop_thin_factors <- function(structure) {
+  thin <- lengths(structure$factors) < 2
+  structure$left_out <- c(structure$left_out, unlist(structure$factors[thin], use.names = FALSE))
+  structure$factors <- structure$factors[!thin]
+  structure
+}

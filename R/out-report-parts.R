@@ -1,0 +1,100 @@
+# The pieces a report is made of, as HTML text. Whatever comes from data is
+# escaped.
+
+# Pandoc passes these lines on as they are.
+raw_html <- function(...) paste0("\n\n```{=html}\n", ..., "\n```\n\n")
+
+# Text with `code` in it.
+html_text <- function(x) gsub("`([^`]*)`", "<code>\\1</code>", escape_html(x))
+
+escape_html <- function(x) {
+  x <- gsub("&", "&amp;", x, fixed = TRUE)
+  x <- gsub("<", "&lt;", x, fixed = TRUE)
+  gsub(">", "&gt;", gsub("\"", "&quot;", x, fixed = TRUE), fixed = TRUE)
+}
+
+# A table in the form psychology journals use: numbered caption, rules only
+# above and below, note beneath.
+html_table <- function(table, caption, number, note = "", digits = 3) {
+  columns <- format_columns(table, digits)
+  numeric <- vapply(table, function(x) is.numeric(x), TRUE)
+  class <- ifelse(numeric, " class=\"number\"", "")
+  head <- paste0("<th scope=\"col\"", class, ">", escape_html(column_header(names(columns))), "</th>", collapse = "")
+  cells <- Map(function(text, class) paste0("<td", class, ">", escape_html(sub("^-", "\u2212", text)), "</td>"), columns, class)
+  text_only <- !numeric
+  cells[text_only] <- lapply(columns[text_only], function(text) paste0("<td>", escape_html(text), "</td>"))
+  body <- paste0("<tr>", do.call(paste0, unname(cells)), "</tr>", collapse = "\n")
+  if (nrow(table) == 0) body <- paste0("<tr><td colspan=\"", ncol(table), "\">none</td></tr>")
+  raw_html(
+    "<div class=\"table\"><table>\n<caption><span class=\"label\">Table ", number, "</span> ", escape_html(caption), "</caption>\n<thead><tr>",
+    head, "</tr></thead>\n<tbody>\n", body, "\n</tbody></table>\n",
+    if (nzchar(note)) paste0("<p class=\"note\"><em>Note.</em> ", escape_html(note), "</p>\n"), "</div>"
+  )
+}
+
+html_notes <- function(notes) {
+  if (length(notes) == 0) {
+    return("")
+  }
+  raw_html("<ul class=\"notes\">\n", paste0("<li>", html_text(notes), "</li>", collapse = "\n"), "\n</ul>")
+}
+
+html_paragraph <- function(text, class = "") {
+  raw_html("<p", if (nzchar(class)) paste0(" class=\"", class, "\""), ">", html_text(text), "</p>")
+}
+
+# Which tables of a result a report shows, with their captions.
+report_tables <- function(x) UseMethod("report_tables")
+#' @export
+report_tables.default <- function(x) stats::setNames(x$tables, table_title(names(x$tables)))
+#' @export
+report_tables.sw_screening <- function(x) {
+  list(`The items before anything was reversed` = first_look(x)[[1]], `What was flagged` = x$tables$flags)
+}
+#' @export
+report_tables.sw_reliability <- function(x) {
+  scales <- x$tables$scales
+  shown <- c("scale", "items", "n", "alpha", "conf.low", "conf.high", "alpha_standardised", "inter_item_r", "verdict",
+    if (any(!is.na(scales$alpha_turned))) c("looks_unreversed", "alpha_turned"))
+  items <- x$tables$items[c("scale", "item", "mean", "sd", "item_rest_r", "alpha_without", "verdict")]
+  list(`Internal consistency of the subscales` = scales[shown], `What each item does` = items)
+}
+#' @export
+report_tables.sw_retention <- function(x) {
+  list(`How many factors, by rule` = x$tables$rules, `Eigenvalues against those of unrelated items` = first_look(x))
+}
+#' @export
+report_tables.sw_exploration <- function(x) {
+  list(
+    `Pattern of loadings, items sorted by factor` = first_look(x), `Correlations between factors` = x$tables$factor_correlations,
+    `Variance explained` = x$tables$variance, `Fit of the exploration` = x$tables$fit
+  )
+}
+#' @export
+report_tables.sw_confirmation <- function(x) {
+  list(
+    `Fit of the structure` = x$tables$fit, `Loadings` = x$tables$loadings,
+    `Correlations between factors` = x$tables$factor_correlations
+  )
+}
+#' @export
+report_tables.sw_scores <- function(x) {
+  list(`The scores` = x$tables$scales[setdiff(names(x$tables$scales), c("scale", "method"))])
+}
+
+# A note that every table carries: n and missing answers, then what is special.
+table_note <- function(x, caption) {
+  limits <- x$limits
+  bound <- function(figure) paste0(bound_only(limits, figure), " (", limit(limits, figure)$source, ")")
+  special <- if (inherits(x, "sw_reliability")) {
+    paste0("Alpha: bound ", bound("alpha"), "; interval ", 100 * x$about$options$level, "% (Feldt, 1965). ",
+      "Item-rest r: bound ", bound("item_rest_r"), ".")
+  } else if (inherits(x, "sw_exploration")) {
+    paste0("Loading: bound ", bound("loading"), "; gap between an item's two largest loadings: bound ", bound("loading_gap"), ".")
+  } else if (inherits(x, "sw_confirmation") && grepl("Fit", caption)) {
+    "The interval of RMSEA is at 90%; the p beside it tests RMSEA \u2264 .05."
+  } else {
+    ""
+  }
+  trimws(paste(paste(case_line(x), collapse = " "), special))
+}

@@ -1,0 +1,64 @@
+#' Write a result to a file
+#'
+#' The file's ending says the form: `.csv` (one table, or the scored data),
+#' `.json` (all tables with what they are about), `.rds` (the object itself).
+#'
+#' @param x A result, or a data frame.
+#' @param path Path of the file.
+#' @param table For CSV: which table; the first by default. For scores the
+#'   default is the data with the scores added.
+#' @param overwrite Replace an existing file?
+#' @return The path, invisibly. Cells that a spreadsheet would run as a formula
+#'   are written with a leading apostrophe.
+#' @section Errors: `scalewort_error_file` for an unknown ending, a missing
+#'   folder, or an existing file.
+#' @examples
+#' path <- tempfile(fileext = ".csv")
+#' sw_write(sw_score(sw_demo("plotholders")), path)
+#' head(read.csv(path))
+#' @export
+sw_write <- function(x, path, table = NULL, overwrite = FALSE) {
+  check_string(path, "path")
+  if (!inherits(x, "sw_result") && !is.data.frame(x)) {
+    stop_input(paste0("`x` must be a result or a data frame; this is ", what_is(x), "."))
+  }
+  form <- tolower(tools::file_ext(path))
+  writers <- list(csv = write_csv, json = write_json, rds = function(x, path, table) saveRDS(x, path))
+  if (!form %in% names(writers)) {
+    stop_file(paste0("The ending of ", quoted(basename(path)), " says nothing of its form."),
+      hint = "Use .csv, .json or .rds.")
+  }
+  write_safely(path, overwrite, function(draft) writers[[form]](x, draft, table))
+}
+
+write_csv <- function(x, path, table) {
+  data <- lapply(main_data(x, table), disarm)
+  data.table::fwrite(data, path, quote = "auto", na = "", dateTimeAs = "ISO")
+}
+
+write_json <- function(x, path, table) {
+  writeLines(result_json(x, table), path, useBytes = TRUE)
+}
+
+# The one table a flat file holds.
+main_data <- function(x, table) {
+  if (is.data.frame(x)) {
+    return(x)
+  }
+  if (is.null(table) && inherits(x, "sw_scores")) {
+    return(augment(x))
+  }
+  result_table(x, table)
+}
+
+result_json <- function(x, table = NULL) {
+  content <- if (is.data.frame(x)) {
+    x
+  } else {
+    about <- x$about
+    about$time <- format(about$time, "%Y-%m-%dT%H:%M:%SZ", tz = "UTC")
+    tables <- if (is.null(table)) x$tables else x$tables[check_choice(table, names(x$tables), "table")]
+    list(about = about, notes = I(x$notes), tables = tables)
+  }
+  jsonlite::toJSON(content, dataframe = "rows", auto_unbox = TRUE, digits = NA, na = "null", null = "null", pretty = TRUE)
+}

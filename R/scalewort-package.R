@@ -1,0 +1,22 @@
+#' Scalewort: from questionnaire answers to subscale scores
+#'
+#' The order of work is [sw_read()] or [sw_survey()], [sw_screen()],
+#' [sw_reliability()], [sw_retention()], [sw_explore()], [sw_split()],
+#' [sw_confirm()], [sw_score()], [sw_write()] and [sw_report()].
+#'
+#' @keywords internal
+#' @useDynLib scalewort, .registration = TRUE
+#' @importFrom Rcpp evalCpp
+#' @importFrom rlang .data
+#' @importFrom ggplot2 autoplot
+#' @importFrom generics tidy glance augment
+"_PACKAGE"
+
+#' @export
+ggplot2::autoplot
+#' @export
+generics::tidy
+#' @export
+generics::glance
+#' @export
+generics::augment

@@ -1,0 +1,106 @@
+# How surveys, codebooks, moments, structures and limits print.
+
+print_lines <- function(x) {
+  cat(format(x), sep = "\n")
+  invisible(x)
+}
+
+#' @export
+print.sw_survey <- function(x, ...) print_lines(x)
+#' @export
+print.sw_codebook <- function(x, ...) print_lines(x)
+#' @export
+print.sw_moments <- function(x, ...) print_lines(x)
+#' @export
+print.sw_structure <- function(x, ...) print_lines(x)
+#' @export
+print.sw_limits <- function(x, ...) print_lines(x)
+
+#' @export
+format.sw_survey <- function(x, ...) {
+  items <- analysed_items(x)
+  missing <- sum(vapply(x$answers[items], function(a) sum(is.na(a[x$kept])), 0L))
+  cells <- length(items) * sum(x$kept)
+  aside <- sum(!x$kept)
+  c(
+    strwrap(paste0(
+      "Answers of ", count_of(sum(x$kept), "case"), " to ", count_of(length(items), "item"), "; ",
+      format_number(missing / cells, "percent"), " missing", if (aside > 0) paste0("; ", count_of(aside, "case"), " not in use"), "."
+    ), 79), "",
+    format_table(scale_overview(x$codebook)), "",
+    if (any(x$codebook$items$direction == "reversed")) "A minus marks items keyed reversed.",
+    paste0("Last step: ", utils::tail(x$log$action, 1), ". All steps: sw_log(x).")
+  )
+}
+
+#' @export
+format.sw_codebook <- function(x, ...) {
+  items <- x$items
+  c(
+    paste0("A codebook of ", count_of(nrow(items), "item"), ", ", sum(items$direction == "reversed"), " keyed reversed."), "",
+    format_table(scale_overview(x)), "", "All fields: as.data.frame(x)."
+  )
+}
+
+# A row a subscale: its items, reversed ones marked with a minus.
+scale_overview <- function(codebook) {
+  items <- codebook$items[codebook$items$role != "aside", ]
+  scale <- ifelse(is.na(items$scale), "(none)", items$scale)
+  mark <- paste0(ifelse(items$direction == "reversed", "-", ""), items$item, ifelse(items$role == "tryout", "?", ""))
+  by <- split(mark, factor(scale, unique(scale)))
+  tibble::tibble(
+    scale = names(by), items = unname(lengths(by)),
+    names = vapply(by, function(names) shorten(names, 48), "", USE.NAMES = FALSE)
+  )
+}
+
+# As many names as fit, then how many more.
+shorten <- function(names, width) {
+  for (k in rev(seq_along(names))) {
+    more <- length(names) - k
+    text <- paste(names[seq_len(k)], collapse = " ")
+    if (more > 0) text <- paste(text, "and", more, "more")
+    if (nchar(text) <= width) {
+      return(text)
+    }
+  }
+  paste("and", length(names), "more")
+}
+
+#' @export
+format.sw_moments <- function(x, ...) {
+  p <- ncol(x$covariance)
+  r <- core_inter_item_r(x$covariance)
+  c(
+    strwrap(paste0(
+      "Means and covariances of ", count_of(p, "item"), ", n = ", x$n,
+      if (x$n_left_out > 0) paste0("; ", x$n_left_out, " left out"), " (", x$missing, ")."
+    ), 79),
+    if (p > 1) do.call(sprintf, c("Correlations from %s to %s, mean %s.", as.list(coefficient_text(r[c("lowest", "highest", "mean")]))))
+  )
+}
+
+#' @export
+format.sw_structure <- function(x, ...) {
+  items <- structure_items(x)
+  label <- pad(names(x$factors), right = FALSE)
+  pair_words <- function(pairs) vapply(pairs, function(pair) paste(pair, collapse = " and "), "")
+  c(
+    paste0(count_of(length(x$factors), "factor"), ", ", count_of(length(items), "item"), "."), "",
+    unlist(Map(function(name, members) {
+      strwrap(paste(members, collapse = ", "), 78, initial = paste0("  ", name, "  "), prefix = strrep(" ", nchar(name) + 4))
+    }, label, x$factors), use.names = FALSE),
+    if (length(x$pairs) > 0) paste0("  residuals covary: ", paste(pair_words(x$pairs), collapse = "; ")),
+    if (length(x$unlinked) > 0) paste0("  uncorrelated: ", paste(pair_words(x$unlinked), collapse = "; ")),
+    if (length(x$left_out) > 0) strwrap(paste("  no clear loading, left out:", paste(x$left_out, collapse = ", ")), 79)
+  )
+}
+
+#' @export
+format.sw_limits <- function(x, ...) {
+  table <- tibble::tibble(
+    figure = x$figure, bound = paste0(vapply(x$direction, bound_sign, ""), vapply(x$bound, bound_text, "")),
+    stricter = ifelse(is.na(x$better), "", vapply(ifelse(is.na(x$better), 0, x$better), bound_text, "")), source = x$source
+  )
+  c("Bounds that judge; change one with sw_limits(figure = number).", "", format_table(table))
+}

@@ -1,0 +1,42 @@
+# Numbers as a journal prints them.
+
+# digits: decimals of coefficients; descriptives get one fewer.
+format_number <- function(x, kind, digits = 3) {
+  out <- switch(kind,
+    count = format_whole(x),
+    value = decimals(x, digits - 1),
+    number = decimals(x, digits),
+    coefficient = drop_zero(decimals(x, digits)),
+    p = ifelse(!is.na(x) & x < 10^-digits, paste0("<", drop_zero(decimals(10^-digits, digits))), drop_zero(decimals(x, digits))),
+    percent = paste0(decimals(100 * x, 0), "%")
+  )
+  out[is.na(x)] <- ""
+  out
+}
+
+# No "-0.000".
+decimals <- function(x, digits) {
+  text <- formatC(x, format = "f", digits = max(digits, 0))
+  sub("^-(0(\\.0*)?)$", "\\1", text)
+}
+
+drop_zero <- function(text) sub("^(-?)0\\.", "\\1.", text)
+
+format_whole <- function(x) {
+  whole <- is.na(x) | x == round(x)
+  ifelse(whole, formatC(x, format = "d", big.mark = ""), decimals(x, 2))
+}
+
+# A table's columns as text, by the glossary.
+format_columns <- function(table, digits = 3) {
+  lapply(stats::setNames(names(table), names(table)), function(name) {
+    column <- table[[name]]
+    if (is.logical(column)) column <- ifelse(is.na(column), "", ifelse(column, "yes", "no"))
+    kind <- column_kind(name, column)
+    if (kind == "text") {
+      ifelse(is.na(column), "", as.character(column))
+    } else {
+      format_number(as.numeric(column), kind, digits)
+    }
+  })
+}

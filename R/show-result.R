@@ -1,0 +1,127 @@
+# print, summary, format, tidy and glance of results: they lay out and never
+# compute.
+
+#' Look at results
+#'
+#' `print()` gives the answer in a sentence, the table people look at first,
+#' then what to know; `summary()` prints every table. `tidy()` returns one table
+#' as a tibble, `glance()` one row, `augment()` the data with case-level columns
+#' where a result has them, `as.data.frame()` the first table.
+#'
+#' @param x,object A result of a verb.
+#' @param table Name of a table; the first by default.
+#' @param digits Decimals of coefficients; descriptives get one fewer.
+#' @param ... Not used.
+#' @return `print()` and `summary()` the object, invisibly; `format()` lines of
+#'   text; `tidy()`, `glance()` and `augment()` a tibble.
+#' @section Errors: `scalewort_error_input` for an unknown table.
+#' @examples
+#' reliability <- sw_reliability(sw_demo("plotholders"))
+#' tidy(reliability, "items")
+#' glance(reliability)
+#' @name results
+NULL
+
+as_tables <- function(x) if (is.data.frame(x)) list(x) else x
+
+#' @rdname results
+#' @export
+print.sw_result <- function(x, digits = 3, ...) {
+  cat(format(x, digits = digits), sep = "\n")
+  invisible(x)
+}
+
+#' @rdname results
+#' @export
+format.sw_result <- function(x, digits = 3, ...) {
+  c(
+    strwrap(headline(x), 79), "",
+    unlist(lapply(as_tables(first_look(x)), function(table) c(format_table(table, digits), ""))),
+    case_line(x),
+    if (length(x$notes) > 0) c("", wrap_note(x$notes)),
+    "", more_line(x)
+  )
+}
+
+#' @rdname results
+#' @export
+summary.sw_result <- function(object, digits = 3, ...) {
+  cat(strwrap(headline(object), 79), "", sep = "\n")
+  for (name in names(object$tables)) {
+    cat(table_title(name), format_table(object$tables[[name]], digits), "", sep = "\n")
+  }
+  cat(case_line(object), sep = "\n")
+  if (length(object$notes) > 0) cat("", wrap_note(object$notes), sep = "\n")
+  options <- object$about$options
+  cat("", strwrap(paste0("Options: ", option_words(options), "; scalewort ", object$about$version, "."), 79), sep = "\n")
+  invisible(object)
+}
+
+#' @rdname results
+#' @export
+tidy.sw_result <- function(x, table = NULL, ...) result_table(x, table)
+
+#' @rdname results
+#' @export
+glance.sw_result <- function(x, ...) {
+  first <- x$tables[[1]]
+  counts <- tibble::tibble(n = x$about$n, n_left_out = x$about$n_left_out, missing = x$about$missing, status = x$about$status)
+  tibble::as_tibble(c(glance_figures(x), counts[setdiff(names(counts), names(glance_figures(x)))]))
+}
+
+# The few figures that stand for a result.
+glance_figures <- function(x) UseMethod("glance_figures")
+#' @export
+glance_figures.default <- function(x) list()
+#' @export
+glance_figures.sw_exploration <- function(x) c(list(factors = x$about$options$factors), as.list(x$tables$fit))
+#' @export
+glance_figures.sw_confirmation <- function(x) x$parts$figures
+#' @export
+glance_figures.sw_retention <- function(x) {
+  as.list(stats::setNames(x$tables$rules$suggestion, gsub("[^a-z0-9]+", "_", x$tables$rules$rule)))
+}
+#' @export
+glance_figures.sw_reliability <- function(x) {
+  list(scales = nrow(x$tables$scales), lowest_alpha = least_known(x$tables$scales$alpha))
+}
+#' @export
+glance_figures.sw_screening <- function(x) list(items = nrow(x$tables$items), flags = nrow(x$tables$flags))
+#' @export
+glance_figures.sw_scores <- function(x) list(scores = nrow(x$tables$scales))
+
+least_known <- function(x) if (all(is.na(x))) NA_real_ else min(x, na.rm = TRUE)
+
+#' @rdname results
+#' @export
+augment.sw_scores <- function(x, ...) x$parts$data
+
+#' @rdname results
+#' @export
+as.data.frame.sw_result <- function(x, ...) as.data.frame(x$tables[[1]])
+
+# How many cases went in, how many did not, and what was done about missing
+# answers.
+case_line <- function(x) {
+  about <- x$about
+  out <- if (isTRUE(about$n_left_out > 0)) paste0("; ", about$n_left_out, " left out") else ""
+  strwrap(paste0("n = ", about$n, out, ". Missing answers: ", about$missing, "."), 79)
+}
+
+more_line <- function(x) {
+  names <- setdiff(names(x$tables), names(x$tables)[1])
+  strwrap(paste0(
+    "More: summary(x)", if (length(names) > 0) paste0("; tidy(x, \"", names[1], "\")"),
+    if (length(names) > 1) paste0(", also \"", paste(names[-1], collapse = "\", \""), "\""), "."
+  ), 79)
+}
+
+table_title <- function(name) {
+  text <- gsub("_", " ", name)
+  paste0(toupper(substr(text, 1, 1)), substr(text, 2, nchar(text)))
+}
+
+option_words <- function(options) {
+  words <- vapply(options, function(x) paste(if (is.numeric(x)) format(x, digits = 3) else x, collapse = ", "), "")
+  paste(gsub("_", " ", names(options)), words, collapse = "; ")
+}

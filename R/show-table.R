@@ -1,0 +1,45 @@
+# A table as lines of text: text columns to the left, numbers to the right.
+
+format_table <- function(table, digits = 3, width = 80) {
+  if (nrow(table) == 0) {
+    return("  (no rows)")
+  }
+  columns <- format_columns(table, digits)
+  numeric <- vapply(table, is.numeric, TRUE)
+  headers <- column_header(names(columns))
+  cells <- Map(function(text, header, right) {
+    pad(c(header, text), right)
+  }, columns, headers, numeric)
+  leading <- which(cumsum(numeric) == 0)
+  blocks <- fit_blocks(cells, width - 2, utils::head(union(1L, leading), if (length(leading) > 2) 1 else 2))
+  unlist(lapply(seq_along(blocks), function(i) {
+    body <- do.call(paste, c(unname(cells[blocks[[i]]]), sep = "  "))
+    c(if (i > 1) "", sub(" +$", "", paste0("  ", body)))
+  }))
+}
+
+pad <- function(text, right) {
+  size <- max(nchar(text, "width"))
+  space <- strrep(" ", size - nchar(text, "width"))
+  if (right) paste0(space, text) else paste0(text, space)
+}
+
+# Columns that fit beside each other. When not all do, the columns that name the
+# row (up to two columns of text in front) open every block.
+fit_blocks <- function(cells, width, labels = 1L) {
+  size <- vapply(cells, function(x) nchar(x[1], "width"), 1L) + 2L
+  blocks <- list()
+  current <- integer()
+  for (i in seq_along(size)) {
+    if (length(current) > length(labels) && sum(size[c(current, i)]) > width + 2) {
+      blocks <- c(blocks, list(current))
+      current <- labels
+    }
+    current <- c(current, i)
+  }
+  c(blocks, list(current))
+}
+
+wrap_note <- function(text, width = 80) {
+  unlist(lapply(text, function(one) strwrap(one, width - 1, prefix = "  ", initial = "! ")))
+}

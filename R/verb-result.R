@@ -1,0 +1,38 @@
+# The one shape of every result: tables, about, notes, parts.
+
+# tables: named list of tibbles, the one people look at first in front.
+# notes: what the user must know, most important first.
+new_result <- function(class, title, tables, notes = character(), n = NA, n_left_out = 0,
+                       missing = NA_character_, options = list(), parts = list(), limits = NULL,
+                       status = "ok") {
+  stopifnot(is.list(tables), all(vapply(tables, is.data.frame, TRUE)))
+  notes <- as.character(notes)
+  structure(list(
+    tables = lapply(tables, tibble::as_tibble),
+    about = list(
+      title = title, n = n, n_left_out = n_left_out, missing = missing, status = status,
+      options = options, version = as.character(utils::packageVersion("scalewort")),
+      time = Sys.time()
+    ),
+    notes = notes[nzchar(notes)], parts = parts, limits = limits
+  ), class = c(class, "sw_result"))
+}
+
+# One of a result's tables by name; the first by default.
+result_table <- function(x, table = NULL) {
+  if (is.null(table)) {
+    return(x$tables[[1]])
+  }
+  x$tables[[check_choice(table, names(x$tables), "table")]]
+}
+
+check_limits <- function(limits) {
+  check_class(limits, "sw_limits", "limits", "`sw_limits()`")
+}
+
+# A matrix as a tibble whose first column names the rows.
+matrix_table <- function(m, label) {
+  out <- tibble::as_tibble(as.data.frame(m), .name_repair = "minimal")
+  names(out) <- colnames(m)
+  tibble::add_column(out, !!label := rownames(m), .before = 1)
+}

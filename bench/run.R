@@ -1,0 +1,60 @@
+# Speed as ratios against base R measured side by side in the same run. Absolute
+# times mean nothing on a shared machine; each ratio is the median of several
+# interleaved rounds.
+#
+#   make bench
+
+library(scalewort)
+core <- function(name) getFromNamespace(name, "scalewort")
+seconds <- function(code, times = 1) {
+  start <- proc.time()[["elapsed"]]
+  for (i in seq_len(times)) code()
+  (proc.time()[["elapsed"]] - start) / times
+}
+ratio <- function(ours, theirs, rounds = 5, times = c(1, 1)) {
+  values <- replicate(rounds, seconds(ours, times[1]) / seconds(theirs, times[2]))
+  stats::median(values)
+}
+rows <- list()
+report <- function(what, against, value, bound) {
+  rows[[length(rows) + 1]] <<- data.frame(what, against, ratio = round(value, 2), bound, met = value <= bound)
+}
+
+set.seed(1)
+p <- 50
+loadings <- kronecker(diag(5), matrix(.7, 10, 1))
+factor_r <- matrix(.3, 5, 5) + diag(.7, 5)
+answers <- function(n) {
+  x <- matrix(rnorm(n * 5), n) %*% chol(factor_r) %*% t(loadings) + matrix(rnorm(n * p, 0, sqrt(.51)), n)
+  colnames(x) <- paste0("i", seq_len(p))
+  x
+}
+sample_1000 <- answers(1000)
+r50 <- cor(sample_1000)
+unit <- function() eigen(r50, symmetric = TRUE)
+
+large <- answers(200000)
+report("covariance of 200,000 x 50", "stats::cov()", ratio(function() core("core_complete_moments")(large), function() cov(large)), .5)
+rm(large)
+
+report(
+  "1,000 parallel-analysis replicates, p = 50, n = 1,000", "1,000 eigen(only.values = TRUE)",
+  ratio(
+    function() core("kernel_random_eigenvalues")(1000L, 50L, 1000L, 1),
+    function() for (i in 1:1000) eigen(r50, symmetric = TRUE, only.values = TRUE)
+  ), 3
+)
+
+moments <- sw_moments(as.data.frame(sample_1000))
+structure <- do.call(sw_structure, split(colnames(sample_1000), rep(paste0("f", 1:5), each = 10)))
+report(
+  "confirmation of 50 items on five factors, everything", "one eigen() of 50 x 50",
+  ratio(function() sw_confirm(moments, structure), unit, times = c(5, 50)), 150
+)
+report(
+  "ML extraction of five factors from 50 items", "one eigen() of 50 x 50",
+  ratio(function() core("core_extract_ml")(r50, 5L), unit, times = c(20, 50)), 40
+)
+
+table <- do.call(rbind, rows)
+print(table, row.names = FALSE, right = FALSE)

@@ -1,0 +1,122 @@
+#include "confirmation.h"
+#include <cmath>
+
+namespace scalewort {
+
+namespace {
+
+double log_determinant(const Eigen::LLT<Matrix>& factor) {
+  return 2.0 * factor.matrixLLT().diagonal().array().log().sum();
+}
+
+// Sums cells that share a free parameter; fixed cells drop out.
+Matrix gather(const Structure& structure, const Matrix& by_cell) {
+  Matrix out = Matrix::Zero(structure.parameters, structure.parameters);
+  const Eigen::Index count = by_cell.rows();
+  for (Eigen::Index j = 0; j < count; ++j) {
+    const int column = structure.cells[j].free;
+    if (column < 0) continue;
+    for (Eigen::Index i = 0; i < count; ++i) {
+      const int row = structure.cells[i].free;
+      if (row >= 0) out(row, column) += by_cell(i, j);
+    }
+  }
+  return out;
+}
+
+// Solves the scoring equations; raises the diagonal where they are singular.
+Vector scoring_step(const Slope& at) {
+  const Eigen::Index q = at.gradient.size();
+  const Vector scale = at.expected_hessian.diagonal().array().max(1e-300).rsqrt();
+  const Matrix scaled = scale.asDiagonal() * at.expected_hessian * scale.asDiagonal();
+  double ridge = 0.0;
+  Eigen::LLT<Matrix> factor(scaled);
+  while (factor.info() != Eigen::Success || factor.matrixLLT().diagonal().minCoeff() < 1e-7) {
+    ridge = ridge == 0.0 ? 1e-8 : 10.0 * ridge;
+    factor.compute(scaled + ridge * Matrix::Identity(q, q));
+  }
+  return -scale.cwiseProduct(factor.solve(scale.cwiseProduct(at.gradient)));
+}
+
+}  // namespace
+
+Evaluation evaluate(const Structure& structure, const MatrixRef& s, double log_det_s,
+                    const VectorRef& theta) {
+  Evaluation out;
+  out.implied = imply(fill(structure, theta));
+  const Eigen::Index p = s.rows();
+  Eigen::LLT<Matrix> factor(out.implied.covariance);
+  out.defined = factor.info() == Eigen::Success && out.implied.covariance.allFinite();
+  if (!out.defined) return out;
+  out.inverse = factor.solve(Matrix::Identity(p, p));
+  out.discrepancy = log_determinant(factor) + s.cwiseProduct(out.inverse).sum() - log_det_s -
+                    static_cast<double>(p);
+  return out;
+}
+
+Slope slope(const Structure& structure, const MatrixRef& s, const Evaluation& at) {
+  const Derivatives d = derivatives(structure, at.implied);
+  const Matrix weight = at.inverse - at.inverse * s * at.inverse;
+  const Vector by_cell =
+      2.0 * d.weight.cwiseProduct((weight * d.v).cwiseProduct(d.u).colwise().sum().transpose());
+  Slope out{Vector::Zero(structure.parameters), Matrix()};
+  for (Eigen::Index i = 0; i < by_cell.size(); ++i) {
+    const int free = structure.cells[i].free;
+    if (free >= 0) out.gradient(free) += by_cell(i);
+  }
+  // tr(A (uv' + vu') A (xy' + yx')) = 2 (u'Ax v'Ay + u'Ay v'Ax)
+  const Matrix au = at.inverse * d.u, av = at.inverse * d.v;
+  const Matrix uu = d.u.transpose() * au, vv = d.v.transpose() * av;
+  const Matrix uv = d.u.transpose() * av;
+  Matrix cells = 2.0 * (uu.cwiseProduct(vv) + uv.cwiseProduct(uv.transpose()));
+  cells = d.weight.asDiagonal() * cells * d.weight.asDiagonal();
+  out.expected_hessian = gather(structure, cells);
+  return out;
+}
+
+Fit fit_structure(const Structure& structure, const MatrixRef& s, const VectorRef& start,
+                  const FitOptions& options) {
+  Fit out{Status::not_converged, start, 0.0, Matrix(), Matrix(), Vector(), 0.0, 0};
+  Eigen::LLT<Matrix> factor(s);
+  if (factor.info() != Eigen::Success) {
+    out.status = Status::not_positive_definite;
+    return out;
+  }
+  const double log_det_s = log_determinant(factor);
+  Evaluation at = evaluate(structure, s, log_det_s, out.theta);
+  if (!at.defined) {
+    out.status = Status::not_positive_definite;
+    return out;
+  }
+
+  Slope here = slope(structure, s, at);
+  for (; out.iterations < options.max_iterations; ++out.iterations) {
+    const Vector step = scoring_step(here);
+    out.decrement = -here.gradient.dot(step);
+    if (out.decrement < options.tolerance) {
+      out.status = Status::ok;
+      break;
+    }
+    double fraction = 1.0;
+    Vector trial = out.theta + step;
+    Evaluation next = evaluate(structure, s, log_det_s, trial);
+    while (fraction > 1e-8 &&
+           (!next.defined ||
+            next.discrepancy > at.discrepancy - 1e-4 * fraction * out.decrement + 1e-12)) {
+      fraction *= 0.5;
+      trial = out.theta + fraction * step;
+      next = evaluate(structure, s, log_det_s, trial);
+    }
+    if (!next.defined || fraction <= 1e-8) break;
+    out.theta = trial;
+    at = std::move(next);
+    here = slope(structure, s, at);
+  }
+  out.discrepancy = at.discrepancy;
+  out.implied = at.implied.covariance;
+  out.expected_hessian = here.expected_hessian;
+  out.gradient = here.gradient;
+  return out;
+}
+
+}  // namespace scalewort

@@ -1,0 +1,49 @@
+// Maximum likelihood fit of a factor structure to a covariance matrix.
+#pragma once
+#include "structure.h"
+
+namespace scalewort {
+
+struct FitOptions {
+  double tolerance = 1e-15;  // Newton decrement g' inv(I) g at the optimum
+  int max_iterations = 300;
+};
+
+// The discrepancy ln|Sigma| + tr(S inv(Sigma)) - ln|S| - p at one theta.
+struct Evaluation {
+  bool defined;  // false where Sigma is not positive definite
+  double discrepancy;
+  Implied implied;
+  Matrix inverse;  // of Sigma
+};
+Evaluation evaluate(const Structure& structure, const MatrixRef& s, double log_det_s,
+                    const VectorRef& theta);
+
+// Gradient of the discrepancy (q) and its expected Hessian (q x q),
+// tr(inv(Sigma) Sigma_i inv(Sigma) Sigma_j); half of it times n is the
+// information.
+struct Slope {
+  Vector gradient;
+  Matrix expected_hessian;
+};
+Slope slope(const Structure& structure, const MatrixRef& s, const Evaluation& at);
+
+struct Fit {
+  Status status;
+  Vector theta;
+  double discrepancy;
+  Matrix implied;           // p x p
+  Matrix expected_hessian;  // q x q
+  Vector gradient;          // q
+  double decrement;
+  int iterations;
+};
+
+// s: p x p positive definite. start: q values at which Sigma is positive
+// definite. Fisher scoring with step halving; where the expected Hessian is
+// singular its diagonal is raised. status: ok, not_converged, or
+// not_positive_definite (s, or Sigma at the start).
+Fit fit_structure(const Structure& structure, const MatrixRef& s, const VectorRef& start,
+                  const FitOptions& options);
+
+}  // namespace scalewort

@@ -1,0 +1,4 @@
+library(testthat)
+library(scalewort)
+
+test_check("scalewort")

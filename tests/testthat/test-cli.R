@@ -1,0 +1,101 @@
+test_that("help and version come from every command", {
+  expect_match(run_cli("--version")$out, "^scalewort [0-9.]+", all = FALSE)
+  overview <- run_cli("--help")
+  expect_equal(overview$status, 0)
+  for (command in names(core("cli_commands")())) {
+    expect_match(overview$out, paste0("^  ", command), all = FALSE)
+  }
+  help <- run_cli("explore", "--help")
+  expect_equal(help$status, 0)
+  expect_match(help$out, "--rotation", all = FALSE)
+  expect_match(help$out, "scalewort explore --demo plotholders --factors 4", all = FALSE)
+})
+
+test_that("each analysis runs on the demo data and gives its answer first", {
+  first <- list(
+    screen = "22 items screened", reliability = "Alpha: calm", retention = "Parallel analysis suggests 4 factors",
+    confirm = "Chi-square", score = "4 scores for 640 cases"
+  )
+  for (command in names(first)) {
+    run <- run_cli(command, "--demo", "plotholders")
+    expect_equal(run$status, 0, info = command)
+    expect_match(paste(run$out[1:2], collapse = " "), first[[command]], info = command)
+    expect_true(all(nchar(run$out, "width") <= 80), info = command)
+    expect_equal(run$err, "", info = command)
+  }
+  run <- run_cli("explore", "--demo", "plotholders", "--factors", "4", "--rotation", "promax")
+  expect_match(run$out[1], "4 factors \\(maximum likelihood, promax rotation\\)")
+})
+
+test_that("CSV and JSON hold the same numbers as the verb", {
+  table <- tidy(sw_reliability(sw_demo("plotholders")))
+  run <- run_cli("reliability", "--demo", "plotholders", "--format", "csv")
+  read <- read.csv(text = run$out)
+  expect_equal(read$alpha, table$alpha, tolerance = 1e-12)
+  json <- jsonlite::fromJSON(run_cli("reliability", "--demo", "plotholders", "--format", "json")$out)
+  expect_equal(json$tables$scales$alpha, table$alpha)
+  expect_equal(json$about$n, 640)
+  markdown <- run_cli("reliability", "--demo", "plotholders", "--format", "md", "--table", "items")$out
+  expect_length(markdown, 24)
+  expect_true(all(grepl("^\\|.*\\|$", markdown)))
+})
+
+test_that("files go in and scores come out", {
+  folder <- withr::local_tempdir()
+  file.copy(system.file("extdata", c("plotholders.csv", "plotholders-codebook.csv"), package = "scalewort"), folder)
+  run <- run_cli("score", "plotholders.csv", "--codebook", "plotholders-codebook.csv", "--id", "id", "--out", "scored.csv", folder = folder)
+  expect_equal(run$status, 0)
+  scored <- read.csv(file.path(folder, "scored.csv"))
+  expect_equal(nrow(scored), 640)
+  expect_equal(scored$calm_mean, as.vector(augment(sw_score(sw_demo("plotholders")))$calm_mean))
+  again <- run_cli("score", "plotholders.csv", "--codebook", "plotholders-codebook.csv", "--out", "scored.csv", folder = folder)
+  expect_equal(again$status, 3)
+  expect_match(again$err, "there already")
+})
+
+test_that("wrong usage ends with 2, bad input with 3, and nothing is half-written", {
+  folder <- withr::local_tempdir()
+  usage <- list(
+    "relaibility", c("screen", "--demo", "plotholders", "--bogus"), "screen", c("screen", "x.csv"),
+    c("explore", "--demo", "plotholders"), c("screen", "--demo", "plotholders", "--format", "pdf"),
+    c("screen", "a.csv", "b.csv", "--codebook", "c.csv")
+  )
+  for (args in usage) {
+    run <- do.call(run_cli, c(as.list(args), folder = folder))
+    expect_equal(run$status, 2, info = paste(args, collapse = " "))
+    expect_equal(run$out, character(), info = paste(args, collapse = " "))
+    expect_match(run$err, "^Error: ")
+  }
+  writeLines(c("a,b", "1,x"), file.path(folder, "bad.csv"))
+  writeLines("item\na\nb", file.path(folder, "book.csv"))
+  writeLines("", file.path(folder, "empty.csv"))
+  input <- list(
+    c("screen", "none.csv", "--codebook", "book.csv"), c("screen", "bad.csv", "--codebook", "book.csv", "--out", "o.txt"),
+    c("screen", "bad.csv", "--codebook", "none.csv"), c("screen", "empty.csv", "--codebook", "book.csv"),
+    c("screen", "--demo", "nothing"), c("explore", "--demo", "plotholders", "--factors", "99"),
+    c("confirm", "--demo", "plotholders", "--structure", "none.yml"), c("score", "bad.csv", "--codebook", "book.csv", "--out", "o.csv"),
+    c("report", "bad.csv", "--codebook", "book.csv", "--out", "o.html"), c("retention", "--demo", "plotholders", "--replicates", "1")
+  )
+  before <- list.files(folder, all.files = TRUE)
+  for (args in input) {
+    run <- do.call(run_cli, c(as.list(args), folder = folder))
+    expect_equal(run$status, 3, info = paste(args, collapse = " "))
+    expect_match(run$err, "Error: ")
+  }
+  expect_equal(list.files(folder, all.files = TRUE), before)
+})
+
+test_that("the demonstration writes everything and names it", {
+  folder <- withr::local_tempdir()
+  run <- run_cli("demo", "--out", "shown", folder = folder)
+  expect_equal(run$status, 0)
+  written <- trimws(grep("^  ", run$out, value = TRUE))
+  expect_true(all(file.exists(file.path(folder, written))))
+  expect_setequal(basename(written), list.files(file.path(folder, "shown")))
+  expect_true("report.html" %in% basename(written))
+  report <- paste(readLines(file.path(folder, "shown", "report.html"), warn = FALSE), collapse = "\n")
+  expect_true(grepl("keying changed", report, fixed = TRUE))
+  fit <- read.csv(file.path(folder, "shown", "fit.csv"))
+  expect_equal(fit$figure[1], "chi_square")
+  expect_equal(run_cli("demo", "--out", "shown", folder = folder)$status, 3)
+})

@@ -1,0 +1,51 @@
+survey <- sw_demo("plotholders")
+draw_to_file <- function(figure) {
+  path <- tempfile(fileext = ".png")
+  core("save_figure")(figure, path)
+  size <- file.size(path)
+  unlink(path)
+  size
+}
+
+test_that("the heat map holds every correlation once and marks the negative ones", {
+  screening <- sw_screen(sw_demo("plotholders", codebook = "draft"))
+  figure <- ggplot2::autoplot(screening)
+  built <- ggplot2::ggplot_build(figure)$data
+  r <- screening$parts$correlations
+  expect_equal(nrow(built[[1]]), 22 * 21 / 2)
+  expect_equal(nrow(built[[2]]), sum(r[lower.tri(r)] < 0))
+  expect_match(ggplot2::get_alt_text(figure), paste(sum(r[lower.tri(r)] < 0), "are negative"))
+  expect_gt(draw_to_file(figure), 1e4)
+})
+
+test_that("the scree shows both series", {
+  retention <- sw_retention(survey, replicates = 100)
+  figure <- ggplot2::autoplot(retention)
+  points <- ggplot2::layer_data(figure, 4)
+  expect_equal(sort(points$y), sort(unlist(tidy(retention, "eigenvalues")[c("eigenvalue", "random_percentile")], use.names = FALSE)))
+  expect_match(figure$labels$title, "4 factors")
+  expect_gt(draw_to_file(figure), 1e4)
+})
+
+test_that("the loadings figure draws the pattern", {
+  exploration <- sw_explore(survey, 4)
+  figure <- ggplot2::autoplot(exploration)
+  bars <- ggplot2::layer_data(figure, 2)
+  expect_equal(sort(bars$xmin + bars$xmax), sort(as.vector(exploration$parts$pattern)))
+  expect_gt(draw_to_file(figure), 1e4)
+  expect_gt(draw_to_file(ggplot2::autoplot(sw_explore(survey, 1))), 1e4)
+})
+
+test_that("the path diagram has an arrow per loading and its value", {
+  structure <- sw_structure(survey) |> sw_add_pair("craft5", "craft6") |> sw_add_loading("craft", "kin5")
+  confirmation <- sw_confirm(survey, structure)
+  figure <- ggplot2::autoplot(confirmation)
+  layers <- ggplot2::ggplot_build(figure)$data
+  labels <- unlist(lapply(layers, `[[`, "label"))
+  values <- core("coefficient_text")(tidy(confirmation, "loadings")$standardised, 2)
+  expect_true(all(values %in% labels))
+  expect_true(all(c(names(structure$factors), core("structure_items")(structure)) %in% labels))
+  expect_equal(sum(vapply(layers, function(l) if (all(c("xend", "yend") %in% names(l))) nrow(l) else 0L, 1L)), 23)
+  expect_match(ggplot2::get_alt_text(figure), "4 factors and 22 items")
+  expect_gt(draw_to_file(figure), 1e4)
+})

@@ -1,0 +1,62 @@
+# A layer calls only layers to its left: core, data, verbs, show, out.
+
+layer_order <- c("core", "data", "verb", "show", "out")
+layer_of_file <- function(file) {
+  prefix <- sub("-.*$", "", basename(file))
+  unname(c(core = "core", data = "data", verb = "verb", show = "show", draw = "show", out = "out", cli = "out")[prefix])
+}
+
+source_folder <- function() {
+  for (folder in c("../../R", "../../00_pkg_src/scalewort/R")) {
+    if (dir.exists(folder)) return(folder)
+  }
+  NULL
+}
+
+functions_of <- function(file) {
+  code <- parse(file, keep.source = FALSE)
+  assigned <- Filter(function(e) is.call(e) && identical(e[[1]], as.name("<-")) && is.name(e[[2]]), as.list(code))
+  vapply(assigned, function(e) as.character(e[[2]]), "")
+}
+
+test_that("no file names a thing of a layer to its right", {
+  folder <- source_folder()
+  skip_if(is.null(folder), "the sources are not beside the tests")
+  files <- list.files(folder, "\\.R$", full.names = TRUE)
+  files <- files[!is.na(layer_of_file(files))]
+  expect_gt(length(files), 30)
+  home <- unlist(lapply(files, function(f) stats::setNames(rep(layer_of_file(f), length(functions_of(f))), functions_of(f))))
+  expect_false(anyDuplicated(names(home)) > 0)
+  for (file in files) {
+    used <- intersect(all.names(parse(file, keep.source = FALSE)), names(home))
+    upwards <- used[match(home[used], layer_order) > match(layer_of_file(file), layer_order)]
+    expect_equal(upwards, character(), info = basename(file))
+  }
+})
+
+test_that("core and verbs neither print, draw, write nor read options", {
+  folder <- source_folder()
+  skip_if(is.null(folder), "the sources are not beside the tests")
+  banned <- c("cat", "print", "message", "writeLines", "ggplot", "saveRDS", "getOption", "set.seed", "runif", "rnorm", "sample")
+  files <- list.files(folder, "^(core|verb)-.*\\.R$", full.names = TRUE)
+  for (file in files) {
+    expect_equal(intersect(all.names(parse(file, keep.source = FALSE)), banned), character(), info = basename(file))
+  }
+})
+
+test_that("nothing under src/core includes an R header", {
+  folder <- source_folder()
+  skip_if(is.null(folder), "the sources are not beside the tests")
+  files <- list.files(file.path(folder, "../src/core"), "\\.(h|cpp)$", full.names = TRUE)
+  expect_gt(length(files), 5)
+  includes <- unlist(lapply(files, function(f) grep("^#include", readLines(f), value = TRUE)))
+  expect_false(any(grepl("Rcpp|<R\\.h>|Rinternals|Rmath", includes)))
+})
+
+test_that("no file is over 400 lines", {
+  folder <- source_folder()
+  skip_if(is.null(folder), "the sources are not beside the tests")
+  files <- setdiff(list.files(folder, "\\.R$", full.names = TRUE), file.path(folder, "RcppExports.R"))
+  lines <- vapply(files, function(f) length(readLines(f)), 1L)
+  expect_equal(names(lines[lines > 400]), character())
+})

@@ -1,0 +1,64 @@
+survey <- sw_demo("plotholders")
+results <- list(
+  sw_screen(survey), sw_reliability(survey), sw_retention(survey, replicates = 100), sw_explore(survey, 4),
+  sw_confirm(survey), sw_score(survey)
+)
+
+test_that("print begins with a sentence, fits 80 columns and returns its object", {
+  for (x in results) {
+    out <- capture.output(returned <- withVisible(print(x)))
+    expect_false(returned$visible)
+    expect_identical(returned$value, x)
+    expect_match(out[1], "^[A-Z0-9].+")
+    expect_true(all(nchar(out, "width") <= 80), info = class(x)[1])
+    expect_match(out, "^n = ", all = FALSE)
+    whole <- capture.output(summary(x))
+    expect_true(all(nchar(whole, "width") <= 90), info = class(x)[1])
+    expect_gt(length(whole), length(out) / 2)
+  }
+})
+
+test_that("tidy gives tibbles, glance one row, for every result and table", {
+  for (x in results) {
+    for (table in names(x$tables)) expect_s3_class(tidy(x, table), "tbl_df")
+    expect_equal(nrow(glance(x)), 1)
+    expect_true(all(c("n", "missing") %in% names(glance(x))))
+    expect_equal(as.data.frame(x), as.data.frame(tidy(x)))
+  }
+})
+
+test_that("every column that is shown has a header of its own", {
+  columns <- unique(unlist(lapply(results, function(x) unlist(lapply(x$tables[names(x$tables) != "correlations"], names)))))
+  columns <- setdiff(columns, c(paste0("F", 1:4), grep("_(mean|sum)$", columns, value = TRUE), "id", "wave"))
+  expect_equal(setdiff(columns, core("column_glossary")$column), character())
+  expect_false(anyDuplicated(core("column_glossary")$column) > 0)
+})
+
+test_that("numbers are written as journals write them", {
+  number <- core("format_number")
+  expect_equal(number(c(.8123, -.0004, NA, 1), "coefficient"), c(".812", ".000", "", "1.000"))
+  expect_equal(number(c(.0004, .0312, 1), "p"), c("<.001", ".031", "1.000"))
+  expect_equal(number(c(3.14159, -2), "value"), c("3.14", "-2.00"))
+  expect_equal(number(.1234, "percent"), "12%")
+  expect_equal(number(c(5, 2.5), "count"), c("5", "2.50"))
+})
+
+test_that("wide tables repeat the names of their rows", {
+  table <- tibble::tibble(factor = "f", item = c("a", "b"))
+  for (i in 1:15) table[[paste0("column_number_", i)]] <- i / 10
+  lines <- core("format_table")(table)
+  expect_true(all(nchar(lines) <= 80))
+  expect_gt(sum(grepl("^  factor  item", lines)), 1)
+})
+
+test_that("surveys, codebooks, moments, structures and limits print", {
+  expect_match(format(survey), "640 cases to 22 items", all = FALSE)
+  expect_match(format(survey$codebook), "5 keyed reversed", all = FALSE)
+  expect_match(format(sw_moments(survey)), "n = ", all = FALSE)
+  expect_match(format(sw_structure(survey)), "4 factors, 22 items", all = FALSE)
+  expect_match(format(sw_limits()), "Hu & Bentler", all = FALSE)
+  for (x in list(survey, survey$codebook, sw_moments(survey), sw_structure(survey), sw_limits())) {
+    expect_output(print(x))
+    expect_true(all(nchar(format(x), "width") <= 80))
+  }
+})

@@ -1,0 +1,86 @@
+# Installs what the project needs and is not there yet; says so and ends at once
+# when everything is. On Debian as root prebuilt packages are taken first
+# (r-cran-..., pandoc); the rest, and everything elsewhere, comes from CRAN.
+#
+#   Rscript tools/setup.R            to use, test and demonstrate the package
+#   Rscript tools/setup.R develop    besides: documentation and linter
+#   Rscript tools/setup.R browser    besides: Chromium, for screenshots
+
+wanted_for <- commandArgs(trailingOnly = TRUE)
+
+# data frame(package, least): what DESCRIPTION asks for.
+described <- function(fields) {
+  text <- read.dcf("DESCRIPTION", fields = fields)
+  words <- trimws(unlist(strsplit(text[!is.na(text)], ",")))
+  least <- ifelse(grepl("(", words, fixed = TRUE), sub("^.*>=\\s*([0-9.-]+).*$", "\\1", words), "0")
+  out <- data.frame(package = sub("[ (\n].*$", "", words), least = least)
+  base <- rownames(installed.packages(priority = "base"))
+  out[!out$package %in% c("R", base) & !duplicated(out$package), ]
+}
+
+is_there <- function(package, least) {
+  found <- suppressWarnings(tryCatch(utils::packageVersion(package), error = function(e) NULL))
+  !is.null(found) && found >= least
+}
+
+lacking <- function(needs) needs[!mapply(is_there, needs$package, needs$least), ]
+
+on_debian_as_root <- function() {
+  file.exists("/etc/debian_version") && nzchar(Sys.which("apt-get")) && identical(unname(Sys.info()[["user"]]), "root")
+}
+
+run <- function(command, args) {
+  message("$ ", command, " ", paste(args, collapse = " "))
+  status <- system2(command, args, stdout = FALSE, env = "DEBIAN_FRONTEND=noninteractive")
+  if (status != 0) message("  ended with status ", status)
+  invisible(status == 0)
+}
+
+apt_candidate <- function(name) {
+  text <- suppressWarnings(system2("apt-cache", c("policy", name), stdout = TRUE, stderr = FALSE))
+  any(grepl("Candidate: [0-9]", text))
+}
+
+apt_install <- function(names) run("apt-get", c("install", "-y", "-qq", "--no-install-recommends", names))
+
+# The library to write to; a personal one is made where the others are closed.
+writable_library <- function() {
+  open <- .libPaths()[file.access(.libPaths(), 2) == 0]
+  if (length(open) > 0) {
+    return(open[1])
+  }
+  personal <- Sys.getenv("R_LIBS_USER")
+  dir.create(personal, recursive = TRUE, showWarnings = FALSE)
+  .libPaths(c(personal, .libPaths()))
+  personal
+}
+
+fields <- c("Imports", "LinkingTo", "Suggests", if ("develop" %in% wanted_for) "Config/Needs/develop")
+needs <- lacking(described(fields))
+programs <- c(pandoc = "pandoc", if ("browser" %in% wanted_for) c(chromium = "chromium"))
+programs <- programs[Sys.which(programs) == ""]
+
+if (nrow(needs) == 0 && length(programs) == 0) {
+  message("Set-up: everything is there.")
+  quit(status = 0)
+}
+if (on_debian_as_root()) {
+  run("apt-get", c("update", "-qq"))
+  debian <- paste0("r-cran-", tolower(needs$package))
+  have <- vapply(debian, apt_candidate, TRUE)
+  if (any(have) || length(programs) > 0) apt_install(c(debian[have], names(programs)))
+}
+rest <- lacking(needs)
+if (nrow(rest) > 0) {
+  if (identical(unname(getOption("repos")["CRAN"]), "@CRAN@")) options(repos = c(CRAN = "https://cloud.r-project.org"))
+  library_path <- writable_library()
+  message("From CRAN: ", paste(rest$package, collapse = ", "))
+  utils::install.packages(rest$package, lib = library_path, quiet = TRUE, Ncpus = max(1L, parallel::detectCores()))
+}
+rest <- lacking(needs)
+closed <- programs[Sys.which(programs) == ""]
+if (nrow(rest) > 0 || length(closed) > 0) {
+  message("Set-up could not install: ", paste(c(rest$package, closed), collapse = ", "))
+  quit(status = 1)
+}
+message("Set-up: done.")
