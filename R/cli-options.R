@@ -50,7 +50,7 @@ cli_give <- function(result, options, exit = cli_exit(result)) {
     stop_usage(paste0("--format must be text, csv, json or md; this is ", quoted(form), "."))
   }
   lines <- switch(form,
-    text = if (is.null(options$table)) format(result, digits = options$digits) else format_table(result_table(result, options$table), options$digits),
+    text = text_lines(result, options),
     csv = csv_lines(result, options$table),
     json = as.character(result_json(result, options$table)),
     md = markdown_lines(result_table(result, options$table), options$digits)
@@ -62,6 +62,14 @@ cli_give <- function(result, options, exit = cli_exit(result)) {
     if (!options$quiet) cli_say("Written: ", options$out)
   }
   exit
+}
+
+text_lines <- function(result, options) {
+  if (!is.null(options$table)) {
+    return(format_table(result_table(result, options$table), options$digits))
+  }
+  more <- strwrap(paste0("More: --table ", paste(names(result$tables), collapse = ", ")), 79)
+  format(result, digits = options$digits, more = more)
 }
 
 cli_exit <- function(result) {

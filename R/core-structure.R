@@ -70,18 +70,16 @@ core_factor_covariance <- function(matrices) {
   reach %*% matrices$factor %*% t(reach)
 }
 
-# How many directions of theta move the implied covariances: the rank of the
-# Jacobian at theta against the number of free parameters (Wald, 1950).
-core_identified <- function(cells, theta, items, factors) {
-  implied <- function(theta) {
-    x <- core_structure_matrices(cells, theta, items, factors)
-    sigma <- x$loading %*% core_factor_covariance(x) %*% t(x$loading) + x$residual
-    sigma[lower.tri(sigma, diag = TRUE)]
+# Can every parameter be told from the others at theta? The expected Hessian has
+# the rank of the implied covariances' Jacobian (Wald, 1950; Rothenberg, 1971).
+core_identified <- function(cells, theta, s, factors) {
+  at <- kernel_evaluate_structure(cells, ncol(s), factors, s, theta)
+  if (!at$defined) {
+    return(NA)
   }
-  step <- 1e-5
-  jacobian <- vapply(seq_along(theta), function(i) {
-    move <- replace(numeric(length(theta)), i, step)
-    (implied(theta + move) - implied(theta - move)) / (2 * step)
-  }, numeric(items * (items + 1) / 2))
-  qr(jacobian, tol = 1e-7)$rank == length(theta)
+  scale <- sqrt(diag(at$expected_hessian))
+  if (any(scale == 0)) {
+    return(FALSE)
+  }
+  core_definiteness(at$expected_hessian / outer(scale, scale)) > 1e-10
 }

@@ -101,6 +101,9 @@ survey_items <- function(survey, roles) {
   items$item[items$role %in% roles]
 }
 
+# Items that have a right answer; they cannot be reversed.
+test_items <- function(survey) survey$codebook$items$item[!is.na(survey$codebook$items$answer)]
+
 # Subscales and their items; items without a subscale make none.
 survey_scales <- function(survey, roles = "scored") {
   scales <- codebook_scales(survey$codebook, roles)

@@ -22,7 +22,7 @@ column_glossary <- local({
     "figure|figure|text", "value|value|number", "about|about|text", "bound|bound|text", "estimate|estimate|number",
     "std.error|std. error|number", "statistic|z|value", "standardised|standardised|coefficient",
     "r_squared|R squared|coefficient", "correlation|correlation|coefficient", "kind|kind|text", "first|of|text",
-    "second|with|text", "score|score|text", "method|method|text", "needed|answers needed|count",
+    "second|with|text", "score|score|text", "method|method|text", "needed|needed|count",
     "without|without|count", "lowest|lowest|value", "highest|highest|value", "recipe|recipe|text",
     "what|what|text", "source|source|text", "action|action|text", "advice|what to do|text", "free|free|text", "row|row|count",
     "step|step|count", "detail|detail|text", "wording|wording|text", "role|role|text"

@@ -6,6 +6,7 @@ limits_table <- function() {
   rows <- list(
     list("inter_item_r", "at_least", .30, NA, "correlation between two items", "Hair et al. (2019)"),
     list("item_rest_r", "at_least", .30, .40, "item-rest correlation", "Nunnally & Bernstein (1994)"),
+    list("item_rest_r_keyed", "at_least", .20, .30, "item-rest correlation of a test item", "Ebel & Frisbie (1991)"),
     list("alpha", "at_least", .70, .90, "alpha (research; individual decisions)", "Nunnally & Bernstein (1994)"),
     list("omega", "at_least", .70, .90, "omega (research; individual decisions)", "Nunnally & Bernstein (1994)"),
     list("alpha_excess", "at_most", .95, NA, "alpha before items repeat each other", "Streiner (2003)"),
@@ -81,7 +82,8 @@ sw_limits <- function(...) {
 }
 
 default_limits <- function() {
-  structure(limits_table(), class = c("sw_limits", class(limits_table())))
+  table <- limits_table()
+  structure(table, class = c("sw_limits", class(table)))
 }
 
 # A stricter bound that has become the laxer one is dropped.

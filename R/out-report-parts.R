@@ -83,7 +83,7 @@ report_tables.sw_scores <- function(x) {
 }
 
 # A note that every table carries: n and missing answers, then what is special.
-table_note <- function(x, caption) {
+table_note <- function(x) {
   limits <- x$limits
   bound <- function(figure) paste0(bound_only(limits, figure), " (", limit(limits, figure)$source, ")")
   special <- if (inherits(x, "sw_reliability")) {
@@ -91,8 +91,6 @@ table_note <- function(x, caption) {
       "Item-rest r: bound ", bound("item_rest_r"), ".")
   } else if (inherits(x, "sw_exploration")) {
     paste0("Loading: bound ", bound("loading"), "; gap between an item's two largest loadings: bound ", bound("loading_gap"), ".")
-  } else if (inherits(x, "sw_confirmation") && grepl("Fit", caption)) {
-    "The interval of RMSEA is at 90%; the p beside it tests RMSEA \u2264 .05."
   } else {
     ""
   }

@@ -7,7 +7,7 @@
 #' @keywords internal
 #' @useDynLib scalewort, .registration = TRUE
 #' @importFrom Rcpp evalCpp
-#' @importFrom rlang .data
+#' @importFrom rlang .data :=
 #' @importFrom ggplot2 autoplot
 #' @importFrom generics tidy glance augment
 "_PACKAGE"

@@ -134,5 +134,5 @@ headline.sw_scores <- function(x) {
 
 #' @export
 first_look.sw_scores <- function(x) {
-  x$tables$scales[c("score", "items", "needed", "n", "without", "mean", "sd", "lowest", "highest", "alpha")]
+  x$tables$scales[c("score", "items", "n", "without", "mean", "sd", "lowest", "highest", "alpha")]
 }

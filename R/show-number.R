@@ -33,7 +33,9 @@ format_columns <- function(table, digits = 3) {
     column <- table[[name]]
     if (is.logical(column)) column <- ifelse(is.na(column), "", ifelse(column, "yes", "no"))
     kind <- column_kind(name, column)
-    if (kind == "text") {
+    if (name == "figure") {
+      column_header(column)
+    } else if (kind == "text") {
       ifelse(is.na(column), "", as.character(column))
     } else {
       format_number(as.numeric(column), kind, digits)

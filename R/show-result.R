@@ -11,6 +11,7 @@
 #' @param x,object A result of a verb.
 #' @param table Name of a table; the first by default.
 #' @param digits Decimals of coefficients; descriptives get one fewer.
+#' @param more Last lines: where the rest is to be found.
 #' @param ... Not used.
 #' @return `print()` and `summary()` the object, invisibly; `format()` lines of
 #'   text; `tidy()`, `glance()` and `augment()` a tibble.
@@ -33,13 +34,13 @@ print.sw_result <- function(x, digits = 3, ...) {
 
 #' @rdname results
 #' @export
-format.sw_result <- function(x, digits = 3, ...) {
+format.sw_result <- function(x, digits = 3, more = more_line(x), ...) {
   c(
     strwrap(headline(x), 79), "",
     unlist(lapply(as_tables(first_look(x)), function(table) c(format_table(table, digits), ""))),
     case_line(x),
     if (length(x$notes) > 0) c("", wrap_note(x$notes)),
-    "", more_line(x)
+    "", more
   )
 }
 

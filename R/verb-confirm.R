@@ -112,7 +112,7 @@ check_identified <- function(structure, cells, start, s, m) {
   away <- start
   links <- cells$part == core_parts[["factor"]] & cells$row != cells$column & cells$free > 0
   away[cells$free[links]] <- 0.3 * sqrt(factor_scale(cells, start, cells$row[links]) * factor_scale(cells, start, cells$column[links]))
-  if (!core_identified(cells, away, p, m)) {
+  if (isFALSE(core_identified(cells, away, s, m))) {
     stop_structure("The structure is not identified: some parameters cannot be told apart.", hint = advice)
   }
 }
@@ -230,7 +230,7 @@ confirmation_notes <- function(x, structure, moments, s, fit, items, limits) {
     ),
     if (length(structure$left_out) > 0) paste0("Left out, since no loading was clear: ", and_list(structure$left_out), "."),
     if (nrow(large) > 0) paste0("Correlations missed by more than ", bound_text(limit(limits, "residual_r")$bound), ": ", and_list(pairs, 4), "."),
-    if (moments$n_left_out > 0) paste0(count_of(moments$n_left_out, "case"), " with a missing answer left out."),
+    "The interval of RMSEA is at 90%; the p beside it tests close fit, RMSEA \u2264 .05.",
     if (moments$n < 200) paste0("n = ", moments$n, " is small for a confirmation: estimates and fit are uncertain.")
   )
 }

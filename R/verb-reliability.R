@@ -26,12 +26,11 @@ sw_reliability <- function(x, missing = "listwise", level = 0.95, limits = sw_li
   check_number(level, "level", .5, .999)
   check_limits(limits)
   scales <- scale_moments(x, missing)
-  rows <- lapply(names(scales), function(name) reliability_row(name, scales[[name]], level, limits))
-  items <- lapply(names(scales), function(name) reliability_items(name, scales[[name]], limits))
-  table <- do.call(rbind, rows)
+  keyed <- if (inherits(x, "sw_survey")) test_items(x) else character()
+  table <- do.call(rbind, lapply(names(scales), function(name) reliability_row(name, scales[[name]], keyed, level, limits)))
+  items <- do.call(rbind, lapply(names(scales), function(name) reliability_items(name, scales[[name]], keyed, limits)))
   new_result("sw_reliability", "Internal consistency",
-    tables = list(scales = table, items = do.call(rbind, items)),
-    notes = reliability_notes(table, do.call(rbind, items), limits),
+    tables = list(scales = table, items = items), notes = reliability_notes(table, items, keyed, limits),
     n = if (inherits(x, "sw_moments")) x$n else sum(x$kept), n_left_out = if (inherits(x, "sw_moments")) x$n_left_out else 0,
     missing = paste(if (inherits(x, "sw_moments")) x$missing else missing, "within each subscale"),
     options = list(level = level, interval = "Feldt"), limits = limits
@@ -57,9 +56,9 @@ scale_moments <- function(x, missing) {
   })
 }
 
-reliability_row <- function(name, moments, level, limits) {
+reliability_row <- function(name, moments, keyed, level, limits) {
   s <- moments$covariance
-  back <- core_points_back(s)
+  back <- core_points_back(s) & !colnames(s) %in% keyed
   interval <- core_feldt_interval(core_alpha(s), moments$n, ncol(s), level)
   alpha <- core_alpha(s)
   tibble::tibble(
@@ -71,7 +70,7 @@ reliability_row <- function(name, moments, level, limits) {
   )
 }
 
-reliability_items <- function(name, moments, limits) {
+reliability_items <- function(name, moments, keyed, limits) {
   s <- moments$covariance
   alpha <- core_alpha(s)
   without <- core_alpha_without(s)
@@ -79,13 +78,17 @@ reliability_items <- function(name, moments, limits) {
   tibble::tibble(
     scale = name, item = colnames(s), mean = unname(moments$mean), sd = sqrt(unname(diag(s))),
     item_rest_r = r, alpha_without = without, change = without - alpha,
-    verdict = judge(r, limits, "item_rest_r"), looks_unreversed = core_points_back(s)
+    verdict = ifelse(colnames(s) %in% keyed, judge(r, limits, "item_rest_r_keyed"), judge(r, limits, "item_rest_r")),
+    looks_unreversed = core_points_back(s) & !colnames(s) %in% keyed
   )
 }
 
-reliability_notes <- function(scales, items, limits) {
+reliability_notes <- function(scales, items, keyed, limits) {
   turned <- scales[scales$looks_unreversed != "", ]
-  weak <- items[!is.na(items$item_rest_r) & !items$looks_unreversed & !meets(items$item_rest_r, limits, "item_rest_r"), ]
+  is_test <- items$item %in% keyed
+  against <- items[is_test & !is.na(items$item_rest_r) & items$item_rest_r < 0, ]
+  low <- !meets(items$item_rest_r, limits, "item_rest_r") & (!is_test | !meets(items$item_rest_r, limits, "item_rest_r_keyed"))
+  weak <- items[low %in% TRUE & !items$looks_unreversed & !items$item %in% against$item, ]
   single <- scales$scale[scales$items < 2]
   flat <- items$item[!is.na(items$sd) & items$sd == 0]
   few <- scales$scale[is.na(scales$alpha) & scales$items >= 2]
@@ -94,6 +97,8 @@ reliability_notes <- function(scales, items, limits) {
       "%s in %s looks unreversed: alpha would be %s in place of %s. If the wording runs against the others, correct `direction` in the codebook.",
       turned$looks_unreversed, turned$scale, coefficient_text(turned$alpha_turned), coefficient_text(turned$alpha)
     ),
+    sprintf("%s goes against the rest of %s (item-rest r %s): its key looks wrong.",
+      against$item, against$scale, coefficient_text(against$item_rest_r)),
     if (length(single) > 0) paste0("No alpha for a single item: ", and_list(single), "."),
     if (length(few) > 0) paste0("Alpha cannot be computed for ", and_list(few), ": too few complete cases, or a total that does not vary."),
     if (length(flat) > 0) paste0("Everyone answers the same: ", and_list(flat), "."),

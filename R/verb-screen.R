@@ -110,8 +110,12 @@ flag_items <- function(table, moments, specs, limits) {
     flag(flat, "everyone answers the same", pmax(table$at_lowest, table$at_highest, na.rm = TRUE), "end_share",
       "Set the item aside: it tells nobody apart."),
     flag(table$n > 0 & fails(share_missing, "missing_share"), "often unanswered", share_missing, "missing_share", "Ask why people pass it over."),
-    flag(fails(rest, "item_rest_r") & rest >= 0, "low item-rest r", rest, "item_rest_r", "Read the wording: does it belong to the subscale?"),
-    flag(!is.na(rest) & rest < 0, "negative item-rest r", rest, "item_rest_r", "Check the keying: was the item to be reversed?"),
+    flag(likert & fails(rest, "item_rest_r") & rest >= 0, "low item-rest r", rest, "item_rest_r",
+      "Read the wording: does it belong to the subscale?"),
+    flag(likert & !is.na(rest) & rest < 0, "negative item-rest r", rest, "item_rest_r", "Check the keying: was the item to be reversed?"),
+    flag(!likert & fails(rest, "item_rest_r_keyed") & rest >= 0, "low item-rest r", rest, "item_rest_r_keyed",
+      "Read the question: is one option plainly right?"),
+    flag(!likert & !is.na(rest) & rest < 0, "negative item-rest r", rest, "item_rest_r_keyed", "Check the key: another option may be right."),
     flag(likert & !flat & fails(table$at_lowest, "end_share"), "floor", table$at_lowest, "end_share",
       "Most answer at the lowest option: expect little spread."),
     flag(likert & !flat & fails(table$at_highest, "end_share"), "ceiling", table$at_highest, "end_share",
@@ -125,7 +129,8 @@ flag_items <- function(table, moments, specs, limits) {
 }
 
 screening_notes <- function(table, survey) {
-  negative <- table$item[!is.na(table$item_rest_r) & table$item_rest_r < 0]
+  keyed <- table$item %in% test_items(survey)
+  negative <- table$item[!keyed & !is.na(table$item_rest_r) & table$item_rest_r < 0]
   unused <- table$item[table$unused != ""]
   c(
     if (length(negative) > 0) paste0(

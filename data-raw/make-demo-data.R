@@ -166,7 +166,7 @@ quiz_district <- sample(c("north", "south"), takers, replace = TRUE)
 options <- c("A", "B", "C", "D")
 answers <- vapply(seq_len(nrow(questions)), function(j) {
   bias <- if (questions$item[j] == "q10") ifelse(quiz_district == "south", -1.2, 0) else 0
-  right <- runif(takers) < .2 + .8 * plogis(questions$slope[j] * (skill + questions$easiness[j]) + bias)
+  right <- runif(takers) < .1 + .9 * plogis(1.6 * questions$slope[j] * (skill + questions$easiness[j]) + bias)
   wrong <- setdiff(options, questions$answer[j])
   weight <- c(.5, .33, .17)[sample(3)]
   answer <- ifelse(right, questions$answer[j], sample(wrong, takers, replace = TRUE, prob = weight))

@@ -101,14 +101,29 @@ test_that("covariances that are not positive definite have their own status", {
   expect_equal(fit_structure(cells_of(two, items, "variance"), matrix(1, 6, 6), 2L)$status, "not_positive_definite")
 })
 
+# The slow twin: the rank of the implied covariances' numeric Jacobian.
+rank_of_jacobian <- function(cells, theta) {
+  implied <- function(theta) {
+    x <- core("core_structure_matrices")(cells, theta, 6, 2)
+    x$loading %*% core("core_factor_covariance")(x) %*% t(x$loading) + x$residual
+  }
+  qr(differences(function(x) as.vector(implied(x)), theta), tol = 1e-7)$rank
+}
+
 test_that("what cannot be told apart is seen by the rank of the Jacobian", {
   identified <- core("core_identified")
   cells <- cells_of(two, items, "variance")
   theta <- core("core_structure_start")(cells, s, 2L)
   theta[7] <- .3
-  expect_true(identified(cells, theta, 6, 2))
+  expect_true(identified(cells, theta, s, 2L))
+  expect_equal(rank_of_jacobian(cells, theta), length(theta))
   free <- cells
   variance <- which(free$part == 1 & free$row == free$column)
   free$free[variance] <- max(free$free) + 1:2
-  expect_false(identified(free, c(theta, 1, 1), 6, 2))
+  expect_false(identified(free, c(theta, 1, 1), s, 2L))
+  expect_equal(rank_of_jacobian(free, c(theta, 1, 1)), length(theta))
+  unlinked <- cells_of(sw_structure(one = paste0("i", 1:4), two = c("i5", "i6")) |> sw_unlink("one", "two"), items, "variance")
+  theta <- core("core_structure_start")(unlinked, s, 2L)
+  expect_false(identified(unlinked, theta, s, 2L))
+  expect_equal(rank_of_jacobian(unlinked, theta), length(theta) - 1)
 })

@@ -62,3 +62,14 @@ test_that("surveys, codebooks, moments, structures and limits print", {
     expect_true(all(nchar(format(x), "width") <= 80))
   }
 })
+
+test_that("the README shows the output that its example gives", {
+  readme <- c("../../README.md", "../../00_pkg_src/scalewort/README.md")
+  readme <- readme[file.exists(readme)]
+  skip_if(length(readme) == 0, "the README is not beside the tests")
+  lines <- readLines(readme[1])
+  fences <- which(startsWith(lines, "```"))
+  at <- which(grepl("^Check the keying first", lines))
+  block <- lines[at:(fences[fences > at][1] - 1)]
+  expect_equal(block, format(sw_reliability(sw_demo("plotholders", codebook = "draft"))))
+})

@@ -1,0 +1,47 @@
+# Makes docs/screenshots/ from the demo data: the terminal output of the main
+# commands, every figure, and the report. Needs Chromium.
+
+library(scalewort)
+folder <- "docs/screenshots"
+dir.create(folder, recursive = TRUE, showWarnings = FALSE)
+
+# Chromium's picture of a page, 1280 x 800 unless a height is given.
+shoot <- function(page, name, height = 800) {
+  profile <- tempfile("profile-")
+  system2("chromium", c(
+    "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync", "--hide-scrollbars", paste0("--user-data-dir=", profile),
+    paste0("--window-size=1280,", height), paste0("--screenshot=", normalizePath(folder), "/", name, ".png"),
+    paste0("file://", normalizePath(page))
+  ), stdout = FALSE, stderr = FALSE)
+  unlink(profile, recursive = TRUE)
+}
+
+# A command's output as a terminal would show it.
+shoot_terminal <- function(name, args) {
+  out <- system2("./scalewort", args, stdout = TRUE)
+  text <- paste(c(paste("$ scalewort", paste(args, collapse = " ")), out), collapse = "\n")
+  text <- gsub("<", "&lt;", gsub("&", "&amp;", text, fixed = TRUE), fixed = TRUE)
+  page <- tempfile(fileext = ".html")
+  writeLines(paste0(
+    "<meta charset='utf-8'><style>body{margin:0;background:#16201f;color:#e8efed;padding:22px 28px}",
+    "pre{font:15px/1.32 'DejaVu Sans Mono',monospace;margin:0}</style><pre>", text, "</pre>"
+  ), page)
+  shoot(page, paste0("terminal-", name), height = max(400, 60 + 20 * (length(out) + 2)))
+}
+
+demo <- c("--demo", "plotholders")
+shoot_terminal("screen", c("screen", demo))
+shoot_terminal("reliability", c("reliability", demo))
+shoot_terminal("retention", c("retention", demo))
+shoot_terminal("explore", c("explore", demo, "--factors", "4"))
+shoot_terminal("confirm", c("confirm", demo))
+shoot_terminal("score", c("score", demo))
+
+output <- tempfile("demo-")
+system2("./scalewort", c("demo", "--out", output, "--quiet"), stdout = FALSE)
+for (figure in c("screening", "retention", "exploration", "confirmation")) {
+  file.copy(file.path(output, paste0(figure, ".png")), file.path(folder, paste0("figure-", figure, ".png")), overwrite = TRUE)
+}
+shoot(file.path(output, "report.html"), "report")
+message(length(list.files(folder, "png$")), " pictures in ", folder)
