@@ -9,13 +9,14 @@ autoplot.sw_confirmation <- function(object, ...) {
   loadings <- path_loadings(object$tables$loadings, layout)
   links <- path_links(object$tables$factor_correlations, layout)
   pairs <- path_pairs(object$tables$residuals, layout)
+  height <- max(diff(range(layout$items$y)), 6)
   text_size <- max(2.4, min(4.2, 90 / nrow(layout$items)))
   ggplot2::ggplot() +
-    draw_arcs(links, text_size, curve = 1) +
-    draw_arcs(pairs, text_size, curve = -1) +
-    draw_loadings(loadings, text_size) +
-    draw_boxes(layout$items, text_size) +
-    draw_ovals(layout$factors, text_size * 1.15) +
+    draw_arcs(links, text_size, height, curve = 1) +
+    draw_arcs(pairs, text_size, height, curve = -1) +
+    draw_loadings(loadings, text_size, height) +
+    draw_boxes(layout$items, min(text_size, 34 / max(nchar(layout$items$item)))) +
+    draw_ovals(layout$factors, min(text_size * 1.15, 43 / max(nchar(layout$factors$factor)))) +
     ggplot2::scale_linewidth_identity() +
     ggplot2::scale_linetype_identity() +
     ggplot2::coord_cartesian(xlim = c(-1.05, if (nrow(pairs) > 0) 1.7 else 1.42), clip = "off") +
@@ -87,7 +88,7 @@ arc_table <- function(x, y, yend, value, p, least, height) {
   )
 }
 
-draw_arcs <- function(arcs, text_size, curve) {
+draw_arcs <- function(arcs, text_size, height, curve) {
   if (nrow(arcs) == 0) {
     return(NULL)
   }
@@ -106,27 +107,29 @@ draw_arcs <- function(arcs, text_size, curve) {
       data = points, ggplot2::aes(.data$x, .data$y, group = .data$id, linewidth = .data$width, linetype = .data$line),
       colour = figure_colours[4], arrow = path_arrow("both")
     ),
-    value_labels(arcs, text_size)
+    value_labels(arcs, text_size, height)
   )
 }
 
-draw_loadings <- function(loadings, text_size) {
+draw_loadings <- function(loadings, text_size, height) {
   list(
     ggplot2::geom_segment(
       data = loadings,
       ggplot2::aes(.data$x, .data$y, xend = .data$xend, yend = .data$yend, linewidth = .data$width, linetype = .data$line),
       colour = ink, arrow = path_arrow("last")
     ),
-    value_labels(loadings, text_size)
+    value_labels(loadings, text_size, height)
   )
 }
 
 path_arrow <- function(ends) grid::arrow(length = grid::unit(5, "pt"), type = "closed", ends = ends)
 
-value_labels <- function(table, text_size) {
-  ggplot2::geom_label(
-    data = table, ggplot2::aes(.data$label_x, .data$label_y, label = .data$label), size = text_size, colour = ink,
-    fill = "white", label.size = 0, label.padding = grid::unit(1.2, "pt")
+# Values on a white patch, so that the line does not run through them.
+value_labels <- function(table, text_size, height) {
+  place <- ggplot2::aes(.data$label_x, .data$label_y)
+  list(
+    ggplot2::geom_tile(data = table, place, width = .019 * text_size, height = .0072 * text_size * height, fill = "white"),
+    ggplot2::geom_text(data = table, ggplot2::aes(.data$label_x, .data$label_y, label = .data$label), size = text_size, colour = ink)
   )
 }
 

@@ -31,7 +31,7 @@ autoplot.sw_screening <- function(object, ...) {
     no_grid() +
     ggplot2::theme(
       axis.title = ggplot2::element_blank(), axis.text.x = ggplot2::element_text(angle = 90, vjust = .5, hjust = 1),
-      legend.position = c(.9, .8), legend.justification = c(1, 1)
+      legend.position = "right"
     ) +
     figure_labels(
       "How the items go together",

@@ -43,7 +43,7 @@ double value_only(const MatrixRef& r, Eigen::Index m, const VectorRef& x) {
   return (t - t.log() - 1.0).sum();
 }
 
-// Uniquenesses at a bound whose gradient pushes further out are held there.
+// Unique variances at a bound whose gradient pushes further out are held there.
 std::vector<Eigen::Index> free_positions(const Vector& x, const Vector& gradient,
                                          double low, double high) {
   std::vector<Eigen::Index> free;
@@ -82,7 +82,7 @@ Vector clamp(const Vector& x, double low, double high) {
   return x.array().max(low).min(high);
 }
 
-// Joreskog's (1967) starting uniquenesses.
+// Joreskog's (1967) starting values of the unique variances.
 Vector starting_values(const MatrixRef& r, Eigen::Index m, double low) {
   const double share = 1.0 - 0.5 * static_cast<double>(m) / static_cast<double>(r.rows());
   const Matrix inverse = r.llt().solve(Matrix::Identity(r.rows(), r.rows()));

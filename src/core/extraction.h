@@ -16,7 +16,7 @@ struct Extraction {
   Vector uniqueness;    // p
   Matrix loadings;      // p x m, canonical: L' Psi^-1 L diagonal, largest first
   int iterations;
-  double largest_gradient;  // over uniquenesses that are not at a bound
+  double largest_gradient;  // over unique variances that are not at a bound
 };
 
 // r: p x p correlation matrix, positive definite. m >= 0 factors, m < p.

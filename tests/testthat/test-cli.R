@@ -99,3 +99,9 @@ test_that("the demonstration writes everything and names it", {
   expect_equal(fit$figure[1], "chi_square")
   expect_equal(run_cli("demo", "--out", "shown", folder = folder)$status, 3)
 })
+
+test_that("a computation that did not converge ends with 4", {
+  exit <- core("cli_exit")
+  expect_equal(exit(list(about = list(status = "not_converged"))), 4L, ignore_attr = TRUE)
+  expect_equal(exit(list(about = list(status = "ok"))), 0L, ignore_attr = TRUE)
+})
