@@ -1,32 +1,50 @@
-# Moments of single columns, column by column over a matrix.
+# Moments of single columns.
 
-# Bias-adjusted skewness G1 and excess kurtosis G2 with the simple g1 and g2
-# (Joanes & Gill, 1998). NA where the column does not vary or has too few
-# answers: three for skewness, four for kurtosis.
-core_shape <- function(x) {
-  n <- sum(!is.na(x))
-  centred <- x[!is.na(x)] - mean(x, na.rm = TRUE)
-  m2 <- mean(centred^2)
-  if (n < 3 || m2 == 0) {
-    return(c(skewness = NA, kurtosis = NA, skewness_simple = NA, kurtosis_simple = NA))
-  }
-  g1 <- mean(centred^3) / m2^1.5
-  g2 <- mean(centred^4) / m2^2 - 3
-  c(
-    skewness = g1 * sqrt(n * (n - 1)) / (n - 2),
-    kurtosis = if (n > 3) (n - 1) / ((n - 2) * (n - 3)) * ((n + 1) * g2 + 6) else NA,
-    skewness_simple = g1, kurtosis_simple = g2
+# n, mean, sd, bias-adjusted skewness G1 and excess kurtosis G2 with the simple
+# g1 and g2 (Joanes & Gill, 1998) and the standard errors of G1 and G2 under
+# normality (Fisher, 1930), from distinct values and how often each stands. NA
+# where the column does not vary or has too few answers: three for skewness, four
+# for kurtosis.
+core_describe <- function(values, counts) {
+  n <- sum(counts)
+  empty <- c(
+    n = n, mean = NA, sd = NA, skewness = NA, kurtosis = NA, skewness_simple = NA, kurtosis_simple = NA,
+    skewness_se = NA, kurtosis_se = NA
   )
+  if (n == 0) {
+    return(empty)
+  }
+  mean <- sum(values * counts) / n
+  centred <- values - mean
+  m2 <- sum(counts * centred^2) / n
+  empty[["mean"]] <- mean
+  if (n > 1) empty[["sd"]] <- sqrt(m2 * n / (n - 1))
+  if (n < 3 || m2 == 0) {
+    return(empty)
+  }
+  g1 <- sum(counts * centred^3) / n / m2^1.5
+  g2 <- sum(counts * centred^4) / n / m2^2 - 3
+  se1 <- sqrt(6 * n * (n - 1) / ((n - 2) * (n + 1) * (n + 3)))
+  empty[c("skewness", "skewness_simple", "kurtosis_simple", "skewness_se")] <- c(g1 * sqrt(n * (n - 1)) / (n - 2), g1, g2, se1)
+  if (n > 3) {
+    empty[["kurtosis"]] <- (n - 1) / ((n - 2) * (n - 3)) * ((n + 1) * g2 + 6)
+    empty[["kurtosis_se"]] <- 2 * se1 * sqrt((n^2 - 1) / ((n - 3) * (n + 5)))
+  }
+  empty
 }
 
-# How many of each option in each column: a matrix options x columns.
-core_option_counts <- function(x, options) {
-  counts <- vapply(
-    seq_len(ncol(x)),
-    function(j) tabulate(match(x[, j], options), length(options)),
-    integer(length(options))
-  )
-  matrix(counts, length(options), ncol(x), dimnames = list(options, colnames(x)))
+# Distinct values and their counts; whole numbers from lowest to highest are
+# counted in one pass.
+core_counts <- function(x, options) {
+  if (length(options) > 0 && (is.integer(x) || all(is.na(x) | x %in% options))) {
+    counts <- tabulate(as.integer(x) - (as.integer(options[1]) - 1L), length(options))
+    if (sum(counts) == sum(!is.na(x))) {
+      return(list(values = options, counts = counts))
+    }
+  }
+  x <- x[!is.na(x)]
+  values <- sort(unique(x))
+  list(values = values, counts = tabulate(match(x, values), length(values)))
 }
 
 # Correlation of each item with the sum of the others, from a covariance matrix:
@@ -39,4 +57,10 @@ core_item_rest_r <- function(covariance) {
   spread <- variance * rest_variance
   r <- (with_total - variance) / sqrt(ifelse(spread > 0, spread, NA_real_))
   stats::setNames(r, colnames(covariance))
+}
+
+# Correlation of each item with the total, the item itself counted.
+core_item_total_r <- function(covariance) {
+  spread <- diag(covariance) * sum(covariance)
+  stats::setNames(rowSums(covariance) / sqrt(ifelse(spread > 0, spread, NA_real_)), colnames(covariance))
 }

@@ -12,14 +12,13 @@ read_item <- function(column, spec, find_codes = TRUE) {
     return(read_keyed_item(column, spec))
   }
   codes <- missing_codes(spec$missing)
-  number <- column_numbers(column, codes$code)
+  number <- column_numbers(column, codes$code, parse_labels(spec$labels))
   values <- number$values
   faults <- data.frame(row = number$bad, problem = number$problem)
-  code_values <- suppressWarnings(as.numeric(codes$code))
-  if (any(is.finite(code_values))) values[values %in% code_values[is.finite(code_values)]] <- NA
+  values <- blank_codes(values, suppressWarnings(as.numeric(codes$code)), spec)
   found <- numeric()
   if (!is.na(spec$lowest)) {
-    outside <- which(values < spec$lowest | values > spec$highest)
+    outside <- if (all_within(values, spec)) integer() else which(values < spec$lowest | values > spec$highest)
     if (length(outside) > 0 && find_codes) {
       found <- far_codes(values[outside], spec)
       values[values %in% found] <- NA
@@ -31,6 +30,27 @@ read_item <- function(column, spec, find_codes = TRUE) {
   list(values = values, faults = faults, found = found)
 }
 
+# Are all values within the item's range? One pass, no copy.
+all_within <- function(values, spec) {
+  range <- suppressWarnings(range(values, na.rm = TRUE))
+  range[1] >= spec$lowest && range[2] <= spec$highest
+}
+
+# Missing codes made missing. Codes outside the range are looked for only where
+# something lies outside it.
+blank_codes <- function(values, codes, spec) {
+  codes <- codes[is.finite(codes)]
+  if (length(codes) == 0) {
+    return(values)
+  }
+  apart <- !is.na(spec$lowest) && all(codes < spec$lowest | codes > spec$highest)
+  if (apart && all_within(values, spec)) {
+    return(values)
+  }
+  values[values %in% codes] <- NA
+  values
+}
+
 # Usual codes more than one range's width away from the range.
 far_codes <- function(outside, spec) {
   width <- spec$highest - spec$lowest
@@ -38,8 +58,9 @@ far_codes <- function(outside, spec) {
   sort(unique(outside[far & outside %in% usual_missing_codes]))
 }
 
-# A column as numbers; `bad` are rows with text that is no number.
-column_numbers <- function(column, codes) {
+# A column as numbers; `bad` are rows with text that is neither a number nor one
+# of the item's labels.
+column_numbers <- function(column, codes, labels = numeric()) {
   if (is.numeric(column)) {
     bad <- if (is.integer(column)) integer() else which(is.infinite(column))
     return(list(values = column, bad = bad, problem = rep("is infinite", length(bad))))
@@ -47,8 +68,10 @@ column_numbers <- function(column, codes) {
   text <- trimws(as.character(column))
   text[text %in% c("", "NA", ".", codes[codes != "blank"])] <- NA
   values <- suppressWarnings(as.numeric(text))
+  if (length(labels) > 0) values <- ifelse(is.na(values), labels[match(same_words(text), same_words(names(labels)))], values)
+  values <- unname(values)
   bad <- which(is.na(values) & !is.na(text) | is.infinite(values))
-  problem <- paste0(quoted(text[bad]), " is not a number", recycle0 = TRUE)
+  problem <- paste0(quoted(text[bad]), if (length(labels) > 0) " is neither a number nor a label" else " is not a number", recycle0 = TRUE)
   whole <- all(is.na(values) | (values == round(values) & abs(values) < 2^31))
   if (whole && length(bad) == 0) values <- as.integer(values)
   list(values = values, bad = bad, problem = problem)
@@ -74,6 +97,9 @@ read_keyed_item <- function(column, spec) {
   problem <- paste0(quoted(text[bad]), " is not among the options ", spec$options, recycle0 = TRUE)
   list(values = values, faults = data.frame(row = bad, problem = problem), found = numeric())
 }
+
+# For comparing labels: case and spaces do not matter.
+same_words <- function(x) tolower(gsub("[[:space:]]+", " ", trimws(x)))
 
 format_answer <- function(x) format(x, trim = TRUE, digits = 6, drop0trailing = TRUE)
 

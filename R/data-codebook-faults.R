@@ -24,6 +24,7 @@ codebook_row_faults <- function(text) {
   high <- suppressWarnings(as.numeric(text$highest))
   keyed <- text$answer != ""
   reversed <- text$direction == "reversed"
+  labels_wrong <- vapply(text$labels, function(l) is.null(parse_labels(l)), TRUE)
   bad <- list(
     name = which(text$item == ""),
     twice = which(duplicated(text$item) & text$item != ""),
@@ -32,7 +33,8 @@ codebook_row_faults <- function(text) {
     low = which(text$lowest != "" & !is.finite(low)),
     high = which(text$highest != "" & !is.finite(high)),
     order = which(is.finite(low) & is.finite(high) & low >= high),
-    range = which(reversed & !keyed & (text$lowest == "" | text$highest == "")),
+    range = which(reversed & !keyed & text$labels == "" & (text$lowest == "" | text$highest == "")),
+    labels = which(labels_wrong),
     half = which(xor(text$lowest == "", text$highest == "") & !(reversed & !keyed)),
     keyed = which(reversed & keyed),
     option = which(keyed & text$options != "" & !key_among_options(text$answer, text$options))
@@ -47,6 +49,7 @@ codebook_row_faults <- function(text) {
     row(bad$high, paste0("highest ", quoted(at("highest", bad$high)), " is not a number")),
     row(bad$order, paste0("lowest ", at("lowest", bad$order), " is not below highest ", at("highest", bad$order))),
     row(bad$range, "a reversed item needs lowest and highest"),
+    row(bad$labels, "labels cannot be read; write them as `1 = Never; 2 = Often`"),
     row(bad$half, "lowest and highest go together; one is empty"),
     row(bad$keyed, "a test item with a right answer cannot be reversed"),
     row(bad$option, paste0("the right answer ", quoted(at("answer", bad$option)), " is not among the options"))

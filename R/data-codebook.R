@@ -1,7 +1,7 @@
 # The codebook: what each column of answers is.
 
 codebook_fields <- c(
-  "item", "wording", "scale", "direction", "lowest", "highest", "answer", "options", "role", "missing"
+  "item", "wording", "scale", "direction", "lowest", "highest", "labels", "answer", "options", "role", "missing", "guessed"
 )
 
 #' Read and check a codebook
@@ -9,13 +9,15 @@ codebook_fields <- c(
 #' A codebook is a table with one row per item. Only `item` (the column's name
 #' in the data) is required; the other fields are `wording`, `scale` (subscale,
 #' empty for none), `direction` (`forward` or `reversed`), `lowest` and
-#' `highest` (the scale's first and last answer), `answer` (the right option of
-#' a test item), `options` (all options of a test item, separated by spaces),
+#' `highest` (the scale's first and last answer), `labels` (words for answers, as
+#' `1 = Never; 2 = Often`), `answer` (the right option of a test item; several,
+#' separated by spaces, all get credit), `options` (all options of a test item),
 #' `role` (`scored`, `tryout`: analysed but never scored, `aside`: left out) and
 #' `missing` (codes separated by spaces; `skipped:-9` marks an item passed over,
-#' `unseen:-8` one never shown, `blank` stands for an empty cell).
+#' `unseen:-8` one never shown, `blank` stands for an empty cell) and `guessed`
+#' (fields that were guessed by [sw_draft_codebook()] and are to be checked).
 #'
-#' @param x Path of a CSV or YAML file, or a data frame with those fields.
+#' @param x Path of a CSV, XLSX or YAML file, or a data frame with those fields.
 #' @return A `sw_codebook`: a list with `items` (tibble, a row per item, in the
 #'   order that every later table follows) and `source`.
 #' @section Errors: `scalewort_error_codebook` lists all faults at once, each
@@ -43,15 +45,19 @@ new_codebook <- function(items, source) {
 }
 
 read_codebook_file <- function(path) {
-  check_readable(path)
+  check_there(path)
   if (grepl("\\.ya?ml$", path, ignore.case = TRUE)) {
     return(read_codebook_yaml(path))
   }
-  read_text_table(path, all_text = TRUE)$data
+  if (grepl("\\.xlsx?$", path, ignore.case = TRUE)) {
+    return(read_sheet(path, list())$data)
+  }
+  read_text(path, list(header = TRUE, all_text = TRUE))$data
 }
 
 # YAML: a list of items with the same fields, or under the key `items`.
 read_codebook_yaml <- function(path) {
+  check_readable(path)
   content <- tryCatch(
     yaml::yaml.load_file(path, eval.expr = FALSE),
     error = function(e) stop_file(paste0("The codebook is not valid YAML: ", path), faults = conditionMessage(e))
@@ -62,9 +68,17 @@ read_codebook_yaml <- function(path) {
   }
   fields <- unique(unlist(lapply(rows, names)))
   columns <- lapply(fields, function(field) {
-    vapply(rows, function(row) paste(as.character(unlist(row[[field]])), collapse = " "), "")
+    vapply(rows, function(row) yaml_field(row[[field]]), "")
   })
   tibble::as_tibble(stats::setNames(columns, fields))
+}
+
+# A field of one item as text; a map of labels as "1 = Never; 2 = Often".
+yaml_field <- function(value) {
+  if (is.list(value) && !is.null(names(value))) {
+    return(paste(names(value), unlist(value), sep = " = ", collapse = "; "))
+  }
+  paste(as.character(unlist(value)), collapse = " ")
 }
 
 # Fills in what was left out, turns text into numbers, and lists every fault.
@@ -92,10 +106,34 @@ complete_codebook <- function(x) {
   items <- tibble::as_tibble(text[codebook_fields])
   items$lowest <- as.numeric(items$lowest)
   items$highest <- as.numeric(items$highest)
-  for (field in c("wording", "scale", "answer", "options", "missing")) {
+  items <- range_from_labels(items)
+  for (field in c("wording", "scale", "labels", "answer", "options", "missing", "guessed")) {
     items[[field]][items[[field]] == ""] <- NA_character_
   }
   items
+}
+
+# Items with labels but no lowest and highest take the labels' range.
+range_from_labels <- function(items) {
+  for (i in which(is.na(items$lowest) & items$labels != "")) {
+    values <- parse_labels(items$labels[i])
+    if (length(values) > 1) items[i, c("lowest", "highest")] <- as.list(as.numeric(range(values)))
+  }
+  items
+}
+
+# "1 = Never; 2 = Often" as c(Never = 1, Often = 2); NULL where it cannot be read.
+parse_labels <- function(text) {
+  if (is.na(text) || text == "") {
+    return(numeric())
+  }
+  parts <- trimws(strsplit(text, ";", fixed = TRUE)[[1]])
+  parts <- parts[parts != ""]
+  value <- suppressWarnings(as.numeric(sub("=.*$", "", parts)))
+  if (anyNA(value) || !all(grepl("=", parts, fixed = TRUE))) {
+    return(NULL)
+  }
+  stats::setNames(value, trimws(sub("^[^=]*=", "", parts)))
 }
 
 # Missing codes of one item: data frame(code, kind), kind one of "missing",

@@ -33,7 +33,7 @@ sw_demo <- function(name = "plotholders", codebook = "final", wave = 1) {
   if (length(files) == 1) {
     return(sw_read(files, demo_file(book), id = "id", group = "district", wave = "wave"))
   }
-  both <- do.call(rbind, lapply(files, function(file) read_text_table(file)$data))
+  both <- do.call(rbind, lapply(files, function(file) read_text(file)$data))
   sw_survey(both, demo_file(book), id = "id", group = "district", wave = "wave")
 }
 

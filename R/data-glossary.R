@@ -20,11 +20,20 @@ column_glossary <- local({
     "share_of_common|of common|percent", "chi_square|chi-square|value", "df|df|count", "p.value|p|p",
     "rmsea|RMSEA|coefficient", "cfi|CFI|coefficient", "tli|TLI|coefficient", "srmr|SRMR|coefficient",
     "figure|figure|text", "value|value|number", "about|about|text", "bound|bound|text", "estimate|estimate|number",
-    "std.error|std. error|number", "statistic|z|value", "standardised|standardised|coefficient",
+    "std.error|std. error|number", "statistic|statistic|value", "standardised|standardised|coefficient",
     "r_squared|R squared|coefficient", "correlation|correlation|coefficient", "kind|kind|text", "first|of|text",
     "second|with|text", "score|score|text", "method|method|text", "needed|needed|count",
     "without|without|count", "lowest|lowest|value", "highest|highest|value", "recipe|recipe|text",
-    "what|what|text", "source|source|text", "action|action|text", "advice|what to do|text", "free|free|text", "row|row|count",
+    "what|what|text", "source|source|text", "action|action|text", "advice|what to do|text", "free|free|text", "option|option|text", "label|label|text", "right|right|text", "skipped|skipped|count", "unseen|unseen|count",
+    "share_missing|missing|percent", "cases|cases|count", "pattern|missing together|text", "patterns|patterns|count",
+    "skewness_se|s.e.|value", "kurtosis_se|s.e.|value", "skewness_simple|g1|value", "kurtosis_simple|g2|value",
+    "item_total_r|item-total r|coefficient", "codebook|codebook|text", "points|points|text", "agrees|agrees|text", "mean_r|mean r|coefficient",
+    "lowest_r|lowest r|coefficient", "negative|negative|count", "disagree|disagree|text", "band|band|count", "distance|distance|value",
+    "flagged|flagged|count", "by|by|text", "index|index|text", "alpha_flagged|without flagged|coefficient", "longest_run|longest run|count",
+    "unanswered|unanswered|percent", "person_sd|spread|value", "even_odd|even-odd r|coefficient", "contradiction|contradiction|coefficient",
+    "distance_p|distance p|p", "seconds_per_item|s per item|value", "bands|bands|text", "group|group|text", "count|count|count", "weakest|weakest|percent", "strongest|strongest|percent", "test|test|text", "wave|wave|count", "p_adjusted|p adjusted|p",
+    "effect|effect|value", "class|class|text", "favours|favours|text", "odds_ratio|odds ratio|value", "p_uniform|p uniform|p",
+    "p_nonuniform|p non-uniform|p", "r2_change|R squared change|coefficient", "p_general|p any option|p", "row|row|count",
     "step|step|count", "detail|detail|text", "wording|wording|text", "role|role|text"
   )
   cells <- strsplit(rows, "|", fixed = TRUE)
@@ -34,6 +43,7 @@ column_glossary <- local({
 })
 
 column_header <- function(name) {
+  name <- sub("^(share|mean)_(band)_", "\\2_", name)
   found <- match(name, column_glossary$column)
   ifelse(is.na(found), gsub("_", " ", name), column_glossary$header[found])
 }
@@ -45,9 +55,12 @@ column_kind <- function(name, values) {
   if (!is.numeric(values)) {
     return("text")
   }
+  if (grepl("^(share|mean)_band_", name)) {
+    return(if (startsWith(name, "share")) "percent" else "value")
+  }
   if (is.na(found) || found == "interval" || found == "text") {
     seen <- values[is.finite(values)]
-    found <- if (length(seen) > 0 && all(abs(seen) <= 1)) "coefficient" else "number"
+    found <- if (length(seen) > 0 && all(seen == round(seen))) "count" else if (all(abs(seen) <= 1)) "coefficient" else "number"
   }
   found
 }

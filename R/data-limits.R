@@ -30,6 +30,15 @@ limits_table <- function() {
     list("kurtosis", "at_most", 7, NA, "excess kurtosis (absolute)", "West et al. (1995)"),
     list("difficulty_low", "at_least", .30, NA, "share right (too hard below)", "Allen & Yen (1979)"),
     list("difficulty_high", "at_most", .95, NA, "share right (too easy above)", "our choice"),
+    list("option_margin", "at_most", .05, NA, "gain of a wrong option", "our choice"),
+    list("dif_p", "below", .05, NA, "adjusted p of a difference between groups", "convention"),
+    list("unanswered", "at_most", .20, NA, "share unanswered", "our choice"),
+    list("longest_run_share", "at_most", .50, NA, "longest run of one answer", "Curran (2016)"),
+    list("person_sd", "at_least", .30, NA, "spread of a person's answers", "our choice"),
+    list("even_odd", "at_least", .30, NA, "even-odd consistency", "Jackson (1976)"),
+    list("contradiction", "at_most", .50, NA, "contradiction of opposite wordings", "our choice"),
+    list("distance_p", "at_least", .001, NA, "p of Mahalanobis distance", "Tabachnick & Fidell (2013)"),
+    list("seconds_per_item", "at_least", 2, NA, "seconds per item", "Huang et al. (2012)"),
     list("end_share", "at_most", .50, NA, "share at one end of the answers", "our choice"),
     list("missing_share", "at_most", .10, NA, "share of missing answers", "Bennett (2001)")
   )

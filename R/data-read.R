@@ -1,97 +1,111 @@
 #' Read answers from a file
 #'
-#' Delimited text (CSV, TSV and kin), read with the separator that fits best
-#' unless one is given. What was found out is written in [sw_log()].
+#' Delimited text (CSV, TSV and kin), fixed-width text, XLSX, Parquet, SAV, DTA,
+#' XPT and RDS files. What was found out on the way (separator, encoding, decimal
+#' mark, missing codes, labels) is written in [sw_log()].
 #'
-#' @param path Path of the file of answers: a header line, then a row per case.
-#' @param codebook A [sw_codebook()], or what that takes.
+#' @param path Path of the file of answers, a row per case.
+#' @param codebook A [sw_codebook()], or what that takes. `sw_draft_codebook()`
+#'   makes a first one.
 #' @param ... Passed to [sw_survey()]: `id`, `group`, `wave`, `missing_codes`,
 #'   `find_codes`.
-#' @param separator The character between cells, or `NULL` to find it.
+#' @param separator The character between cells of delimited text; found when
+#'   `NULL`.
+#' @param decimal `"."` or `","`; found when `NULL`.
+#' @param encoding `"UTF-8"` or `"Latin-1"`; found when `NULL`.
+#' @param header Is the first line of a text file the columns' names? If not, the
+#'   columns are the codebook's items in order, when their numbers agree.
+#' @param layout For fixed-width text: where each column stands, as
+#'   `c(id = "1-4", district = "5", answers = "6-27")`. The name `answers` stands
+#'   for all items of the codebook in order, equally wide.
+#' @param sheet For XLSX: name or number of the sheet.
 #' @return A `sw_survey`.
 #' @section Errors: `scalewort_error_file` when the file is not there, empty,
-#'   not text, or ragged; else those of [sw_survey()].
+#'   truncated, ragged or of an unknown kind; else those of [sw_survey()].
 #' @examples
 #' folder <- system.file("extdata", package = "scalewort")
 #' sw_read(file.path(folder, "plotholders.csv"),
 #'   codebook = file.path(folder, "plotholders-codebook.csv"), id = "id"
 #' )
+#'
+#' packed <- tempfile(fileext = ".txt")
+#' writeLines(c("01n3425", "02s5511"), packed)
+#' sw_read(packed, data.frame(item = letters[1:4], lowest = 1, highest = 5),
+#'   layout = c(id = "1-2", district = "3", answers = "4-7"), id = "id"
+#' )
 #' @export
-sw_read <- function(path, codebook, ..., separator = NULL) {
+sw_read <- function(path, codebook, ..., separator = NULL, decimal = NULL, encoding = NULL,
+                    header = TRUE, layout = NULL, sheet = 1) {
   check_string(path, "path")
   if (missing(codebook)) {
     stop_codebook("`codebook` is needed: it says what each column of answers is.",
-      hint = "See `?sw_codebook` for its fields; only `item` is required.")
+      hint = "`sw_draft_codebook(path)` makes a first one from the file, to be edited.")
   }
+  codebook_path <- if (is.character(codebook)) codebook else NULL
   codebook <- sw_codebook(codebook)
-  table <- read_text_table(path, separator)
-  survey <- sw_survey(table$data, codebook, ...)
-  said <- paste0(basename(path), ", cells separated by ", separator_word(table$separator),
-    if (is.null(separator)) " (found)")
-  log_first(survey, "file", said)
+  table <- read_table(path, list(
+    separator = separator, decimal = decimal, encoding = encoding, header = check_flag(header, "header"),
+    layout = layout, sheet = sheet, items = codebook$items$item[codebook$items$role != "aside"]
+  ))
+  settled <- settle_foreign(codebook, table)
+  table <- label_foreign_groups(table, list(...)$group)
+  survey <- sw_survey(table$data, settled$codebook, ...)
+  code <- read_code(path, codebook_path, list(..., separator = separator, decimal = decimal, encoding = encoding,
+    header = if (header) NULL else FALSE, layout = layout, sheet = if (identical(sheet, 1)) NULL else sheet))
+  survey$log <- survey$log[-1, ]
+  log_first(survey, c(table$said, settled$said), code)
 }
 
-check_readable <- function(path) {
+# The line that repeats a reading.
+read_code <- function(path, codebook_path, args) {
+  args <- Filter(Negate(is.null), args)
+  words <- vapply(names(args), function(name) paste0(name, " = ", paste(deparse(args[[name]], width.cutoff = 500), collapse = "")), "")
+  book <- if (is.null(codebook_path)) "codebook" else deparse(codebook_path)
+  paste0("survey <- sw_read(", paste(c(deparse(path), book, words), collapse = ", "), ")")
+}
+
+# Any file as list(data, said = what was found out, foreign = what the file
+# itself says of its columns).
+read_table <- function(path, how = list(header = TRUE)) {
+  check_there(path)
+  if (!is.null(how$layout)) {
+    return(read_fixed(path, how))
+  }
+  kind <- tolower(tools::file_ext(path))
+  readers <- list(
+    xlsx = read_sheet, xls = read_sheet, parquet = read_parquet_file, sav = read_haven, zsav = read_haven, por = read_haven,
+    dta = read_haven, xpt = read_haven, rds = read_rds_file
+  )
+  if (kind %in% names(readers)) readers[[kind]](path, how) else read_text(path, how)
+}
+
+check_there <- function(path) {
   if (dir.exists(path)) stop_file(paste0("This is a folder, not a file: ", path))
   if (!file.exists(path)) {
     near <- did_you_mean(basename(path), list.files(dirname(path)))
     stop_file(paste0("There is no such file: ", path, near))
   }
   if (file.size(path) == 0) stop_file(paste0("The file is empty: ", path))
+  invisible(path)
+}
+
+# A text file: no NUL in its first part. UTF-16 is named as what it is.
+check_readable <- function(path) {
+  check_there(path)
   start <- tryCatch(readBin(path, "raw", 65536), error = function(e) stop_file(paste0("The file cannot be opened: ", path)))
+  if (identical(start[1:2], as.raw(c(0xff, 0xfe))) || identical(start[1:2], as.raw(c(0xfe, 0xff)))) {
+    stop_file(paste0("The file is UTF-16 text: ", path), hint = "Save it as UTF-8 and read it again.")
+  }
   if (any(start == as.raw(0))) {
-    stop_file(paste0("The file is not text: ", path), hint = "Answers are read from delimited text such as CSV.")
+    stop_file(paste0("The file is not text: ", path),
+      hint = "Text, XLSX, Parquet, SAV, DTA, XPT and RDS files can be read, by their endings.")
   }
   invisible(path)
 }
 
-# list(data, separator): a data frame of the file's cells. `all_text` keeps
-# every cell as it is written.
-read_text_table <- function(path, separator = NULL, all_text = FALSE) {
-  check_readable(path)
-  if (!is.null(separator) && !(is.character(separator) && nchar(separator) == 1)) {
-    stop_input(paste0("`separator` must be one character; this is ", shown(separator), "."))
+need_package <- function(package, what) {
+  if (!requireNamespace(package, quietly = TRUE)) {
+    stop_file(paste0("Reading ", what, " files needs the package ", package, "."),
+      hint = paste0("install.packages(\"", package, "\")"))
   }
-  complaint <- NULL
-  data <- tryCatch(
-    withCallingHandlers(
-      data.table::fread(
-        file = path, sep = if (is.null(separator)) "auto" else separator, header = TRUE,
-        na.strings = if (all_text) NULL else c("", "NA"), data.table = FALSE,
-        colClasses = if (all_text) "character", check.names = FALSE, encoding = "UTF-8",
-        showProgress = FALSE, logical01 = FALSE
-      ),
-      warning = function(w) {
-        complaint <<- c(complaint, conditionMessage(w))
-        invokeRestart("muffleWarning")
-      }
-    ),
-    error = function(e) stop_file(paste0("The file cannot be read as a table: ", path), faults = conditionMessage(e))
-  )
-  if (length(complaint) > 0) {
-    stop_file(paste0("The file is not a clean table: ", path), faults = first_sentence(complaint),
-      hint = "Each row must have as many cells as the header.")
-  }
-  found <- if (is.null(separator)) guess_separator(path, ncol(data)) else separator
-  list(data = data, separator = found)
-}
-
-first_sentence <- function(x) sub("\\. .*$", ".", gsub("[[:space:]]+", " ", x))
-
-# The separator that cuts the header line into that many cells.
-guess_separator <- function(path, columns) {
-  header <- readLines(path, n = 1, warn = FALSE)
-  bare <- gsub("\"[^\"]*\"", "", header)
-  candidates <- c(",", ";", "\t", "|", " ", ":")
-  cuts <- vapply(candidates, function(s) lengths(regmatches(bare, gregexpr(s, bare, fixed = TRUE))), 1L)
-  fits <- candidates[cuts == columns - 1]
-  if (length(fits) == 0 || columns == 1) NA_character_ else fits[1]
-}
-
-separator_word <- function(separator) {
-  if (is.na(separator)) {
-    return("nothing: one column")
-  }
-  words <- c("," = "commas", ";" = "semicolons", "\t" = "tabs", "|" = "bars", " " = "spaces", ":" = "colons")
-  if (separator %in% names(words)) words[[separator]] else quoted(separator)
 }

@@ -31,15 +31,16 @@ sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
   check_flag(find_codes, "find_codes")
   codebook <- add_missing_codes(codebook, missing_codes)
   columns <- check_columns(names(data), codebook, list(id = id, group = group, wave = wave))
+  data <- label_groups(data, codebook, group)
   specs <- codebook$items[codebook$items$role != "aside", ]
   read <- lapply(seq_len(nrow(specs)), function(i) {
     read_item(data[[specs$item[i]]], as.list(specs[i, ]), find_codes)
   })
   names(read) <- specs$item
   stop_for_answers(read)
-  log <- new_log("read", paste(
+  log <- new_log(c("data", "read"), c("a data frame in memory", paste(
     count_of(nrow(data), "case"), "and", count_of(nrow(specs), "item"), "taken in"
-  ))
+  )), c(survey_code(id, group, wave, missing_codes, find_codes), NA))
   survey <- structure(list(
     data = tibble::as_tibble(data), answers = tibble::as_tibble(lapply(read, `[[`, "values")),
     codebook = codebook, id = columns$id, group = columns$group, wave = columns$wave,
@@ -49,6 +50,26 @@ sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
     log_found_codes(read) |>
     settle_ranges() |>
     check_identifiers()
+}
+
+# The line that repeats bringing in a data frame.
+survey_code <- function(id, group, wave, missing_codes, find_codes) {
+  args <- Filter(Negate(is.null), list(id = id, group = group, wave = wave, missing_codes = missing_codes))
+  if (!find_codes) args$find_codes <- FALSE
+  words <- vapply(names(args), function(name) paste(name, "=", paste(deparse(args[[name]]), collapse = "")), "")
+  paste0("survey <- sw_survey(", paste(c("data", "codebook", words), collapse = ", "), ")")
+}
+
+# A group column that the codebook lists with labels (role aside) gets them.
+label_groups <- function(data, codebook, group) {
+  for (column in group) {
+    labels <- parse_labels(codebook$items$labels[match(column, codebook$items$item)])
+    if (length(labels) > 0) {
+      seen <- match(as.character(data[[column]]), format_answer(labels))
+      data[[column]] <- ifelse(is.na(seen), as.character(data[[column]]), names(labels)[seen])
+    }
+  }
+  data
 }
 
 check_data_frame <- function(data) {

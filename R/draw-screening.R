@@ -1,11 +1,28 @@
-# Heat map of inter-item correlations. Negative ones carry a minus and an
-# outline, so that they are seen without colour too.
+# Figures of a screening.
 
+#' @param type For a screening: `"correlations"`, `"options"` (shares of each
+#'   option, centred on the middle), `"histograms"` or `"missing"` (who left out
+#'   what).
+#' @param order For correlations: `"codebook"` or `"clustered"` (items that go
+#'   together stand together).
 #' @rdname figures
 #' @export
-autoplot.sw_screening <- function(object, ...) {
+autoplot.sw_screening <- function(object, type = "correlations", order = "codebook", ...) {
+  check_choice(type, c("correlations", "options", "histograms", "missing"), "type")
+  check_choice(order, c("codebook", "clustered"), "order")
+  switch(type,
+    correlations = draw_correlations(object, order), options = draw_options(object), histograms = draw_histograms(object),
+    missing = draw_missing(object)
+  )
+}
+
+# Heat map of inter-item correlations. Negative ones carry a minus and an outline,
+# so that they are seen without colour too.
+draw_correlations <- function(object, order) {
   r <- object$parts$correlations
   items <- colnames(r)
+  if (order == "clustered" && !anyNA(r)) items <- items[stats::hclust(stats::as.dist(1 - abs(r)), "average")$order]
+  r <- r[items, items]
   cells <- expand.grid(row = items, column = items, stringsAsFactors = FALSE)
   cells$r <- as.vector(r)
   cells <- cells[match(cells$row, items) > match(cells$column, items), ]
@@ -22,8 +39,7 @@ autoplot.sw_screening <- function(object, ...) {
     ggplot2::geom_text(ggplot2::aes(label = .data$label, colour = .data$dark), size = size, show.legend = FALSE) +
     ggplot2::scale_colour_manual(values = c(`TRUE` = "white", `FALSE` = ink), guide = "none") +
     ggplot2::scale_fill_gradient2(
-      low = figure_colours[6], mid = "#F7F7F4", high = figure_colours[1], limits = c(-1, 1), name = "r",
-      na.value = "grey80"
+      low = figure_colours[6], mid = "#F7F7F4", high = figure_colours[1], limits = c(-1, 1), name = "r", na.value = "grey80"
     ) +
     ggplot2::scale_x_discrete(position = "bottom", drop = FALSE) +
     ggplot2::scale_y_discrete(drop = FALSE) +
@@ -35,11 +51,20 @@ autoplot.sw_screening <- function(object, ...) {
     ) +
     figure_labels(
       "How the items go together",
-      paste0("Correlations of items keyed by the codebook; outlined cells are negative. Items of one subscale should reach ", bound, "."),
+      paste0(
+        "Correlations, keyed by the codebook; outlined ones are negative. Within a subscale they should reach ", bound,
+        if (order == "clustered") ". Items ordered by likeness" else "", "."
+      ),
       object, paste0(
-        "Heat map of correlations among ", length(items), " items, from ",
-        coefficient_text(min(cells$r, na.rm = TRUE), 2), " to ", coefficient_text(max(cells$r, na.rm = TRUE), 2), "; ",
-        nrow(negative), " are negative."
+        "Heat map of correlations among ", length(items), " items, from ", coefficient_text(min(cells$r, na.rm = TRUE), 2), " to ",
+        coefficient_text(max(cells$r, na.rm = TRUE), 2), "; ", nrow(negative), " are negative."
       )
     )
+}
+
+# Options of items with at most ten of them, a data frame: item, option, share.
+option_shares <- function(object) {
+  options <- object$tables$options
+  few <- names(which(table(options$item) <= 10))
+  options[options$item %in% few, ]
 }

@@ -34,7 +34,7 @@ reverse_where_needed <- function(survey, reliability) {
   scales <- reliability$tables$scales
   for (i in which(scales$looks_unreversed != "")) {
     for (item in strsplit(scales$looks_unreversed[i], " ")[[1]]) {
-      survey <- turn_item(survey, item, paste0(
+      survey <- sw_flip(survey, item, reason = paste0(
         "alpha of ", scales$scale[i], " ", coefficient_text(scales$alpha[i]), " before, ", coefficient_text(scales$alpha_turned[i]), " after"
       ))
     }

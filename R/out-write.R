@@ -3,7 +3,7 @@
 #' The file's ending says the form: `.csv` (one table, or the scored data),
 #' `.json` (all tables with what they are about), `.rds` (the object itself).
 #'
-#' @param x A result, or a data frame.
+#' @param x A result, a codebook, or a data frame.
 #' @param path Path of the file.
 #' @param table For CSV: which table; the first by default. For scores the
 #'   default is the data with the scores added.
@@ -19,8 +19,9 @@
 #' @export
 sw_write <- function(x, path, table = NULL, overwrite = FALSE) {
   check_string(path, "path")
+  if (inherits(x, "sw_codebook")) x <- tibble::as_tibble(x$items)
   if (!inherits(x, "sw_result") && !is.data.frame(x)) {
-    stop_input(paste0("`x` must be a result or a data frame; this is ", what_is(x), "."))
+    stop_input(paste0("`x` must be a result, a codebook or a data frame; this is ", what_is(x), "."))
   }
   form <- tolower(tools::file_ext(path))
   writers <- list(csv = write_csv, json = write_json, rds = function(x, path, table) saveRDS(x, path))

@@ -38,8 +38,27 @@ format.sw_codebook <- function(x, ...) {
   items <- x$items
   c(
     paste0("A codebook of ", count_of(nrow(items), "item"), ", ", sum(items$direction == "reversed"), " keyed reversed."), "",
-    format_table(scale_overview(x)), "", "All fields: as.data.frame(x)."
+    format_table(scale_overview(x)), "", guess_lines(items), "All fields: as.data.frame(x)."
   )
+}
+
+# What was guessed, field by field.
+guess_lines <- function(items) {
+  fields <- unique(unlist(strsplit(items$guessed[!is.na(items$guessed)], " ")))
+  if (length(fields) == 0) {
+    return(NULL)
+  }
+  count <- vapply(fields, function(f) sum(grepl(paste0("\\b", f, "\\b"), items$guessed)), 1L)
+  test <- items$item[!is.na(items$options) & is.na(items$answer)]
+  aside <- setdiff(items$item[items$role == "aside" & !is.na(items$guessed)], test)
+  turned <- items$item[items$direction == "reversed" & grepl("direction", items$guessed)]
+  note <- c(
+    paste0("Guessed, to be checked: ", paste0(fields, " (", count, ")", collapse = ", "), "."),
+    if (length(turned) > 0) paste0("Guessed reversed: ", and_list(turned, 20), "."),
+    if (length(test) > 0) paste0("Test items that need their right answer in `answer`, then role scored: ", and_list(test, 6), "."),
+    if (length(aside) > 0) paste0("Taken for no items: ", and_list(aside, 20), ".")
+  )
+  c(wrap_note(note), "")
 }
 
 # A row a subscale: its items, reversed ones marked with a minus.

@@ -29,6 +29,95 @@ first_look.sw_screening <- function(x) {
 }
 
 #' @export
+headline.sw_keying <- function(x) {
+  wrong <- x$tables$items[x$tables$items$agrees == "no", ]
+  unclear <- sum(x$tables$items$agrees == "unclear")
+  start <- if (nrow(wrong) == 0) {
+    "Every item that points clearly points the way the codebook says."
+  } else {
+    paste0(count_of(nrow(wrong), "item points", "items point"), " against the codebook: ", and_list(paste0(wrong$item, " in ", wrong$scale)), ".")
+  }
+  paste0(start, if (unclear > 0) paste0(" ", count_of(unclear, "item is", "items are"), " unclear."))
+}
+
+#' @export
+first_look.sw_keying <- function(x) {
+  items <- x$tables$items[x$tables$items$agrees != "yes", ]
+  c(list(x$tables$scales[c("scale", "items", "n", "alpha", "disagree", "alpha_turned", "negative", "lowest_r")]),
+    if (nrow(items) > 0) list(items))
+}
+
+#' @export
+headline.sw_option_curves <- function(x) {
+  flags <- x$tables$flags
+  items <- unique(x$tables$curves$item)
+  wrong <- unique(flags$item[flags$what == "key looks wrong"])
+  drawing <- unique(flags$item[flags$what == "draws the strongest"])
+  paste0(
+    count_of(length(items), "item"), " in ", x$about$options$bands, " score bands. ",
+    if (length(wrong) > 0) paste0("The key looks wrong: ", and_list(wrong), ". "),
+    if (length(drawing) > 0) paste0("A wrong option draws the strongest: ", and_list(drawing), ". "),
+    if (nrow(flags) == 0) if (any(!is.na(x$tables$curves$right))) "No option is flagged." else "Answers by band are shown, not judged: no item has a right answer."
+  )
+}
+
+# Test items: the share of each option by band; others: the mean answer by band.
+#' @export
+first_look.sw_option_curves <- function(x) {
+  curves <- x$tables$curves
+  tests <- curves[!is.na(curves$right), ]
+  flags <- x$tables$flags
+  c(
+    if (nrow(flags) > 0) list(flags[c("item", "option", "what", "weakest", "strongest")]),
+    if (nrow(tests) > 0) list(shares_by_band(tests)),
+    if (nrow(tests) < nrow(curves)) list(x$tables$means)
+  )
+}
+
+shares_by_band <- function(curves) {
+  first <- curves[curves$band == 1, ]
+  bands <- lapply(sort(unique(curves$band)), function(b) curves$share[curves$band == b])
+  names(bands) <- paste0("share_band_", seq_along(bands))
+  tibble::as_tibble(c(list(item = first$item, option = first$option, right = ifelse(first$right, "right", "")), bands))
+}
+
+#' @export
+headline.sw_dif <- function(x) {
+  items <- x$tables$items
+  flagged <- items[items$flagged %in% TRUE, ]
+  paste0(
+    if (nrow(flagged) == 0) paste0("None of ", count_of(nrow(items), "item")) else paste0(nrow(flagged), " of ", count_of(nrow(items), "item")),
+    if (nrow(flagged) == 1 || nrow(flagged) == 0) " works" else " work", " differently by ", x$about$options$by,
+    if (nrow(flagged) > 0) paste0(": ", and_list(paste0(flagged$item, " (class ", flagged$class, ")"))), "."
+  )
+}
+
+#' @export
+first_look.sw_dif <- function(x) {
+  x$tables$items[c("scale", "item", "statistic", "p_adjusted", "effect", "class", "favours")]
+}
+
+#' @export
+headline.sw_answering <- function(x) {
+  flags <- x$parts$flags
+  some <- sum(rowSums(flags) > 0)
+  paste0(
+    "Of ", count_of(nrow(flags), "case"), ", ", some, if (some == 1) " has" else " have", " a flag and ",
+    length(x$parts$flagged_rows), if (length(x$parts$flagged_rows) == 1) " has " else " have ", x$about$options$at_least, " or more."
+  )
+}
+
+#' @export
+first_look.sw_answering <- function(x) {
+  cases <- x$tables$cases
+  shown <- utils::head(cases[cases$flagged >= x$about$options$at_least, ], 15)
+  keys <- setdiff(names(cases), c(names(x$parts$values), "flagged", "by"))
+  c(
+    list(x$tables$indices[c("index", "bound", "n", "flagged")]), if (nrow(shown) > 0) list(shown[c(keys, "flagged", "by")]), list(x$tables$sensitivity)
+  )
+}
+
+#' @export
 headline.sw_reliability <- function(x) {
   scales <- x$tables$scales
   turned <- scales[scales$looks_unreversed != "", ]

@@ -89,6 +89,18 @@ glance_figures.sw_reliability <- function(x) {
 #' @export
 glance_figures.sw_screening <- function(x) list(items = nrow(x$tables$items), flags = nrow(x$tables$flags))
 #' @export
+glance_figures.sw_keying <- function(x) {
+  list(items = nrow(x$tables$items), disagree = sum(x$tables$items$agrees == "no"), unclear = sum(x$tables$items$agrees == "unclear"))
+}
+#' @export
+glance_figures.sw_option_curves <- function(x) list(items = length(unique(x$tables$curves$item)), flags = nrow(x$tables$flags))
+#' @export
+glance_figures.sw_dif <- function(x) list(items = nrow(x$tables$items), flagged = sum(x$tables$items$flagged %in% TRUE))
+#' @export
+glance_figures.sw_answering <- function(x) {
+  list(cases = nrow(x$parts$flags), flagged_once = sum(rowSums(x$parts$flags) > 0), flagged = length(x$parts$flagged_rows))
+}
+#' @export
 glance_figures.sw_scores <- function(x) list(scores = nrow(x$tables$scales))
 
 least_known <- function(x) if (all(is.na(x))) NA_real_ else min(x, na.rm = TRUE)

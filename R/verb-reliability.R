@@ -58,7 +58,7 @@ scale_moments <- function(x, missing) {
 
 reliability_row <- function(name, moments, keyed, level, limits) {
   s <- moments$covariance
-  back <- core_points_back(s) & !colnames(s) %in% keyed
+  back <- core_keying(core_correlation(s))$turned & !colnames(s) %in% keyed
   interval <- core_feldt_interval(core_alpha(s), moments$n, ncol(s), level)
   alpha <- core_alpha(s)
   tibble::tibble(
@@ -79,7 +79,7 @@ reliability_items <- function(name, moments, keyed, limits) {
     scale = name, item = colnames(s), mean = unname(moments$mean), sd = sqrt(unname(diag(s))),
     item_rest_r = r, alpha_without = without, change = without - alpha,
     verdict = ifelse(colnames(s) %in% keyed, judge(r, limits, "item_rest_r_keyed"), judge(r, limits, "item_rest_r")),
-    looks_unreversed = core_points_back(s) & !colnames(s) %in% keyed
+    looks_unreversed = core_keying(core_correlation(s))$turned & !colnames(s) %in% keyed
   )
 }
 

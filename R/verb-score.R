@@ -98,6 +98,7 @@ recipe_words <- function(survey, items, method) {
   paste(method, "of", paste(words, collapse = ", "))
 }
 
+# Puts the cases' identifier (and wave), or their row, in front.
 add_identifier <- function(survey, scores) {
   keys <- c(survey$id, survey$wave)
   if (is.null(keys)) {

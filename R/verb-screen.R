@@ -1,142 +1,187 @@
 #' Screen items before anything is made of them
 #'
 #' @param survey A survey.
+#' @param order `"codebook"`, or `"easiness"`: items from the highest keyed mean
+#'   (share right, for test items) to the lowest.
+#' @param patterns Patterns of missing answers, Little's test and Mardia's tests:
+#'   `TRUE`, `FALSE`, or `NULL` for up to 20,000 cases only.
 #' @param limits Bounds that flag, from [sw_limits()].
-#' @return A `sw_screening` with the tables `items` (answers as given, before
-#'   reversal: n, missing, mean, sd, bias-adjusted skewness and excess kurtosis
-#'   (Joanes & Gill, 1998), share at the lowest and highest option, unused
-#'   options; keyed: correlation of the item with the sum of the other items of
-#'   its subscale), `flags` (item, what, figure, bound, source, what to do) and
-#'   `correlations` (keyed, over complete cases, else pairwise).
+#' @return A `sw_screening` with the tables
+#'   * `items`: answers as given, before reversal: n, missing, mean, sd,
+#'     bias-adjusted skewness and excess kurtosis (Joanes & Gill, 1998), share at
+#'     the lowest and highest option, unused options, difficulty (share right) of
+#'     test items; keyed: correlation with the sum of the subscale's other items
+#'     (item-rest) and with the whole sum (item-total);
+#'   * `flags`: item, what, value, figure, bound, source, advice;
+#'   * `options`: count and share of each option, unused ones marked;
+#'   * `correlations`: keyed, over complete cases, else pairwise;
+#'   * `missing`: per item, skipped and unseen apart where the codebook tells them
+#'     apart; `missing_cases`: how many cases lack how many answers; `patterns`:
+#'     which items are missing together; `missing_test`: Little's (1988) test that
+#'     answers are missing completely at random;
+#'   * `normality`: skewness and kurtosis with standard errors; `multivariate`:
+#'     Mardia's (1970) skewness and kurtosis.
 #' @section Errors: `scalewort_error_input` when `survey` is not a survey.
 #' @examples
 #' screening <- sw_screen(sw_demo("plotholders"))
 #' screening
-#' tidy(screening, "flags")
+#' tidy(screening, "missing_test")
 #' @export
-sw_screen <- function(survey, limits = sw_limits()) {
+sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_limits()) {
   check_survey(survey)
+  check_choice(order, c("codebook", "easiness"), "order")
+  if (!is.null(patterns)) check_flag(patterns, "patterns")
   check_limits(limits)
   items <- analysed_items(survey)
   specs <- survey$codebook$items[match(items, survey$codebook$items$item), ]
-  table <- do.call(rbind, lapply(seq_along(items), function(j) {
-    describe_item(survey$answers[[items[j]]][survey$kept], as.list(specs[j, ]))
-  }))
-  rest <- item_rest_by_scale(survey)
-  table$item_rest_r <- unname(rest[match(items, names(rest))])
-  moments <- screening_moments(survey, items)
-  flags <- flag_items(table, moments, specs, limits)
-  table$flags <- vapply(items, function(i) and_list(flags$what[flags$item == i]), "")
-  missing_total <- sum(table$missing)
+  counts <- item_counts(survey, specs)
+  table <- describe_items(survey, specs, counts)
+  answers <- keyed_answers(survey, items)
+  moments <- screening_moments(answers)
+  flags <- flag_items(table, specs, limits)
+  table$flags <- vapply(table$item, function(i) and_list(flags$what[flags$item == i]), "", USE.NAMES = FALSE)
+  if (is.null(patterns)) patterns <- nrow(answers) <= 20000
+  deeper <- if (patterns) missing_tables(answers) else list()
+  r <- core_correlation(moments$covariance)
+  tables <- c(
+    list(items = order_items(table, specs, order), flags = flags, options = option_table(specs, counts), correlations = matrix_table(r, "item")),
+    list(missing = missing_by_item(survey, specs, table)), deeper[names(deeper) != "test"],
+    list(normality = normality_table(specs, counts)), if (patterns) list(multivariate = multivariate_table(answers))
+  )
   new_result("sw_screening", "Items screened",
-    tables = list(
-      items = table, flags = flags,
-      correlations = matrix_table(core_correlation(moments$covariance), "item")
-    ),
-    notes = c(
-      screening_notes(table, survey),
-      if (moments$missing == "pairwise") "Correlations are pairwise: too few cases answered every item."
-    ),
+    tables = tables, notes = screening_notes(table, specs, moments, deeper$test, patterns),
     n = sum(survey$kept), n_left_out = sum(!survey$kept), missing = "each item by its own answers",
-    options = list(correlations = moments$missing, n_correlations = moments$n, missing_answers = missing_total),
-    parts = list(correlations = core_correlation(moments$covariance), scales = survey_scales(survey, c("scored", "tryout"))),
+    options = list(order = order, correlations = moments$missing, n_correlations = moments$n),
+    parts = list(
+      correlations = r, scales = survey_scales(survey, c("scored", "tryout")), counts = counts,
+      missing_cells = if (nrow(answers) <= 20000) is.na(answers)
+    ),
     limits = limits
   )
 }
 
-# One row of the items table.
-describe_item <- function(x, spec) {
-  shape <- core_shape(x)
-  keyed <- !is.na(spec$answer)
-  options <- item_options(x, spec)
-  unused <- setdiff(options, x)
-  seen <- x[!is.na(x)]
-  share <- function(end) if (length(seen) == 0 || is.na(end)) NA_real_ else mean(seen == end)
-  tibble::tibble(
-    item = spec$item, scale = spec$scale, direction = spec$direction, n = length(seen),
-    missing = length(x) - length(seen), mean = if (length(seen) > 0) mean(seen) else NA_real_,
-    sd = if (length(seen) > 1) stats::sd(seen) else NA_real_,
-    skewness = shape[["skewness"]], kurtosis = shape[["kurtosis"]],
-    at_lowest = share(spec$lowest), at_highest = share(spec$highest),
-    unused = if (keyed) "" else paste(unused, collapse = " "),
-    difficulty = if (keyed && length(seen) > 0) mean(seen) else NA_real_
-  )
+# Counts of the distinct answers of each item, as given: before reversal; for
+# test items the options themselves.
+item_counts <- function(survey, specs) {
+  kept <- if (all(survey$kept)) NULL else which(survey$kept)
+  pick <- function(x) if (is.null(kept)) x else x[kept]
+  stats::setNames(lapply(seq_len(nrow(specs)), function(i) {
+    spec <- as.list(specs[i, ])
+    out <- core_counts(pick(survey$answers[[spec$item]]), item_options(spec))
+    if (!is.na(spec$answer)) {
+      text <- trimws(as.character(pick(survey$data[[spec$item]])))
+      choices <- if (is.na(spec$options)) sort(unique(text[!is.na(text) & text != ""])) else strsplit(spec$options, "[[:space:]]+")[[1]]
+      out$chosen <- list(values = choices, counts = tabulate(match(text, choices), length(choices)))
+    }
+    out
+  }), specs$item)
 }
 
-# The whole numbers from lowest to highest, where there are at most 20.
-item_options <- function(x, spec) {
-  whole <- is.finite(spec$lowest) && spec$highest - spec$lowest < 20 && all(is.na(x) | x == round(x))
+# The whole numbers from lowest to highest, where there are at most 30.
+item_options <- function(spec) {
+  whole <- is.finite(spec$lowest) && spec$highest - spec$lowest < 30 && spec$lowest == round(spec$lowest)
   if (whole) seq(spec$lowest, spec$highest) else numeric()
 }
 
-# Item-rest correlations within each subscale over its complete cases.
-item_rest_by_scale <- function(survey) {
-  scales <- survey_scales(survey, c("scored", "tryout"))
-  out <- lapply(scales, function(items) {
-    moments <- core_complete_moments(keyed_answers(survey, items))
-    if (moments$status != "ok") stats::setNames(rep(NA_real_, length(items)), items) else core_item_rest_r(moments$covariance)
+describe_items <- function(survey, specs, counts) {
+  n_cases <- sum(survey$kept)
+  rows <- lapply(seq_len(nrow(specs)), function(i) {
+    spec <- as.list(specs[i, ])
+    count <- counts[[i]]
+    shape <- core_describe(count$values, count$counts)
+    share <- function(end) {
+      if (shape[["n"]] == 0 || is.na(end)) NA_real_ else sum(count$counts[count$values == end]) / shape[["n"]]
+    }
+    keyed <- !is.na(spec$answer)
+    unused <- count$values[count$counts == 0]
+    list(
+      item = spec$item, scale = spec$scale, direction = spec$direction, n = shape[["n"]], missing = n_cases - shape[["n"]],
+      mean = shape[["mean"]], sd = shape[["sd"]], skewness = shape[["skewness"]], kurtosis = shape[["kurtosis"]],
+      at_lowest = share(spec$lowest), at_highest = share(spec$highest),
+      unused = if (keyed) paste(count$chosen$values[count$chosen$counts == 0], collapse = " ") else paste(unused, collapse = " "),
+      difficulty = if (keyed) shape[["mean"]] else NA_real_
+    )
   })
-  unlist(c(unname(out), list(numeric())))
+  table <- tibble::as_tibble(data.table::rbindlist(rows))
+  with_scale <- item_correlations(survey)
+  place <- match(table$item, names(with_scale$rest))
+  table$item_rest_r <- unname(with_scale$rest[place])
+  table$item_total_r <- unname(with_scale$total[place])
+  table
 }
 
-screening_moments <- function(survey, items) {
-  answers <- keyed_answers(survey, items)
+# Item-rest and item-total correlations within each subscale over its complete
+# cases.
+item_correlations <- function(survey) {
+  out <- lapply(survey_scales(survey, c("scored", "tryout")), function(items) {
+    moments <- core_complete_moments(keyed_answers(survey, items))
+    unknown <- stats::setNames(rep(NA_real_, length(items)), items)
+    if (moments$status != "ok") {
+      return(list(rest = unknown, total = unknown))
+    }
+    list(rest = core_item_rest_r(moments$covariance), total = core_item_total_r(moments$covariance))
+  })
+  join <- function(part) unlist(c(unname(lapply(out, `[[`, part)), list(numeric())))
+  list(rest = join("rest"), total = join("total"))
+}
+
+order_items <- function(table, specs, order) {
+  if (order == "codebook") {
+    return(table)
+  }
+  turned <- specs$direction == "reversed"
+  keyed_mean <- ifelse(turned, specs$lowest + specs$highest - table$mean, table$mean)
+  table[order(-(keyed_mean - specs$lowest) / (specs$highest - specs$lowest)), ]
+}
+
+screening_moments <- function(answers) {
   complete <- core_complete_moments(answers)
-  if (complete$status == "ok" && complete$n > length(items)) {
+  if (complete$status == "ok" && complete$n > ncol(answers)) {
     return(c(complete, missing = "listwise"))
   }
   c(core_pairwise_moments(answers), missing = "pairwise")
 }
 
-flag_items <- function(table, moments, specs, limits) {
-  flag <- function(which, what, value, figure, advice) {
-    at <- which(which)
-    rule <- limit(limits, figure)
-    allowed <- bound_only(limits, figure)
-    same <- function(x) rep(x, length(at))
-    tibble::tibble(
-      item = table$item[at], what = same(what), value = value[at], figure = same(rule$words),
-      bound = same(allowed),
-      source = same(rule$source), advice = same(advice)
+option_table <- function(specs, counts) {
+  rows <- lapply(seq_len(nrow(specs)), function(i) {
+    spec <- as.list(specs[i, ])
+    count <- if (is.null(counts[[i]]$chosen)) counts[[i]] else counts[[i]]$chosen
+    if (length(count$values) == 0 || length(count$values) > 40) {
+      return(NULL)
+    }
+    labels <- parse_labels(spec$labels)
+    right <- if (is.na(spec$answer)) NA else as.character(count$values) %in% strsplit(spec$answer, "[[:space:]]+")[[1]]
+    label <- names(labels)[match(as.character(count$values), as.character(labels))]
+    data.frame(
+      item = spec$item, option = as.character(count$values), label = if (is.null(label)) NA_character_ else label,
+      n = count$counts, share = count$counts / max(sum(count$counts), 1), right = right,
+      unused = ifelse(count$counts == 0, "unused", "")
     )
-  }
-  share_missing <- table$missing / (table$missing + table$n)
-  likert <- is.na(specs$answer)
-  fails <- function(value, figure) !is.na(value) & !meets(value, limits, figure)
-  rest <- table$item_rest_r
-  flat <- table$n > 0 & !is.na(table$sd) & table$sd == 0
-  flags <- rbind(
-    flag(table$n == 0, "no answers", share_missing, "missing_share", "Set the item aside."),
-    flag(flat, "everyone answers the same", pmax(table$at_lowest, table$at_highest, na.rm = TRUE), "end_share",
-      "Set the item aside: it tells nobody apart."),
-    flag(table$n > 0 & fails(share_missing, "missing_share"), "often unanswered", share_missing, "missing_share", "Ask why people pass it over."),
-    flag(likert & fails(rest, "item_rest_r") & rest >= 0, "low item-rest r", rest, "item_rest_r",
-      "Read the wording: does it belong to the subscale?"),
-    flag(likert & !is.na(rest) & rest < 0, "negative item-rest r", rest, "item_rest_r", "Check the keying: was the item to be reversed?"),
-    flag(!likert & fails(rest, "item_rest_r_keyed") & rest >= 0, "low item-rest r", rest, "item_rest_r_keyed",
-      "Read the question: is one option plainly right?"),
-    flag(!likert & !is.na(rest) & rest < 0, "negative item-rest r", rest, "item_rest_r_keyed", "Check the key: another option may be right."),
-    flag(likert & !flat & fails(table$at_lowest, "end_share"), "floor", table$at_lowest, "end_share",
-      "Most answer at the lowest option: expect little spread."),
-    flag(likert & !flat & fails(table$at_highest, "end_share"), "ceiling", table$at_highest, "end_share",
-      "Most answer at the highest option: expect little spread."),
-    flag(likert & fails(abs(table$skewness), "skewness"), "skewed", table$skewness, "skewness", "Use methods for ordered answers."),
-    flag(likert & fails(abs(table$kurtosis), "kurtosis"), "heavy tails", table$kurtosis, "kurtosis", "Use methods for ordered answers."),
-    flag(fails(table$difficulty, "difficulty_low"), "hard", table$difficulty, "difficulty_low", "Check the key, then the question."),
-    flag(fails(table$difficulty, "difficulty_high"), "easy", table$difficulty, "difficulty_high", "It tells few people apart.")
-  )
-  flags[order(match(flags$item, table$item)), ]
+  })
+  tibble::as_tibble(data.table::rbindlist(c(list(data.frame(
+    item = character(), option = character(), label = character(), n = integer(), share = numeric(), right = logical(), unused = character()
+  )), rows)))
 }
 
-screening_notes <- function(table, survey) {
-  keyed <- table$item %in% test_items(survey)
-  negative <- table$item[!keyed & !is.na(table$item_rest_r) & table$item_rest_r < 0]
-  unused <- table$item[table$unused != ""]
-  c(
-    if (length(negative) > 0) paste0(
-      "Keyed against the rest of ", if (length(negative) == 1) "its subscale: " else "their subscales: ",
-      and_list(negative), ". See `sw_reliability()` for alpha with it turned."
-    ),
-    if (length(unused) > 0) paste0("Options nobody used: ", and_list(paste0(unused, " (", table$unused[table$unused != ""], ")")), ".")
+normality_table <- function(specs, counts) {
+  shapes <- vapply(counts, function(count) core_describe(count$values, count$counts), numeric(9))
+  tibble::tibble(
+    item = specs$item, n = unname(shapes["n", ]), skewness = unname(shapes["skewness", ]), skewness_se = unname(shapes["skewness_se", ]),
+    kurtosis = unname(shapes["kurtosis", ]), kurtosis_se = unname(shapes["kurtosis_se", ]),
+    skewness_simple = unname(shapes["skewness_simple", ]), kurtosis_simple = unname(shapes["kurtosis_simple", ])
+  )
+}
+
+multivariate_table <- function(answers) {
+  complete <- answers[rowSums(is.na(answers)) == 0, , drop = FALSE]
+  varies <- apply(complete, 2, function(x) length(unique(x)) > 1)
+  mardia <- if (nrow(complete) > 3 && all(varies)) core_mardia(complete)
+  if (is.null(mardia)) {
+    return(tibble::tibble(figure = character(), value = numeric(), statistic = numeric(), df = numeric(), p.value = numeric(), n = numeric()))
+  }
+  tibble::tibble(
+    figure = c("Mardia's skewness", "Mardia's kurtosis"), value = c(mardia$skewness, mardia$kurtosis),
+    statistic = c(mardia$skewness_statistic, mardia$kurtosis_statistic), df = c(mardia$skewness_df, NA),
+    p.value = c(mardia$skewness_p, mardia$kurtosis_p), n = nrow(complete)
   )
 }

@@ -152,7 +152,7 @@ questions <- rbind(
   question("q07", "D", -0.8, 1.2, "At what soil temperature do runner beans germinate?"),
   question("q08", "C", 0.1, 1.6, "Which part of a tomato plant is pinched out?"),
   question("q09", "A", 1.0, 1.0, "What is green manure?"),
-  question("q10", "B", -0.5, 1.4, "Which pest makes tunnels in leek leaves?"),
+  question("q10", "B", 0.4, 1.2, "Which pest makes tunnels in leek leaves?"),
   question("q11", "C", 0.6, 1.2, "What does liming do to the soil?"),
   question("q12", "D", -1.1, 1.1, "Which apple flowers earliest?"),
   question("q13", "B", 0.3, 1.3, "How deep is garlic planted?"),
@@ -165,7 +165,7 @@ skill <- rnorm(takers)
 quiz_district <- sample(c("north", "south"), takers, replace = TRUE)
 options <- c("A", "B", "C", "D")
 answers <- vapply(seq_len(nrow(questions)), function(j) {
-  bias <- if (questions$item[j] == "q10") ifelse(quiz_district == "south", -1.2, 0) else 0
+  bias <- if (questions$item[j] == "q10") ifelse(quiz_district == "south", -1.8, 0) else 0
   right <- runif(takers) < .1 + .9 * plogis(1.6 * questions$slope[j] * (skill + questions$easiness[j]) + bias)
   wrong <- setdiff(options, questions$answer[j])
   weight <- c(.5, .33, .17)[sample(3)]

@@ -1,0 +1,168 @@
+# Differential item functioning: does an item work the same in groups of the same
+# score?
+
+# Mantel-Haenszel statistics of a 0/1 item (Mantel & Haenszel, 1959). item: 0/1;
+# focal: TRUE for the focal group; stratum: matching score. list(odds_ratio,
+# statistic, p, delta, delta_se, strata): the common odds ratio of the reference
+# group over the focal one, the continuity-corrected chi-square on 1 df, and
+# delta = -2.35 ln(odds ratio) (Holland & Thayer, 1988) with its standard error
+# (Phillips & Holland, 1987). Strata with only one group or only one answer carry
+# nothing and drop out.
+core_mantel_haenszel <- function(item, focal, stratum) {
+  cell <- function(which) as.vector(table(factor(stratum[which], sort(unique(stratum)))))
+  a <- cell(!focal & item == 1)
+  b <- cell(!focal & item == 0)
+  c <- cell(focal & item == 1)
+  d <- cell(focal & item == 0)
+  n <- a + b + c + d
+  use <- (a + b) > 0 & (c + d) > 0 & (a + c) > 0 & (b + d) > 0
+  none <- list(odds_ratio = NA_real_, statistic = NA_real_, p = NA_real_, delta = NA_real_, delta_se = NA_real_, strata = sum(use))
+  if (!any(use)) {
+    return(none)
+  }
+  a <- a[use]; b <- b[use]; c <- c[use]; d <- d[use]; n <- n[use]
+  r <- sum(a * d / n)
+  s <- sum(b * c / n)
+  expected <- (a + b) * (a + c) / n
+  variance <- sum((a + b) * (c + d) * (a + c) * (b + d) / (n^2 * (n - 1)))
+  statistic <- max(abs(sum(a - expected)) - 0.5, 0)^2 / variance
+  ratio <- r / s
+  log_variance <- sum((a * d + ratio * b * c) * (a + d + ratio * (b + c)) / n^2) / (2 * r^2)
+  list(
+    odds_ratio = ratio, statistic = statistic, p = stats::pchisq(statistic, 1, lower.tail = FALSE),
+    delta = -2.35 * log(ratio), delta_se = 2.35 * sqrt(log_variance), strata = sum(use)
+  )
+}
+
+# Mantel's (1963) test of an ordered item: the focal group's sum of answers
+# against what the strata lead to expect, chi-square on 1 df, and the standardised
+# mean difference (Dorans & Schmitt, 1991), focal less reference, over the answers'
+# standard deviation. list(statistic, p, difference, strata).
+core_mantel <- function(item, focal, stratum) {
+  by <- split(data.frame(item, focal), stratum)
+  by <- Filter(function(s) any(s$focal) && !all(s$focal) && length(unique(s$item)) > 1, by)
+  if (length(by) == 0) {
+    return(list(statistic = NA_real_, p = NA_real_, difference = NA_real_, strata = 0L))
+  }
+  parts <- vapply(by, function(s) {
+    n <- nrow(s)
+    nf <- sum(s$focal)
+    c(
+      sum(s$item[s$focal]), nf * mean(s$item),
+      nf * (n - nf) * (n * sum(s$item^2) - sum(s$item)^2) / (n^2 * (n - 1))
+    )
+  }, numeric(3))
+  statistic <- (sum(parts[1, ]) - sum(parts[2, ]))^2 / sum(parts[3, ])
+  list(
+    statistic = statistic, p = stats::pchisq(statistic, 1, lower.tail = FALSE),
+    difference = core_matched_difference(item, focal, stratum), strata = length(by)
+  )
+}
+
+# Mean answer of the focal group less what the reference group of the same scores
+# answers, over the standard deviation of all answers. Strata without one of the
+# groups drop out.
+core_matched_difference <- function(item, focal, stratum) {
+  strata <- sort(unique(stratum))
+  mean_in <- function(which) tapply(item[which], factor(stratum[which], strata), mean)
+  weight <- as.vector(table(factor(stratum[focal], strata)))
+  gap <- as.vector(mean_in(focal)) - as.vector(mean_in(!focal))
+  use <- is.finite(gap) & weight > 0
+  if (!any(use)) {
+    return(NA_real_)
+  }
+  sum(weight[use] * gap[use]) / sum(weight[use]) / stats::sd(item)
+}
+
+# The generalised test for any number of groups and unordered options (Mantel &
+# Haenszel, 1959; Landis, Heyman & Koch, 1978): observed less expected counts over
+# strata, a quadratic form on (groups - 1)(options - 1) df.
+core_general_association <- function(item, group, stratum) {
+  items <- sort(unique(item))
+  groups <- sort(unique(group))
+  rows <- seq_len(length(groups) - 1)
+  columns <- seq_len(length(items) - 1)
+  df <- length(rows) * length(columns)
+  none <- list(statistic = NA_real_, df = df, p = NA_real_)
+  if (df == 0) {
+    return(none)
+  }
+  total <- numeric(df)
+  variance <- matrix(0, df, df)
+  for (s in unique(stratum)) {
+    counts <- table(factor(group[stratum == s], groups), factor(item[stratum == s], items))
+    n <- sum(counts)
+    if (n < 2) next
+    by_group <- rowSums(counts) / n
+    by_item <- colSums(counts) / n
+    total <- total + as.vector((counts - n * outer(by_group, by_item))[rows, columns])
+    spread <- function(share, keep) (diag(share, length(share)) - tcrossprod(share))[keep, keep, drop = FALSE]
+    variance <- variance + n^2 / (n - 1) * kronecker(spread(by_item, columns), spread(by_group, rows))
+  }
+  decomposed <- qr(variance)
+  if (decomposed$rank < df) {
+    return(none)
+  }
+  statistic <- sum(total * solve(decomposed, total))
+  list(statistic = statistic, df = df, p = stats::pchisq(statistic, df, lower.tail = FALSE))
+}
+
+# Maximum likelihood of the proportional-odds model (McCullagh, 1980) P(y <= k) =
+# logistic(t_k - x b), which for two options is logistic regression.
+# y: whole numbers 1..K, each seen. x: n x q without constant. list(status,
+# log_likelihood, coefficients).
+core_proportional_odds <- function(y, x) {
+  k <- max(y)
+  x <- scale(x)
+  x[is.nan(x)] <- 0
+  q <- ncol(x)
+  shares <- cumsum(tabulate(y, k))[-k] / length(y)
+  first <- stats::qlogis(shares)
+  start <- c(first[1], log(pmax(diff(first), 1e-3)), numeric(q))
+  thresholds <- function(theta) cumsum(c(theta[1], exp(theta[seq_len(k - 2) + 1])))
+  probability <- function(theta) {
+    t <- c(-Inf, thresholds(theta), Inf)
+    at <- if (q > 0) as.vector(x %*% theta[k - 1 + seq_len(q)]) else 0
+    upper <- t[y + 1] - at
+    lower <- t[y] - at
+    list(p = pmax(stats::plogis(upper) - stats::plogis(lower), 1e-300), du = stats::dlogis(upper), dl = stats::dlogis(lower))
+  }
+  objective <- function(theta) -sum(log(probability(theta)$p))
+  gradient <- function(theta) {
+    at <- probability(theta)
+    in_threshold <- vapply(seq_len(k - 1), function(j) sum((y == j) * at$du / at$p) - sum((y == j + 1) * at$dl / at$p), 0)
+    steps <- exp(theta[seq_len(k - 2) + 1])
+    below <- rev(cumsum(rev(in_threshold)))
+    in_slopes <- if (q > 0) as.vector(crossprod(x, -(at$du - at$dl) / at$p)) else numeric()
+    -c(below[1], below[-1] * steps, in_slopes)
+  }
+  fit <- stats::nlminb(start, objective, gradient, control = list(iter.max = 300, eval.max = 500, rel.tol = 1e-11))
+  list(
+    status = if (fit$convergence == 0 || max(abs(gradient(fit$par))) < 1e-4 * length(y)) "ok" else "not_converged",
+    log_likelihood = -fit$objective, coefficients = fit$par[k - 1 + seq_len(q)] / attr(x, "scaled:scale")
+  )
+}
+
+# Likelihood-ratio tests by the proportional-odds model (Zumbo, 1999): the answer
+# by score; by score and group (uniform); by score, group and their product
+# (non-uniform); and the rise of Nagelkerke's R squared from the first to the last.
+core_logistic_dif <- function(item, group, score) {
+  y <- match(item, sort(unique(item)))
+  dummies <- stats::model.matrix(~ factor(group))[, -1, drop = FALSE]
+  n <- length(y)
+  fits <- list(
+    none = core_proportional_odds(y, matrix(0, n, 0)), score = core_proportional_odds(y, cbind(score)),
+    uniform = core_proportional_odds(y, cbind(score, dummies)), all = core_proportional_odds(y, cbind(score, dummies, score * dummies))
+  )
+  ok <- all(vapply(fits, function(f) f$status == "ok", TRUE))
+  likelihood <- vapply(fits, `[[`, 0, "log_likelihood")
+  r2 <- (1 - exp(2 * (likelihood[["none"]] - likelihood) / n)) / (1 - exp(2 * likelihood[["none"]] / n))
+  test <- function(small, large) max(2 * (likelihood[[large]] - likelihood[[small]]), 0)
+  df <- ncol(dummies)
+  tail <- function(statistic) if (ok) stats::pchisq(statistic, df, lower.tail = FALSE) else NA_real_
+  list(
+    uniform = test("score", "uniform"), nonuniform = test("uniform", "all"), df = df,
+    p_uniform = tail(test("score", "uniform")), p_nonuniform = tail(test("uniform", "all")),
+    r2_change = if (ok) r2[["all"]] - r2[["score"]] else NA_real_
+  )
+}

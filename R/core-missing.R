@@ -1,0 +1,110 @@
+# Missing answers: their patterns, means and covariances by maximum likelihood,
+# and whether they are missing completely at random.
+
+# Patterns of missing cells: list(of = pattern number of each row, missing =
+# logical matrix patterns x columns, n = rows of each), most frequent first.
+core_patterns <- function(x) {
+  missing <- is.na(x)
+  key <- if (ncol(x) <= 50) as.vector(missing %*% 2^(seq_len(ncol(x)) - 1)) else apply(missing, 1, function(m) paste(which(m), collapse = " "))
+  distinct <- unique(key)
+  of <- match(key, distinct)
+  n <- tabulate(of, length(distinct))
+  order <- order(-n)
+  list(of = match(of, order), missing = missing[match(distinct, key)[order], , drop = FALSE], n = n[order])
+}
+
+# Means and covariances (divisor n) of normal data with missing cells by the EM
+# algorithm (Dempster, Laird & Rubin, 1977), from each pattern's sums.
+# list(status, mean, covariance, iterations). Rows without any answer are left
+# out. x: n x p.
+core_em <- function(x, tolerance = 1e-8, max_iterations = 1000L) {
+  x <- x[rowSums(!is.na(x)) > 0, , drop = FALSE]
+  p <- ncol(x)
+  groups <- pattern_sums(x)
+  mean <- colMeans(x, na.rm = TRUE)
+  spread <- apply(x, 2, stats::var, na.rm = TRUE)
+  if (anyNA(mean) || anyNA(spread) || any(spread <= 0)) {
+    return(list(status = "too_few_cases", mean = mean, covariance = matrix(NA_real_, p, p), iterations = 0L))
+  }
+  covariance <- diag(spread, p)
+  status <- "not_converged"
+  for (iteration in seq_len(max_iterations)) {
+    total <- numeric(p)
+    products <- matrix(0, p, p)
+    for (group in groups) {
+      filled <- fill_in(group, mean, covariance)
+      total <- total + filled$total
+      products <- products + filled$products
+    }
+    new_mean <- total / nrow(x)
+    new_covariance <- products / nrow(x) - tcrossprod(new_mean)
+    change <- max(abs(new_mean - mean) / sqrt(spread), abs(new_covariance - covariance) / sqrt(outer(spread, spread)))
+    mean <- new_mean
+    covariance <- new_covariance
+    if (change < tolerance) {
+      status <- "ok"
+      break
+    }
+  }
+  dimnames(covariance) <- list(colnames(x), colnames(x))
+  list(status = status, mean = mean, covariance = covariance, iterations = iteration)
+}
+
+# Each pattern's n, seen columns, mean and centred cross-products.
+pattern_sums <- function(x) {
+  patterns <- core_patterns(x)
+  lapply(seq_along(patterns$n), function(k) {
+    seen <- which(!patterns$missing[k, ])
+    rows <- x[patterns$of == k, seen, drop = FALSE]
+    mean <- colMeans(rows)
+    list(n = nrow(rows), seen = seen, mean = mean, products = crossprod(sweep(rows, 2, mean)))
+  })
+}
+
+# Expected sums and products of a pattern's whole rows, given the parameters.
+fill_in <- function(group, mean, covariance) {
+  p <- length(mean)
+  seen <- group$seen
+  weight <- matrix(0, p, length(seen))
+  weight[cbind(seen, seq_along(seen))] <- 1
+  left <- matrix(0, p, p)
+  lost <- setdiff(seq_len(p), seen)
+  if (length(lost) > 0) {
+    slope <- t(solve(covariance[seen, seen, drop = FALSE], covariance[seen, lost, drop = FALSE]))
+    weight[lost, ] <- slope
+    left[lost, lost] <- covariance[lost, lost] - slope %*% covariance[seen, lost, drop = FALSE]
+  }
+  centre <- mean + weight %*% (group$mean - mean[seen])
+  list(
+    total = group$n * as.vector(centre),
+    products = weight %*% group$products %*% t(weight) + group$n * (tcrossprod(centre) + left)
+  )
+}
+
+# Little's (1988) test that answers are missing completely at random: the
+# distance of each pattern's means from the ML means. list(status, statistic, df,
+# p, patterns).
+core_little <- function(x) {
+  x <- x[rowSums(!is.na(x)) > 0, , drop = FALSE]
+  em <- core_em(x)
+  groups <- pattern_sums(x)
+  none <- list(status = em$status, statistic = NA_real_, df = NA_real_, p = NA_real_, patterns = length(groups))
+  if (em$status != "ok" || length(groups) < 2) {
+    return(none)
+  }
+  spread <- em$covariance * nrow(x) / (nrow(x) - 1)
+  if (core_definiteness(spread) < 1e-10) {
+    none$status <- "not_positive_definite"
+    return(none)
+  }
+  distance <- vapply(groups, function(g) {
+    gap <- g$mean - em$mean[g$seen]
+    g$n * sum(gap * solve(spread[g$seen, g$seen, drop = FALSE], gap))
+  }, 0)
+  statistic <- sum(distance)
+  df <- sum(lengths(lapply(groups, `[[`, "seen"))) - ncol(x)
+  list(
+    status = "ok", statistic = statistic, df = df, p = stats::pchisq(statistic, df, lower.tail = FALSE),
+    patterns = length(groups)
+  )
+}

@@ -1,0 +1,125 @@
+# Setting items and cases aside, and turning items: always with a reason, always
+# on record, always on a copy.
+
+#' Set items or cases aside, or turn items, on record
+#'
+#' `sw_drop()` sets items or cases aside, `sw_keep()` keeps only those named,
+#' `sw_flip()` changes items' keying (forward to reversed and back). The data stay
+#' as they are; each step is written in [sw_log()] with its reason.
+#'
+#' @param survey A survey.
+#' @param items Names of items or subscales.
+#' @param cases Cases: a logical value per row of the data, identifiers (when the
+#'   survey has an `id`), or row numbers.
+#' @param reason Why, in words; it is asked for, since a reviewer will ask.
+#' @return The survey, changed.
+#' @section Errors: `scalewort_error_input` for unknown items or cases, a missing
+#'   reason, nothing left, or an item that cannot be reversed.
+#' @examples
+#' survey <- sw_demo("plotholders")
+#' survey |>
+#'   sw_drop(items = "calm6", reason = "asks about the time of day, not about calm") |>
+#'   sw_drop(cases = survey$data$seconds < 44, reason = "under two seconds per item") |>
+#'   sw_log()
+#' @export
+sw_drop <- function(survey, items = NULL, cases = NULL, reason = NULL) {
+  check_survey(survey)
+  check_reason(reason)
+  check_something(items, cases)
+  if (!is.null(items)) survey <- set_items_aside(survey, pick_items(survey, items), reason, call_code("sw_drop", items = items, reason = reason))
+  if (!is.null(cases)) survey <- set_cases_aside(survey, !find_cases(survey, cases), reason, call_code("sw_drop", cases = cases, reason = reason))
+  survey
+}
+
+#' @rdname sw_drop
+#' @export
+sw_keep <- function(survey, items = NULL, cases = NULL, reason = NULL) {
+  check_survey(survey)
+  check_reason(reason)
+  check_something(items, cases)
+  if (!is.null(items)) {
+    others <- setdiff(analysed_items(survey), pick_items(survey, items))
+    survey <- set_items_aside(survey, others, reason, call_code("sw_keep", items = items, reason = reason))
+  }
+  if (!is.null(cases)) survey <- set_cases_aside(survey, find_cases(survey, cases), reason, call_code("sw_keep", cases = cases, reason = reason))
+  survey
+}
+
+#' @rdname sw_drop
+#' @export
+sw_flip <- function(survey, items, reason = NULL) {
+  check_survey(survey)
+  check_reason(reason)
+  items <- pick_items(survey, items)
+  keyed <- intersect(items, test_items(survey))
+  if (length(keyed) > 0) {
+    stop_input("A test item is scored by its right answer and cannot be reversed.", faults = keyed,
+      hint = "Correct `answer` in the codebook.")
+  }
+  for (item in items) survey <- turn_item(survey, item, reason)
+  survey$log$code[nrow(survey$log)] <- call_code("sw_flip", items = items, reason = reason)
+  survey
+}
+
+check_reason <- function(reason) {
+  if (!(is.character(reason) && length(reason) == 1 && !is.na(reason) && nzchar(trimws(reason)))) {
+    stop_input("`reason` is needed: say in words why.", hint = "It is kept in `sw_log()` and goes into the report.")
+  }
+}
+
+check_something <- function(items, cases) {
+  if (is.null(items) && is.null(cases)) stop_input("Name `items`, `cases`, or both.")
+}
+
+set_items_aside <- function(survey, items, reason, code) {
+  specs <- survey$codebook$items
+  left <- setdiff(analysed_items(survey), items)
+  if (length(left) == 0) stop_input("No item would be left.")
+  survey$codebook$items$role[specs$item %in% items] <- "aside"
+  log_step(survey, "items set aside", paste0(and_list(items, 30), ": ", reason), code)
+}
+
+set_cases_aside <- function(survey, keep, reason, code) {
+  before <- sum(survey$kept)
+  survey <- keep_cases(survey, keep)
+  if (!any(survey$kept)) stop_input("No case would be left.")
+  log_step(survey, "cases set aside", paste0(
+    count_of(before - sum(survey$kept), "case"), " set aside, ", sum(survey$kept), " left: ", reason
+  ), code)
+}
+
+# Cases named in any of three ways, as a logical value per row of the data.
+find_cases <- function(survey, cases) {
+  n <- nrow(survey$data)
+  if (is.logical(cases)) {
+    if (length(cases) != n) {
+      stop_input(paste0("`cases` has ", count_of(length(cases), "value"), " for ", count_of(n, "row"), " of the data."))
+    }
+    return(cases %in% TRUE)
+  }
+  if (!is.null(survey$id)) {
+    ids <- as.character(survey$data[[survey$id]])
+    lost <- setdiff(as.character(cases), ids)
+    if (length(lost) == 0) {
+      return(ids %in% as.character(cases))
+    }
+    if (!is.numeric(cases)) stop_input("`cases` names identifiers that are not there.", faults = quoted(lost))
+  }
+  fine <- is.numeric(cases) && !anyNA(cases) && all(cases == round(cases)) && all(cases >= 1 & cases <= n)
+  if (!fine) {
+    stop_input(paste0("`cases` must be logical values, identifiers, or row numbers from 1 to ", n, "; this is ", what_is(cases), "."))
+  }
+  seq_len(n) %in% cases
+}
+
+# The R line that repeats a step. Logical cases become row numbers.
+call_code <- function(verb, ...) {
+  args <- list(...)
+  words <- vapply(names(args), function(name) {
+    value <- args[[name]]
+    rows <- is.logical(value) && name == "cases"
+    text <- paste(deparse(if (rows) which(value) else value, width.cutoff = 500), collapse = "")
+    paste0(name, " = ", if (rows) "seq_len(nrow(survey$data)) %in% ", text)
+  }, "")
+  paste0("survey <- ", verb, "(survey, ", paste(words, collapse = ", "), ")")
+}

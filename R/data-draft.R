@@ -1,0 +1,168 @@
+#' Draft a codebook from data
+#'
+#' Guesses which columns are items, their lowest and highest answer, labels,
+#' missing codes, subscale (by the stem of the name) and direction (by
+#' correlation), and marks every guess in the field `guessed`, to be checked and
+#' edited. What a SAV, DTA or XPT file says of itself is taken as it stands.
+#'
+#' @param data A data frame, or the path of a file that [sw_read()] reads.
+#' @param most_options The most different answers a column may have to be taken
+#'   for an item.
+#' @return A `sw_codebook`. Columns that do not look like items have the role
+#'   `aside`; so have test items, whose right answer only the researcher knows.
+#' @section Errors: those of reading; `scalewort_error_input` when no column looks
+#'   like an item.
+#' @examples
+#' path <- system.file("extdata", "plotholders.csv", package = "scalewort")
+#' sw_draft_codebook(path)
+#' @export
+sw_draft_codebook <- function(data, most_options = 12) {
+  check_number(most_options, "most_options", 2, 100, whole = TRUE)
+  table <- if (is.character(data)) read_table(check_string(data, "data")) else describe_labelled(check_data_frame(data), "a data frame")
+  frame <- table$data
+  if (nrow(frame) == 0) stop_input("The data have no rows: nothing can be guessed from them.")
+  drafts <- lapply(names(frame), function(name) draft_item(name, frame[[name]], table$foreign[[name]], most_options))
+  rows <- do.call(rbind, lapply(drafts, as.data.frame))
+  if (all(rows$role == "aside" & rows$options == "")) {
+    stop_input("No column looks like an item.",
+      hint = paste0("An item has 2 to ", most_options, " different whole numbers, or known words for answers."))
+  }
+  rows <- rows |>
+    guess_scales() |>
+    share_ranges()
+  rows <- guess_directions(rows, frame)
+  new_codebook(complete_codebook(rows), if (is.character(data)) data else "drafted from a data frame")
+}
+
+# What one column looks like: a codebook row, guesses named in `guessed`.
+draft_item <- function(name, column, foreign, most_options) {
+  row <- as.list(stats::setNames(rep("", length(codebook_fields)), codebook_fields))
+  row$item <- name
+  row$wording <- if (length(foreign$wording) == 1) foreign$wording else ""
+  if (length(foreign$missing) > 0) row$missing <- paste(foreign$missing, collapse = " ")
+  if (length(foreign$labels) > 0 && is.numeric(foreign$labels)) row$labels <- labels_text(foreign$labels)
+  if (is.factor(column)) column <- as.character(column)
+  seen <- unique(column[!is.na(column) & as.character(column) != ""])
+  number <- suppressWarnings(as.numeric(seen))
+  if (length(seen) == 0 || length(seen) > most_options + 4 || inherits(column, c("Date", "POSIXct"))) {
+    return(aside_row(row))
+  }
+  if (!anyNA(number)) {
+    return(draft_numbers(row, number, foreign, most_options))
+  }
+  draft_words(row, as.character(seen))
+}
+
+aside_row <- function(row) {
+  row$role <- "aside"
+  row$guessed <- "role"
+  row
+}
+
+# Whole numbers: codes far from the rest are missing, the others the range.
+draft_numbers <- function(row, number, foreign, most_options) {
+  codes <- intersect(lone_codes(number), setdiff(number, foreign$missing))
+  answers <- sort(setdiff(number, c(codes, foreign$missing)))
+  fits <- length(answers) >= 2 && length(answers) <= most_options && all(answers == round(answers)) &&
+    diff(range(answers)) < 2 * most_options
+  if (!fits) {
+    return(aside_row(row))
+  }
+  labelled <- parse_labels(row$labels)
+  range <- if (length(labelled) > 1) range(c(labelled, answers)) else range(answers)
+  row$lowest <- format_answer(range[1])
+  row$highest <- format_answer(range[2])
+  row$guessed <- paste(c(if (length(labelled) < 2) c("lowest", "highest"), if (length(codes) > 0) "missing"), collapse = " ")
+  if (length(codes) > 0) row$missing <- trimws(paste(row$missing, paste(format_answer(codes), collapse = " ")))
+  row
+}
+
+# Usual codes for "missing" further from the other answers than these span.
+lone_codes <- function(number) {
+  candidates <- sort(number[number %in% usual_missing_codes])
+  rest <- setdiff(number, candidates)
+  if (length(candidates) == 0 || length(rest) < 2) {
+    return(numeric())
+  }
+  span <- diff(range(rest))
+  distance <- ifelse(candidates < min(rest), min(rest) - candidates, candidates - max(rest))
+  far <- distance > span | (candidates < 0 & min(rest) >= 0)
+  candidates[far & distance > 0]
+}
+
+# Words: single letters are options of a test; known answer words get numbers.
+draft_words <- function(row, words) {
+  if (all(grepl("^[A-Za-z]$", words)) && length(words) <= 8) {
+    row$options <- paste(sort(words), collapse = " ")
+    row$role <- "aside"
+    row$guessed <- "options role"
+    return(row)
+  }
+  order <- match(same_words(words), names(answer_words))
+  if (anyNA(order) || length(words) < 2) {
+    return(aside_row(row))
+  }
+  rank <- answer_words[same_words(words)]
+  words <- words[order(rank)]
+  row$labels <- paste(seq_along(words), words, sep = " = ", collapse = "; ")
+  row$lowest <- "1"
+  row$highest <- as.character(length(words))
+  row$guessed <- "labels lowest highest"
+  row
+}
+
+# Common words for answers with their place in the order from low to high.
+answer_words <- local({
+  orders <- list(
+    c("strongly disagree", "disagree", "somewhat disagree", "slightly disagree", "neither agree nor disagree", "slightly agree",
+      "somewhat agree", "agree", "strongly agree"),
+    c("disagree strongly", "disagree somewhat", "disagree slightly", "neutral", "agree slightly", "agree somewhat", "agree strongly"),
+    c("never", "almost never", "rarely", "seldom", "sometimes", "occasionally", "often", "usually", "very often", "almost always", "always"),
+    c("not at all", "a little", "slightly", "somewhat", "moderately", "quite", "quite a bit", "very", "very much", "extremely"),
+    c("no", "yes"), c("false", "true"), c("very poor", "poor", "fair", "good", "very good", "excellent"),
+    c("very dissatisfied", "dissatisfied", "undecided", "satisfied", "very satisfied")
+  )
+  unlist(lapply(orders, function(words) stats::setNames(seq_along(words) / (length(words) + 1), words)))
+})
+
+# Items whose names differ only in a number at the end make a subscale.
+guess_scales <- function(rows) {
+  stem <- sub("[ _.-]*[0-9]+[a-z]?$", "", rows$item)
+  numbered <- stem != rows$item & stem != "" & (rows$role != "aside" | rows$options != "")
+  size <- table(stem[numbered])
+  big <- numbered & stem %in% names(size)[size >= 3]
+  rows$scale[big] <- stem[big]
+  rows$guessed[big] <- trimws(paste(rows$guessed[big], "scale"))
+  rows
+}
+
+# An option that nobody used in one item was there if its neighbours had it:
+# guessed ranges widen to those of their subscale.
+share_ranges <- function(rows) {
+  guessed <- grepl("lowest", rows$guessed) & rows$labels == "" & rows$scale != ""
+  for (scale in unique(rows$scale[guessed])) {
+    mine <- guessed & rows$scale == scale
+    rows$lowest[mine] <- format_answer(min(as.numeric(rows$lowest[mine])))
+    rows$highest[mine] <- format_answer(max(as.numeric(rows$highest[mine])))
+  }
+  rows
+}
+
+# Items that point against the rest of their subscale are guessed reversed.
+guess_directions <- function(rows, frame) {
+  rows$direction <- ifelse(rows$role == "aside", "", "forward")
+  for (scale in setdiff(unique(rows$scale), "")) {
+    mine <- which(rows$scale == scale & rows$role != "aside")
+    if (length(mine) < 3) next
+    specs <- lapply(mine, function(i) as.list(complete_codebook(rows[i, ])))
+    answers <- vapply(seq_along(mine), function(j) {
+      as.numeric(read_item(frame[[rows$item[mine[j]]]], specs[[j]])$values)
+    }, numeric(nrow(frame)))
+    covariance <- core_pairwise_moments(answers)$covariance
+    if (anyNA(core_correlation(covariance))) next
+    back <- core_keying(core_correlation(covariance))$turned
+    rows$direction[mine[back]] <- "reversed"
+    rows$guessed[mine] <- trimws(paste(rows$guessed[mine], "direction"))
+  }
+  rows
+}

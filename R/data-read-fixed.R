@@ -1,0 +1,52 @@
+# Fixed-width text. A layout names columns and where they stand, counted from 1:
+# c(id = "1-4", district = "5", answers = "6-27"); `answers` stands for all items
+# in order, equally wide, without separators.
+
+read_fixed <- function(path, how) {
+  check_readable(path)
+  places <- parse_layout(how$layout, how$items)
+  lines <- readLines(path, warn = FALSE)
+  lines <- lines[nzchar(trimws(lines))]
+  if (!all(validUTF8(lines))) lines <- iconv(lines, "windows-1252", "UTF-8", sub = "?")
+  short <- which(nchar(lines) < max(places$to))
+  if (length(lines) == 0) stop_file(paste0("The file holds no lines: ", path))
+  if (length(short) > 0) {
+    stop_file("Some lines are shorter than the layout.",
+      faults = paste0("line ", short, ": ", nchar(lines[short]), " characters, ", max(places$to), " needed"))
+  }
+  columns <- Map(function(from, to) trimws(substr(lines, from, to)), places$from, places$to)
+  data <- as.data.frame(stats::setNames(columns, places$column), check.names = FALSE, stringsAsFactors = FALSE)
+  list(
+    data = data, foreign = list(),
+    said = paste0(basename(path), ", fixed-width: ", count_of(nrow(places), "column"), " of ", count_of(length(lines), "line"))
+  )
+}
+
+# data frame(column, from, to)
+parse_layout <- function(layout, items) {
+  layout <- unlist(layout)
+  if (is.null(names(layout)) || any(names(layout) == "") || anyDuplicated(names(layout))) {
+    stop_input("`layout` names each column once, as `c(id = \"1-4\", answers = \"5-24\")`.")
+  }
+  bounds <- regmatches(layout, regexec("^\\s*([0-9]+)\\s*(?:-\\s*([0-9]+))?\\s*$", layout, perl = TRUE))
+  bad <- lengths(bounds) == 0
+  if (any(bad)) {
+    stop_input("`layout` cannot be read.", faults = paste0(names(layout)[bad], " = ", quoted(layout[bad])),
+      hint = "A place is a column's first and last character, as \"6-27\", or one number.")
+  }
+  from <- as.integer(vapply(bounds, `[`, "", 2))
+  to <- vapply(bounds, `[`, "", 3)
+  to <- ifelse(to == "", from, suppressWarnings(as.integer(to)))
+  if (any(to < from | from < 1)) stop_input("`layout` has a place that ends before it begins.")
+  places <- data.frame(column = names(layout), from = from, to = to)
+  if (!"answers" %in% places$column) {
+    return(places)
+  }
+  row <- places[places$column == "answers", ]
+  width <- (row$to - row$from + 1) / length(items)
+  if (length(items) == 0 || width != round(width)) {
+    stop_input(paste0("The ", row$to - row$from + 1, " characters of `answers` cannot be shared evenly by ", count_of(length(items), "item"), "."))
+  }
+  start <- row$from + width * (seq_along(items) - 1)
+  rbind(places[places$column != "answers", ], data.frame(column = items, from = start, to = start + width - 1))
+}

@@ -1,0 +1,145 @@
+# Delimited text: the separator, encoding and decimal mark are found, a header
+# that stands twice is left out, and all of that is said.
+
+read_text <- function(path, how = list(header = TRUE)) {
+  check_readable(path)
+  check_text_options(how)
+  table <- fread_strictly(path, how)
+  data <- table$data
+  separator <- if (is.null(how$separator)) guess_separator(path, ncol(data)) else how$separator
+  said <- paste0(basename(path), ", cells separated by ", separator_word(separator), if (is.null(how$separator)) " (found)")
+  if (isFALSE(how$header)) names(data) <- header_from_items(data, how$items)
+  steps <- list(
+    function(data) settle_encoding(data, how$encoding), function(data) leave_out_second_header(data),
+    function(data) settle_decimal(data, how$decimal)
+  )
+  if (isTRUE(how$all_text)) steps <- steps[1]
+  for (step in steps) {
+    out <- step(data)
+    data <- out$data
+    said <- c(said, out$said)
+  }
+  list(data = data, said = said, foreign = list(), separator = separator)
+}
+
+check_text_options <- function(how) {
+  if (!is.null(how$separator) && !(is.character(how$separator) && length(how$separator) == 1 && nchar(how$separator) == 1)) {
+    stop_input(paste0("`separator` must be one character; this is ", shown(how$separator), "."))
+  }
+  if (!is.null(how$decimal)) check_choice(how$decimal, c(".", ","), "decimal")
+  if (!is.null(how$encoding)) check_choice(how$encoding, c("UTF-8", "Latin-1"), "encoding")
+}
+
+# fread() with every complaint turned into an error: a ragged row or an open
+# quote is never repaired in silence.
+fread_strictly <- function(path, how) {
+  complaint <- NULL
+  data <- tryCatch(
+    withCallingHandlers(
+      data.table::fread(
+        file = path, sep = if (is.null(how$separator)) "auto" else how$separator, header = how$header,
+        na.strings = if (isTRUE(how$all_text)) NULL else c("", "NA"), data.table = FALSE,
+        colClasses = if (isTRUE(how$all_text)) "character", check.names = FALSE, encoding = "UTF-8",
+        showProgress = FALSE, logical01 = FALSE, integer64 = "numeric"
+      ),
+      warning = function(w) {
+        complaint <<- c(complaint, conditionMessage(w))
+        invokeRestart("muffleWarning")
+      }
+    ),
+    error = function(e) {
+      stop_file(paste0("The file cannot be read as a table: ", path), faults = first_sentence(conditionMessage(e)))
+    }
+  )
+  if (length(complaint) > 0) {
+    stop_file(paste0("The file is not a clean table: ", path), faults = first_sentence(complaint),
+      hint = "Each row must have as many cells as the header, and each quote its end.")
+  }
+  if (ncol(data) == 0) stop_file(paste0("The file holds no table: ", path))
+  list(data = data)
+}
+
+# The first sentence of a message, without bytes that are no text.
+first_sentence <- function(x) {
+  x <- iconv(x, "UTF-8", "UTF-8", sub = "?")
+  sub("\\. .*$", ".", gsub("[[:space:]]+", " ", x))
+}
+
+header_from_items <- function(data, items) {
+  if (length(items) == ncol(data)) items else paste0("V", seq_len(ncol(data)))
+}
+
+# Text that is not valid UTF-8 is taken as Windows' Latin-1.
+settle_encoding <- function(data, encoding) {
+  text <- vapply(data, is.character, TRUE)
+  wrong <- text & vapply(data, function(x) is.character(x) && !all(validUTF8(x)), TRUE)
+  wrong_names <- !all(validUTF8(names(data)))
+  latin <- identical(encoding, "Latin-1")
+  if (identical(encoding, "UTF-8") && (any(wrong) || wrong_names)) {
+    stop_file("The file is not valid UTF-8.", hint = "Use `encoding = \"Latin-1\"`, or leave it out to have it found.")
+  }
+  if (!latin && !any(wrong) && !wrong_names) {
+    return(list(data = data, said = NULL))
+  }
+  recode <- function(x) iconv(x, "windows-1252", "UTF-8", sub = "?")
+  data[if (latin) text else wrong] <- lapply(data[if (latin) text else wrong], recode)
+  names(data) <- recode(names(data))
+  list(data = data, said = if (latin) "encoding Latin-1" else "not valid UTF-8: read as Latin-1")
+}
+
+# Rows that repeat the header word for word are left out, and the columns get
+# their types back.
+leave_out_second_header <- function(data) {
+  first <- data[[1]]
+  if (!is.character(first)) {
+    return(list(data = data, said = NULL))
+  }
+  rows <- which(!is.na(first) & first == names(data)[1])
+  rows <- rows[vapply(rows, function(i) all(as.character(unlist(data[i, ])) == names(data)), NA) %in% TRUE]
+  if (length(rows) == 0) {
+    return(list(data = data, said = NULL))
+  }
+  data <- data[-rows, , drop = FALSE]
+  data[] <- lapply(data, utils::type.convert, as.is = TRUE, na.strings = c("", "NA"))
+  list(data = data, said = paste0("the header stands again in row ", and_list(rows), ": left out"))
+}
+
+# Columns of numbers written with a decimal comma become numbers.
+settle_decimal <- function(data, decimal) {
+  if (identical(decimal, ".")) {
+    return(list(data = data, said = NULL))
+  }
+  with_comma <- vapply(data, is_decimal_comma, TRUE)
+  if (!any(with_comma)) {
+    return(list(data = data, said = NULL))
+  }
+  data[with_comma] <- lapply(data[with_comma], function(x) as.numeric(sub(",", ".", x, fixed = TRUE)))
+  list(data = data, said = paste("decimal comma in", and_list(names(data)[with_comma])))
+}
+
+is_decimal_comma <- function(x) {
+  if (!is.character(x)) {
+    return(FALSE)
+  }
+  pattern <- "^\\s*-?[0-9]+(,[0-9]+)?\\s*$"
+  x <- x[!is.na(x)]
+  length(x) > 0 && all(grepl(pattern, utils::head(x, 100))) && all(grepl(pattern, x)) && any(grepl(",", x, fixed = TRUE))
+}
+
+# The separator that cuts the header line into that many cells.
+guess_separator <- function(path, columns) {
+  header <- iconv(readLines(path, n = 1, warn = FALSE), "UTF-8", "UTF-8", sub = "?")
+  bare <- gsub("\"[^\"]*\"", "", header)
+  candidates <- c(",", ";", "\t", "|", " ", ":")
+  cuts <- vapply(candidates, function(s) lengths(regmatches(bare, gregexpr(s, bare, fixed = TRUE))), 1L)
+  fits <- candidates[cuts == columns - 1]
+  if (length(fits) == 0 || columns == 1) NA_character_ else fits[1]
+}
+
+separator_word <- function(separator) {
+  if (is.na(separator)) {
+    return("nothing: one column")
+  }
+  words <- c("," = "commas", ";" = "semicolons", "\t" = "tabs", "|" = "bars", " " = "spaces", ":" = "colons")
+  if (separator %in% names(words)) words[[separator]] else quoted(separator)
+}

@@ -1,0 +1,31 @@
+#' @param x,y For answering: the two indices to draw.
+#' @rdname figures
+#' @export
+autoplot.sw_answering <- function(object, x = "person_sd", y = "longest_run", ...) {
+  values <- object$parts$values
+  known <- names(values)[vapply(values, function(v) !all(is.na(v)), TRUE)]
+  check_choice(x, known, "x")
+  check_choice(y, known, "y")
+  flags <- rowSums(object$parts$flags)
+  people <- data.frame(x = values[[x]], y = values[[y]], flags = factor(pmin(flags, 2), 0:2, c("no flag", "one", "two or more")))
+  ggplot2::ggplot(people[order(people$flags), ], ggplot2::aes(.data$x, .data$y, colour = .data$flags, shape = .data$flags, size = .data$flags)) +
+    ggplot2::geom_jitter(width = 0, height = if (y == "longest_run") .15 else 0, na.rm = TRUE, alpha = .85) +
+    ggplot2::scale_colour_manual(values = c("#A9B8B5", figure_colours[2], figure_colours[6]), name = "flags", drop = FALSE) +
+    ggplot2::scale_shape_manual(values = c(1, 16, 17), name = "flags", drop = FALSE) +
+    ggplot2::scale_size_manual(values = c(1.8, 2.2, 3.4), name = "flags", drop = FALSE) +
+    figure_theme() +
+    figure_labels(
+      "How people answered", "A point per person; the flags come from all indices, not from these two alone.", object,
+      paste0("Scatter of ", column_header(x), " and ", column_header(y), " for ", nrow(people), " people; ", sum(flags >= 2), " have two flags or more."),
+      x = long_header(x), y = long_header(y)
+    )
+}
+
+long_header <- function(name) {
+  words <- c(
+    person_sd = "spread of the person's answers", longest_run = "longest run of the same answer", unanswered = "share unanswered",
+    even_odd = "even-odd consistency", contradiction = "contradiction of opposite wordings", distance_p = "p of Mahalanobis distance",
+    seconds_per_item = "seconds per item"
+  )
+  words[[name]]
+}

@@ -1,0 +1,32 @@
+# Who left out what: cases with something missing, sorted by how much.
+
+draw_missing <- function(object) {
+  cells <- object$parts$missing_cells
+  if (is.null(cells)) stop_input("The map of missing answers is drawn for up to 20,000 cases.")
+  lost <- rowSums(cells)
+  rows <- which(lost > 0)
+  share <- function(x) format_number(x, "percent")
+  subtitle <- paste0(
+    length(rows), " of ", nrow(cells), " cases (", share(length(rows) / nrow(cells)), ") lack an answer; ",
+    share(mean(cells)), " of all answers are missing. A row per such case."
+  )
+  rows <- rows[order(lost[rows], apply(cells[rows, , drop = FALSE], 1, function(m) which(m)[1]))]
+  map <- data.frame(
+    item = factor(rep(colnames(cells), each = length(rows)), colnames(cells)), case = rep(seq_along(rows), ncol(cells)),
+    missing = as.vector(cells[rows, , drop = FALSE])
+  )
+  map <- map[map$missing, ]
+  ggplot2::ggplot(map, ggplot2::aes(.data$item, .data$case)) +
+    ggplot2::geom_tile(fill = figure_colours[1], width = .9, height = 1) +
+    ggplot2::scale_x_discrete(drop = FALSE) +
+    ggplot2::scale_y_continuous(limits = c(0, length(rows) + 1), expand = c(.01, 0)) +
+    figure_theme() +
+    ggplot2::theme(
+      axis.text.x = ggplot2::element_text(angle = 90, vjust = .5, hjust = 1), panel.grid.major.y = ggplot2::element_blank()
+    ) +
+    figure_labels(
+      "Where answers are missing", subtitle, object,
+      paste0("Map of missing answers of ", length(rows), " cases by ", ncol(cells), " items."),
+      y = "cases, most complete at the foot"
+    )
+}

@@ -1,0 +1,201 @@
+#' Does an item work the same in every group?
+#'
+#' Differential item functioning: compares groups item by item among people with
+#' the same score on the item's subscale. Two groups and 0/1 items: Mantel-Haenszel
+#' (1959), with delta = -2.35 ln(odds ratio) and the classes A (negligible), B, C
+#' (large) of Zwick and Ercikan (1989). Two groups and ordered answers: Mantel's
+#' (1963) test and the standardised mean difference of people with the same score,
+#' with classes at .17 and .25 (Zwick, Thayer & Mazzeo, 1997). Any number of groups:
+#' the generalised test, and likelihood-ratio tests of the proportional-odds model
+#' for uniform and non-uniform bias with the rise in Nagelkerke's R squared (classes
+#' at .035 and .070; Jodoin & Gierl, 2001).
+#'
+#' @param survey A survey.
+#' @param by Name of the grouping column; the survey's `group` by default.
+#' @param reference The reference group; the largest by default.
+#' @param purify Take flagged items, the worst first, out of the matching score of
+#'   the others and look again, until nothing new is flagged?
+#' @param adjust Adjustment of p values for many tests: `"BH"` (Benjamini &
+#'   Hochberg, 1995), `"holm"` (Holm, 1979) or `"none"`.
+#' @param limits Bounds, from [sw_limits()]; `dif_p` is the level of the tests.
+#' @return A `sw_dif` with the table `items`: scale, item, test, n, statistic, p,
+#'   adjusted p, effect (delta, or standardised mean difference, focal less
+#'   reference), class, whom it favours, p of the generalised test, p of uniform and
+#'   non-uniform bias, R squared change, flagged; and `curves` (mean keyed answer by
+#'   score band and group). An item is flagged when its adjusted p passes and its
+#'   class is B or C.
+#' @section Errors: `scalewort_error_input` for an unknown column, one group only, or
+#'   a group of fewer than 20 people.
+#' @examples
+#' sw_dif(sw_demo("plotholders"), by = "district")
+#' sw_dif(sw_demo("plantcare"), by = "district")
+#' @export
+sw_dif <- function(survey, by = NULL, reference = NULL, purify = TRUE, adjust = "BH", limits = sw_limits()) {
+  check_survey(survey)
+  check_flag(purify, "purify")
+  check_choice(adjust, c("BH", "holm", "none"), "adjust")
+  check_limits(limits)
+  groups <- dif_groups(survey, by, reference)
+  scales <- Filter(function(items) length(items) > 2, survey_scales(survey, c("scored", "tryout")))
+  if (length(scales) == 0) stop_input("No subscale has three items: there is no score to match people by.")
+  found <- lapply(names(scales), function(name) scale_dif(survey, name, scales[[name]], groups, purify, adjust, limits))
+  items <- do.call(rbind, lapply(found, `[[`, "items"))
+  items <- tibble::add_column(items, p_adjusted = stats::p.adjust(items$p.value, adjust), .after = "p.value")
+  items$flagged <- dif_flagged(items, items$p_adjusted, limits)
+  new_result("sw_dif", "Differential item functioning",
+    tables = list(items = items, curves = do.call(rbind, lapply(found, `[[`, "curves"))),
+    notes = dif_notes(items, groups, vapply(found, `[[`, TRUE, "settled"), names(scales)),
+    n = sum(!is.na(groups$of)), n_left_out = sum(is.na(groups$of)), missing = "listwise within each subscale",
+    options = list(by = groups$by, reference = groups$reference, purify = purify, adjust = adjust), limits = limits
+  )
+}
+
+# list(by, of = group of each case in use, names, reference, focal).
+dif_groups <- function(survey, by, reference) {
+  if (is.null(by)) by <- survey$group
+  if (length(by) != 1) stop_input("`by` must name one column of groups.")
+  check_names_known(by, names(survey$data), "by", "column")
+  of <- as.character(survey$data[[by]][survey$kept])
+  of[!is.na(of) & trimws(of) == ""] <- NA
+  size <- sort(table(of), decreasing = TRUE)
+  if (length(size) < 2) stop_input(paste0("There is only one group in ", quoted(by), ": nothing to compare."))
+  if (length(size) > 20) stop_input(paste0(quoted(by), " has ", length(size), " different values: are these groups?"))
+  small <- names(size)[size < 20]
+  if (length(small) > 0) stop_input("A group needs 20 people at least.", faults = paste0(small, ": ", size[small]))
+  if (is.null(reference)) reference <- names(size)[1]
+  check_choice(as.character(reference), names(size), "reference")
+  list(by = by, of = of, names = names(size), reference = as.character(reference), focal = setdiff(names(size), as.character(reference)))
+}
+
+# All items of a subscale over one set of complete cases. Purification takes the
+# flagged item with the largest statistic out of the others' matching score, then
+# looks again, until nothing new is flagged.
+scale_dif <- function(survey, scale, items, groups, purify, adjust, limits) {
+  keyed <- keyed_answers(survey, items)
+  use <- rowSums(is.na(keyed)) == 0 & !is.na(groups$of)
+  keyed <- keyed[use, , drop = FALSE]
+  group <- groups$of[use]
+  scored <- items %in% scored_items(survey)
+  out <- character()
+  settled <- TRUE
+  repeat {
+    table <- do.call(rbind, lapply(seq_along(items), function(j) {
+      matching <- scored & !(items %in% out)
+      matching[j] <- TRUE
+      item_dif(scale, items[j], keyed[, j], rowSums(keyed[, matching, drop = FALSE]), group, groups)
+    }))
+    flagged <- dif_flagged(table, stats::p.adjust(table$p.value, adjust), limits)
+    new <- setdiff(table$item[flagged], out)
+    if (!purify || length(new) == 0) break
+    if (sum(scored) - length(out) <= 3) {
+      settled <- FALSE
+      break
+    }
+    out <- c(out, new[which.max(table$statistic[match(new, table$item)])])
+  }
+  list(items = table, curves = dif_curves(scale, items, keyed, group), settled = settled)
+}
+
+dif_flagged <- function(table, p_adjusted, limits) {
+  (p_adjusted < limit(limits, "dif_p")$bound & table$class %in% c("B", "C")) %in% TRUE
+}
+
+item_dif <- function(scale, item, answer, score, group, groups) {
+  two <- length(groups$focal) == 1
+  binary <- all(answer %in% 0:1)
+  flat <- length(unique(answer)) < 2 || length(unique(score)) < 2
+  general <- if (flat) list(statistic = NA_real_, df = NA_real_, p = NA_real_) else core_general_association(answer, group, thick_strata(score, group))
+  logistic <- if (flat) list(p_uniform = NA_real_, p_nonuniform = NA_real_, r2_change = NA_real_) else core_logistic_dif(answer, group, score)
+  main <- if (flat) no_dif() else if (!two) several_groups(general, logistic) else if (binary) binary_dif(answer, group, score, groups) else ordered_dif(answer, group, score, groups)
+  tibble::tibble(
+    scale = scale, item = item, test = main$test, n = length(answer), statistic = main$statistic, df = main$df, p.value = main$p,
+    odds_ratio = main$odds_ratio, effect = main$effect, class = main$class, favours = main$favours, p_general = general$p,
+    p_uniform = logistic$p_uniform, p_nonuniform = logistic$p_nonuniform, r2_change = logistic$r2_change
+  )
+}
+
+no_dif <- function() {
+  list(test = "none: it does not vary", statistic = NA_real_, df = NA_real_, p = NA_real_, odds_ratio = NA_real_, effect = NA_real_, class = NA_character_, favours = "")
+}
+
+binary_dif <- function(answer, group, score, groups) {
+  mh <- core_mantel_haenszel(answer, group %in% groups$focal, score)
+  list(
+    test = "Mantel-Haenszel", statistic = mh$statistic, df = 1, p = mh$p, odds_ratio = mh$odds_ratio, effect = mh$delta,
+    class = delta_class(mh), favours = favoured(mh$delta, groups)
+  )
+}
+
+# A: under 1 or not different from 0; C: 1.5 or more and above 1 by its interval.
+delta_class <- function(mh) {
+  size <- abs(mh$delta)
+  if (is.na(size)) {
+    return(NA_character_)
+  }
+  if (size < 1 || mh$p >= .05) "A" else if (size >= 1.5 && size - 1.645 * mh$delta_se > 1) "C" else "B"
+}
+
+ordered_dif <- function(answer, group, score, groups) {
+  mantel <- core_mantel(answer, group %in% groups$focal, score)
+  size <- abs(mantel$difference)
+  class <- if (is.na(size)) NA_character_ else if (mantel$p >= .05 || size < .17) "A" else if (size <= .25) "B" else "C"
+  list(
+    test = "Mantel", statistic = mantel$statistic, df = 1, p = mantel$p, odds_ratio = NA_real_, effect = mantel$difference,
+    class = class, favours = favoured(mantel$difference, groups)
+  )
+}
+
+several_groups <- function(general, logistic) {
+  size <- logistic$r2_change
+  class <- if (is.na(size)) NA_character_ else if (size < .035) "A" else if (size < .070) "B" else "C"
+  list(test = "generalised", statistic = general$statistic, df = general$df, p = general$p, odds_ratio = NA_real_, effect = size, class = class, favours = "")
+}
+
+favoured <- function(effect, groups) {
+  if (is.na(effect) || effect == 0) "" else if (effect > 0) groups$focal else groups$reference
+}
+
+# Strata for the test over options: scores joined until each holds ten people.
+thick_strata <- function(score, group) {
+  values <- sort(unique(score))
+  size <- as.vector(table(factor(score, values)))
+  stratum <- integer(length(values))
+  now <- 1L
+  held <- 0
+  for (i in seq_along(values)) {
+    stratum[i] <- now
+    held <- held + size[i]
+    if (held >= 10) {
+      now <- now + 1L
+      held <- 0
+    }
+  }
+  if (held > 0 && now > 1) stratum[stratum == now] <- now - 1L
+  stratum[match(score, values)]
+}
+
+# Mean keyed answer by fifth of the score, group by group.
+dif_curves <- function(scale, items, keyed, group) {
+  band <- core_bands(rowMeans(keyed), 5)
+  rows <- lapply(items, function(item) {
+    cells <- stats::aggregate(list(mean = keyed[, item]), list(band = band, group = group), mean)
+    counts <- stats::aggregate(list(n = keyed[, item]), list(band = band, group = group), length)
+    data.frame(scale = scale, item = item, band = cells$band, group = cells$group, n = counts$n, mean = cells$mean)
+  })
+  tibble::as_tibble(do.call(rbind, rows))
+}
+
+dif_notes <- function(items, groups, settled, scales) {
+  flagged <- items[items$flagged %in% TRUE, ]
+  bent <- items$item[stats::p.adjust(items$p_nonuniform, "BH") < .05 & !items$item %in% flagged$item]
+  bent <- bent[!is.na(bent)]
+  c(
+    if (nrow(flagged) > 0) paste0(
+      "At the same score people answer differently by ", groups$by, ": ",
+      and_list(paste0(flagged$item, ifelse(flagged$favours == "", "", paste0(" (higher in ", flagged$favours, ")")))),
+      ". Ask why before comparing group means; a difference is not yet unfairness."
+    ),
+    if (length(bent) > 0) paste0("The gap changes with the score (non-uniform): ", and_list(bent), ". Look at the figure."),
+    if (any(!settled)) paste0("Purification did not settle for ", and_list(scales[!settled]), ": too few items are left to match people by.")
+  )
+}

@@ -1,0 +1,74 @@
+#' Does each item point the way the codebook says?
+#'
+#' For each subscale the set of reversals is sought that makes its items point one
+#' way (the largest variance of the keyed total: by trying all sets up to 15 items,
+#' from the first principal axis above that). The majority's direction counts as
+#' right. An item whose mean correlation with the others stays under .10 is called
+#' unclear, not wrong.
+#'
+#' @param survey A survey.
+#' @param limits Bounds that judge, from [sw_limits()].
+#' @return A `sw_keying` with the tables `scales` (items that disagree with the
+#'   codebook, alpha as keyed and with them turned, negative correlations left, the
+#'   lowest correlation left) and `items` (codebook's direction, where the item
+#'   points, whether the two agree, mean correlation with the others once turned,
+#'   alpha with this item turned).
+#' @section Errors: `scalewort_error_input` when no subscale has three items.
+#' @examples
+#' sw_keying(sw_demo("plotholders", codebook = "draft"))
+#' @export
+sw_keying <- function(survey, limits = sw_limits()) {
+  check_survey(survey)
+  check_limits(limits)
+  moments <- scale_moments(survey, "listwise")
+  moments <- moments[vapply(moments, function(m) ncol(m$covariance) >= 3, TRUE)]
+  if (length(moments) == 0) stop_input("No subscale has three items: nothing says which way they point.")
+  tests <- test_items(survey)
+  found <- lapply(moments, function(m) core_keying(core_correlation(m$covariance)))
+  items <- do.call(rbind, lapply(names(moments), function(name) keying_items(name, moments[[name]], found[[name]], survey)))
+  scales <- do.call(rbind, lapply(names(moments), function(name) keying_scale(name, moments[[name]], found[[name]])))
+  new_result("sw_keying", "Keying of the items",
+    tables = list(scales = scales, items = items), notes = keying_notes(scales, items, found, tests),
+    n = sum(survey$kept), n_left_out = sum(!survey$kept), missing = "listwise within each subscale", limits = limits
+  )
+}
+
+keying_items <- function(name, moments, found, survey) {
+  s <- moments$covariance
+  direction <- survey$codebook$items$direction[match(colnames(s), survey$codebook$items$item)]
+  other <- ifelse(direction == "forward", "reversed", "forward")
+  other[colnames(s) %in% test_items(survey)] <- "the wrong way"
+  tibble::tibble(
+    scale = name, item = colnames(s), codebook = direction,
+    points = ifelse(found$unclear, "unclear", ifelse(found$turned, other, direction)),
+    agrees = ifelse(found$unclear, "unclear", ifelse(found$turned, "no", "yes")),
+    mean_r = found$mean_r, alpha_turned = vapply(seq_len(ncol(s)), function(j) core_alpha(core_turn(s, seq_len(ncol(s)) == j)), 0)
+  )
+}
+
+keying_scale <- function(name, moments, found) {
+  s <- moments$covariance
+  tibble::tibble(
+    scale = name, items = ncol(s), n = moments$n, alpha = core_alpha(s), disagree = paste(colnames(s)[found$turned], collapse = " "),
+    alpha_turned = if (any(found$turned)) core_alpha(core_turn(s, found$turned)) else NA_real_,
+    negative = found$negative, lowest_r = found$lowest_r
+  )
+}
+
+keying_notes <- function(scales, items, found, tests) {
+  wrong <- items[items$agrees == "no", ]
+  likert <- wrong[!wrong$item %in% tests, ]
+  keys <- wrong$item[wrong$item %in% tests]
+  unclear <- items$item[items$agrees == "unclear" & !is.na(items$mean_r)]
+  mixed <- scales[!is.na(scales$negative) & scales$negative > 0, ]
+  unknown <- scales$scale[is.na(scales$negative)]
+  c(
+    if (nrow(likert) > 0) paste0("Against the codebook: ", and_list(paste0(likert$item, " points ", likert$points)),
+      ". Read the wording; if it agrees, `sw_flip()` turns the item, with your reason on record."),
+    if (length(keys) > 0) paste0("A right answer that weaker respondents choose: ", and_list(keys), ". Check the key in the codebook."),
+    if (length(unclear) > 0) paste0("Unclear, since it hardly correlates with the others either way: ", and_list(unclear), ". It may not belong."),
+    sprintf("%s: no set of reversals makes all correlations positive (%s negative, lowest %s): an item may not belong, or the subscale measures more than one thing.",
+      mixed$scale, mixed$negative, coefficient_text(mixed$lowest_r)),
+    if (length(unknown) > 0) paste0("Nothing can be said of ", and_list(unknown), ": too few complete cases, or an item that does not vary.")
+  )
+}

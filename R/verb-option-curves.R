@@ -1,0 +1,130 @@
+#' Who chooses which option
+#'
+#' Cuts respondents into bands by their score on the item's subscale and gives the
+#' share choosing each option in each band. In a good item the options follow the
+#' score; in a test item the right option rises and every wrong one falls.
+#'
+#' @param survey A survey.
+#' @param bands Number of score bands of about equal size (ties stay together).
+#' @param score `"total"` (the subscale with the item) or `"rest"` (without it).
+#' @param limits Bounds, from [sw_limits()]; `option_margin` is the least by which
+#'   one share must pass another to be flagged.
+#' @return A `sw_option_curves` with the tables `flags` (item, option, what, share
+#'   in the strongest band, advice) and `curves` (scale, item, option, label,
+#'   right, band, n in the band, count and share choosing it) and `means` (mean
+#'   answer as given by band, of items without a right answer). Flags are for test
+#'   items: a wrong option that the strongest band chooses more often than the
+#'   weakest, and a key that looks wrong, since the right option loses and another
+#'   one wins among the strongest.
+#' @section Errors: `scalewort_error_input` when no item belongs to a subscale of
+#'   two or more items.
+#' @examples
+#' curves <- sw_option_curves(sw_demo("plantcare"))
+#' curves
+#' ggplot2::autoplot(curves, items = c("q01", "q08"))
+#' @export
+sw_option_curves <- function(survey, bands = 3, score = "total", limits = sw_limits()) {
+  check_survey(survey)
+  check_number(bands, "bands", 2, 10, whole = TRUE)
+  check_choice(score, c("total", "rest"), "score")
+  check_limits(limits)
+  scales <- Filter(function(items) length(items) > 1, survey_scales(survey, c("scored", "tryout")))
+  if (length(scales) == 0) stop_input("No item belongs to a subscale of two or more items: there is no score to make bands of.")
+  rows <- lapply(names(scales), function(scale) scale_curves(survey, scale, scales[[scale]], bands, score))
+  curves <- tibble::as_tibble(do.call(rbind, unlist(rows, recursive = FALSE)))
+  flags <- curve_flags(curves, bands, limits)
+  new_result("sw_option_curves", "Option curves",
+    tables = list(flags = flags, curves = curves, means = band_means(curves, bands)), notes = curve_notes(curves, flags, bands),
+    n = sum(survey$kept), n_left_out = sum(!survey$kept),
+    missing = "bands by the mean of the answers given; each item by its own answers",
+    options = list(bands = bands, score = score), limits = limits
+  )
+}
+
+scale_curves <- function(survey, scale, items, bands, score) {
+  keyed <- keyed_answers(survey, items)
+  scored <- items %in% scored_items(survey)
+  specs <- survey$codebook$items[match(items, survey$codebook$items$item), ]
+  lapply(seq_along(items), function(j) {
+    own <- if (score == "rest") setdiff(which(scored), j) else which(scored)
+    if (length(own) == 0) own <- setdiff(seq_along(items), j)
+    band <- core_bands(rowMeans(keyed[, own, drop = FALSE], na.rm = TRUE), bands)
+    item_curve(survey, as.list(specs[j, ]), scale, band, bands)
+  })
+}
+
+# A data frame with a row per option and band.
+item_curve <- function(survey, spec, scale, band, bands) {
+  test <- !is.na(spec$answer)
+  chosen <- if (test) trimws(as.character(survey$data[[spec$item]][survey$kept])) else survey$answers[[spec$item]][survey$kept]
+  chosen <- as.character(chosen)
+  chosen[is.na(survey$answers[[spec$item]][survey$kept]) | chosen == ""] <- NA
+  options <- curve_options(chosen, spec)
+  labels <- parse_labels(spec$labels)
+  label <- names(labels)[match(options, as.character(labels))]
+  counts <- table(factor(chosen, options), factor(band, seq_len(bands)))
+  n <- colSums(counts)
+  cells <- expand.grid(option = options, band = seq_len(bands), stringsAsFactors = FALSE)
+  data.frame(
+    scale = scale, item = spec$item, option = cells$option, label = if (is.null(label)) NA_character_ else label[match(cells$option, options)],
+    right = if (test) cells$option %in% strsplit(spec$answer, "[[:space:]]+")[[1]] else NA,
+    band = cells$band, n = as.integer(n[cells$band]), count = as.vector(counts), share = as.vector(counts) / as.vector(n[cells$band])
+  )
+}
+
+curve_options <- function(chosen, spec) {
+  if (!is.na(spec$options)) {
+    return(strsplit(spec$options, "[[:space:]]+")[[1]])
+  }
+  whole <- item_options(spec)
+  if (is.na(spec$answer) && length(whole) > 0) as.character(whole) else sort(unique(chosen[!is.na(chosen)]))
+}
+
+# Test items whose options do not behave.
+curve_flags <- function(curves, bands, limits) {
+  none <- tibble::tibble(item = character(), option = character(), what = character(), weakest = numeric(), strongest = numeric(), advice = character())
+  tests <- unique(curves$item[!is.na(curves$right)])
+  margin <- limit(limits, "option_margin")$bound
+  rows <- lapply(tests, function(item) {
+    mine <- curves[curves$item == item, ]
+    low <- mine[mine$band == 1, ]
+    high <- mine[mine$band == bands, ]
+    right <- sum(high$share[high$right])
+    best_wrong <- which(!high$right & high$share == max(high$share[!high$right]))[1]
+    key_wrong <- high$share[best_wrong] > right + margin && high$share[best_wrong] > low$share[best_wrong]
+    drawing <- which(!high$right & high$share > low$share + margin)
+    if (key_wrong) drawing <- setdiff(drawing, best_wrong)
+    rbind(
+      if (key_wrong) flag_option(item, low, high, best_wrong, "key looks wrong", "The strongest choose this one: is it the right answer?"),
+      if (length(drawing) > 0) flag_option(item, low, high, drawing, "draws the strongest", "A wrong option that the strong choose: is it right too?")
+    )
+  })
+  tibble::as_tibble(do.call(rbind, c(list(none), rows)))
+}
+
+flag_option <- function(item, low, high, at, what, advice) {
+  tibble::tibble(item = item, option = high$option[at], what = what, weakest = low$share[at], strongest = high$share[at], advice = advice)
+}
+
+# Mean answer as given in each band, for items without a right answer.
+band_means <- function(curves, bands) {
+  rows <- curves[is.na(curves$right), ]
+  rows$value <- suppressWarnings(as.numeric(rows$option))
+  items <- unique(rows$item)
+  means <- lapply(seq_len(bands), function(b) {
+    vapply(items, function(i) {
+      mine <- rows[rows$item == i & rows$band == b, ]
+      if (sum(mine$count) == 0) NA_real_ else sum(mine$value * mine$count) / sum(mine$count)
+    }, 0, USE.NAMES = FALSE)
+  })
+  names(means) <- paste0("mean_band_", seq_len(bands))
+  tibble::as_tibble(c(list(scale = rows$scale[match(items, rows$item)], item = items), means))
+}
+
+curve_notes <- function(curves, flags, bands) {
+  thin <- unique(curves$item[curves$n < 20])
+  c(
+    if (any(flags$what == "key looks wrong")) paste0("Check the key of ", and_list(unique(flags$item[flags$what == "key looks wrong"])), " before scoring."),
+    if (length(thin) > 0) paste0("Fewer than 20 people in some band of ", and_list(thin), ": its shares are uncertain.")
+  )
+}

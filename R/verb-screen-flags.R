@@ -1,0 +1,74 @@
+# What screening flags, and what it says besides.
+
+# A row per flag: each rule looks at one figure of the items table.
+flag_items <- function(table, specs, limits) {
+  test <- !is.na(specs$answer)
+  rest <- table$item_rest_r
+  flat <- table$n > 0 & table$sd %in% 0
+  share_missing <- table$missing / (table$missing + table$n)
+  fails <- function(value, figure) !is.na(value) & !meets(value, limits, figure)
+  rules <- list(
+    list(table$n == 0, "no answers", share_missing, "missing_share", "Set the item aside."),
+    list(flat, "everyone answers the same", pmax(table$at_lowest, table$at_highest), "end_share", "Set the item aside: it tells nobody apart."),
+    list(table$n > 0 & fails(share_missing, "missing_share"), "often unanswered", share_missing, "missing_share", "Ask why people pass it over."),
+    list(!test & rest < 0, "negative item-rest r", rest, "item_rest_r", "Check the keying: see `sw_keying()`."),
+    list(!test & rest >= 0 & fails(rest, "item_rest_r"), "low item-rest r", rest, "item_rest_r", "Read the wording: does it belong to the subscale?"),
+    list(test & rest < 0, "negative item-rest r", rest, "item_rest_r_keyed", "Check the key: another option may be right."),
+    list(test & rest >= 0 & fails(rest, "item_rest_r_keyed"), "low item-rest r", rest, "item_rest_r_keyed",
+      "Read the question: is one option plainly right?"),
+    list(!test & !flat & fails(table$at_lowest, "end_share"), "floor", table$at_lowest, "end_share",
+      "Most answer at the lowest option: expect little spread."),
+    list(!test & !flat & fails(table$at_highest, "end_share"), "ceiling", table$at_highest, "end_share",
+      "Most answer at the highest option: expect little spread."),
+    list(!test & fails(abs(table$skewness), "skewness"), "skewed", table$skewness, "skewness", "Use methods for ordered answers."),
+    list(!test & fails(abs(table$kurtosis), "kurtosis"), "heavy tails", table$kurtosis, "kurtosis", "Use methods for ordered answers."),
+    list(test & fails(table$difficulty, "difficulty_low"), "hard", table$difficulty, "difficulty_low", "Check the key, then the question."),
+    list(test & fails(table$difficulty, "difficulty_high"), "easy", table$difficulty, "difficulty_high", "It tells few people apart.")
+  )
+  flags <- do.call(rbind, lapply(rules, function(rule) do.call(flag_rows, c(list(table$item, limits), rule))))
+  flags[order(match(flags$item, table$item)), ]
+}
+
+flag_rows <- function(items, limits, which, what, value, figure, advice) {
+  at <- which(which %in% TRUE)
+  rule <- limit(limits, figure)
+  allowed <- bound_only(limits, figure)
+  same <- function(x) rep(x, length(at))
+  tibble::tibble(
+    item = items[at], what = same(what), value = value[at], figure = same(rule$words), bound = same(allowed),
+    source = same(rule$source), advice = same(advice)
+  )
+}
+
+screening_notes <- function(table, specs, moments, test, patterns) {
+  likert <- is.na(specs$answer)
+  negative <- table$item[likert & table$item_rest_r %in% table$item_rest_r[table$item_rest_r < 0]]
+  unused <- table$item[table$unused != ""]
+  c(
+    if (length(negative) > 0) paste0(
+      "Keyed against the rest of ", if (length(negative) == 1) "its subscale: " else "their subscales: ",
+      and_list(negative), ". `sw_keying()` shows what turning it does to alpha."
+    ),
+    if (length(unused) > 0) paste0("Options nobody used: ", and_list(paste0(unused, " (", table$unused[table$unused != ""], ")")), "."),
+    little_note(test),
+    if (moments$missing == "pairwise") "Correlations are pairwise: too few cases answered every item.",
+    if (!patterns) "Patterns of missing answers and multivariate normality were left out for this many cases; ask with `patterns = TRUE`."
+  )
+}
+
+little_note <- function(test) {
+  if (is.null(test)) {
+    return(NULL)
+  }
+  if (is.na(test$p)) {
+    return(paste0("Little's test of missing answers could not be computed: ", status_words(test$status), "."))
+  }
+  figures <- paste0("Little's test: chi-square ", round(test$statistic, 1), " on ", test$df, " df, p ",
+    if (test$p < .001) "< .001" else paste("=", coefficient_text(test$p)))
+  if (test$p < .05) {
+    paste0("Answers are not missing completely at random (", figures, "): dropping incomplete cases may bias results.")
+  } else {
+    paste0("Little's test does not speak against answers missing completely at random (", sub("^Little's test: ", "", figures),
+      "); it cannot prove it.")
+  }
+}
