@@ -17,8 +17,16 @@ kernel_ml_discrepancy <- function(r, m, x) {
     .Call(`_scalewort_export_ml_discrepancy`, r, m, x)
 }
 
-kernel_complete_moments <- function(x) {
-    .Call(`_scalewort_export_complete_moments`, x)
+kernel_complete_moments <- function(columns, shift, sign, keep) {
+    .Call(`_scalewort_export_complete_moments`, columns, shift, sign, keep)
+}
+
+kernel_matrix_moments <- function(x) {
+    .Call(`_scalewort_export_matrix_moments`, x)
+}
+
+kernel_tally <- function(x, low, high, keep) {
+    .Call(`_scalewort_export_tally`, x, low, high, keep)
 }
 
 kernel_random_eigenvalues <- function(n, p, replicates, seed) {

@@ -11,9 +11,29 @@ cli_commands <- function() {
       list(opt("--out", "Folder to write to [default %default]", "demo-output", metavar = "FOLDER")),
       "--out demo-output", data = FALSE, most_files = 0
     ),
+    start = command("Draft a codebook and a plan for a file of answers, to be edited", cli_start,
+      list(opt("--out", "Folder to write to; the file's own when not given", metavar = "FOLDER")), "answers.csv", data = FALSE
+    ),
+    run = command("Do what a plan file says", cli_run, list(), "plan.yml", data = FALSE),
     screen = command("Screen items: who answered what, spread, item-rest correlations, flags", cli_screen,
+      list(opt("--order", "codebook or easiness [default %default]", "codebook", metavar = "NAME")),
       example = "--demo plotholders"
     ),
+    keying = command("Does each item point the way the codebook says?", cli_keying, example = "--demo plotholders-draft"),
+    answering = command("How people answered: careless, straight-lined, incomplete, extreme", cli_answering, list(
+      opt("--time", "Columns of seconds spent, separated by commas", metavar = "COLUMNS"),
+      switch_option("--robust", "Robust Mahalanobis distances")
+    ), "--demo plotholders --time seconds"),
+    options = command("Who chooses which option, by score band", cli_options, list(
+      opt("--bands", "Number of score bands [default %default]", 3, "integer"),
+      opt("--score", "total or rest [default %default]", "total", metavar = "NAME"),
+      opt("--pages", "Write a PDF with a page per item", metavar = "FILE")
+    ), "--demo plantcare"),
+    dif = command("Does an item work the same in every group?", cli_dif, list(
+      opt("--by", "Column of groups; the survey's group when not given", metavar = "COLUMN"),
+      opt("--reference", "Reference group; the largest when not given", metavar = "NAME"),
+      opt("--adjust", "BH, holm or none [default %default]", "BH", metavar = "NAME")
+    ), "--demo plantcare"),
     reliability = command("Internal consistency of every subscale", cli_reliability,
       list(opt("--missing", "listwise or pairwise [default %default]", "listwise", metavar = "RULE")),
       "--demo plotholders"
@@ -42,7 +62,42 @@ cli_commands <- function() {
   )
 }
 
-cli_screen <- function(options, files) cli_give(sw_screen(cli_survey(options, files)), options)
+cli_screen <- function(options, files) cli_give(sw_screen(cli_survey(options, files), order = options$order), options)
+
+cli_keying <- function(options, files) cli_give(sw_keying(cli_survey(options, files)), options)
+
+cli_answering <- function(options, files) {
+  cli_give(sw_answering(cli_survey(options, files), time = cli_names(options$time), robust = options$robust), options)
+}
+
+cli_options <- function(options, files) {
+  curves <- sw_option_curves(cli_survey(options, files), bands = options$bands, score = options$score)
+  if (!is.null(options$pages)) {
+    sw_write(curves, options$pages, overwrite = options$overwrite)
+    if (!options$quiet) cli_say("Written: ", options$pages)
+  }
+  cli_give(curves, options)
+}
+
+cli_dif <- function(options, files) {
+  cli_give(sw_dif(cli_survey(options, files), by = options$by, reference = options$reference, adjust = options$adjust), options)
+}
+
+# Writes <name>-codebook.csv and <name>-plan.yml beside the file.
+cli_start <- function(options, files) {
+  if (length(files) == 0) stop_usage("A file of answers is needed.")
+  written <- write_start(files[1], options$out, options$overwrite)
+  cat(format(written$codebook), "", "Written, to be checked and edited:", paste0("  ", written$paths),
+    paste0("Then: scalewort run ", written$paths[2]), sep = "\n")
+  exit_codes[["done"]]
+}
+
+cli_run <- function(options, files) {
+  if (length(files) == 0) stop_usage("A plan file is needed; `scalewort start answers.csv` writes one.")
+  done <- run_plan(files[1], options$overwrite, cli_progress(options))
+  cat("Done:", paste0("  ", done$paths), sep = "\n")
+  cli_exit(done$results$confirmation)
+}
 
 cli_reliability <- function(options, files) {
   cli_give(sw_reliability(cli_survey(options, files), missing = options$missing), options)

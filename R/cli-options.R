@@ -10,11 +10,13 @@ switch_option <- function(name, help) optparse::make_option(name, action = "stor
 common_options <- function(data = TRUE) {
   c(
     if (data) list(
-      opt("--codebook", "The codebook: CSV or YAML", metavar = "FILE"),
-      opt("--demo", "Use demo data in place of a file: plotholders or plantcare", metavar = "NAME"),
+      opt("--codebook", "The codebook: CSV, XLSX or YAML", metavar = "FILE"),
+      opt("--demo", "Demo data in place of a file: plotholders, plotholders-draft (one item not yet reversed) or plantcare", metavar = "NAME"),
       opt("--id", "Column with the case's identifier", metavar = "COLUMN"),
       opt("--group", "Column with the case's group", metavar = "COLUMN"),
       opt("--missing-codes", "Codes that mean missing, separated by commas", metavar = "CODES"),
+      opt("--layout", "Fixed-width text: id=1-4,district=5,answers=6-27", metavar = "PLACES"),
+      opt("--sheet", "Sheet of an XLSX file [default 1]", metavar = "NAME"),
       opt("--separator", "Character between cells; found when not given", metavar = "CHARACTER"),
       opt("--format", "text, csv, json or md [default %default]", "text", metavar = "FORM"),
       opt("--table", "Which table; text shows the main ones", metavar = "NAME"),
@@ -33,15 +35,34 @@ common_options <- function(data = TRUE) {
 cli_survey <- function(options, files) {
   if (!is.null(options$demo)) {
     if (length(files) > 0) stop_usage("Give a file or --demo, not both.")
-    return(sw_demo(options$demo))
+    draft <- identical(options$demo, "plotholders-draft")
+    return(if (draft) sw_demo("plotholders", codebook = "draft") else sw_demo(options$demo))
   }
   if (length(files) == 0) stop_usage("A file of answers is needed (or --demo plotholders).")
   if (is.null(options$codebook)) stop_usage("--codebook FILE is needed: it says what each column of answers is.")
   codes <- if (is.null(options$missing_codes)) NULL else strsplit(options$missing_codes, ",")[[1]]
   sw_read(files[1], options$codebook,
-    id = options$id, group = options$group, missing_codes = codes, separator = options$separator
+    id = options$id, group = options$group, missing_codes = codes, separator = options$separator,
+    layout = cli_layout(options$layout), sheet = cli_sheet(options$sheet)
   )
 }
+
+# "id=1-4,answers=6-27" as a named vector.
+cli_layout <- function(text) {
+  if (is.null(text)) {
+    return(NULL)
+  }
+  parts <- strsplit(strsplit(text, ",", fixed = TRUE)[[1]], "=", fixed = TRUE)
+  if (any(lengths(parts) != 2)) stop_usage("--layout is written as id=1-4,district=5,answers=6-27.")
+  stats::setNames(trimws(vapply(parts, `[`, "", 2)), trimws(vapply(parts, `[`, "", 1)))
+}
+
+cli_sheet <- function(text) {
+  if (is.null(text)) 1 else if (grepl("^[0-9]+$", text)) as.integer(text) else text
+}
+
+# Comma-separated names, or NULL.
+cli_names <- function(text) if (is.null(text)) NULL else trimws(strsplit(text, ",", fixed = TRUE)[[1]])
 
 # Prints or writes a result in the form asked for; returns the exit code.
 cli_give <- function(result, options, exit = cli_exit(result)) {

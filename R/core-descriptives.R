@@ -33,16 +33,20 @@ core_describe <- function(values, counts) {
   empty
 }
 
-# Distinct values and their counts; whole numbers from lowest to highest are
-# counted in one pass.
-core_counts <- function(x, options) {
-  if (length(options) > 0 && (is.integer(x) || all(is.na(x) | x %in% options))) {
-    counts <- tabulate(as.integer(x) - (as.integer(options[1]) - 1L), length(options))
-    if (sum(counts) == sum(!is.na(x))) {
-      return(list(values = options, counts = counts))
+# Distinct values and their counts. Whole numbers are counted over `options`, from
+# lowest to highest, in one pass. keep: NULL, or a logical value per answer.
+core_counts <- function(x, options, keep = NULL) {
+  if (length(options) > 0 && is.integer(x)) {
+    found <- kernel_tally(x, as.integer(options[1]), as.integer(options[length(options)]), keep)
+    if (found$outside == 0) {
+      return(list(values = options, counts = found$counts))
     }
   }
+  if (!is.null(keep)) x <- x[keep]
   x <- x[!is.na(x)]
+  if (length(options) > 0 && all(x %in% options)) {
+    return(list(values = options, counts = tabulate(match(x, options), length(options))))
+  }
   values <- sort(unique(x))
   list(values = values, counts = tabulate(match(x, values), length(values)))
 }

@@ -9,7 +9,7 @@
 # (Phillips & Holland, 1987). Strata with only one group or only one answer carry
 # nothing and drop out.
 core_mantel_haenszel <- function(item, focal, stratum) {
-  cell <- function(which) as.vector(table(factor(stratum[which], sort(unique(stratum)))))
+  cell <- function(which) as.numeric(table(factor(stratum[which], sort(unique(stratum)))))
   a <- cell(!focal & item == 1)
   b <- cell(!focal & item == 0)
   c <- cell(focal & item == 1)
@@ -20,7 +20,11 @@ core_mantel_haenszel <- function(item, focal, stratum) {
   if (!any(use)) {
     return(none)
   }
-  a <- a[use]; b <- b[use]; c <- c[use]; d <- d[use]; n <- n[use]
+  a <- a[use]
+  b <- b[use]
+  c <- c[use]
+  d <- d[use]
+  n <- n[use]
   r <- sum(a * d / n)
   s <- sum(b * c / n)
   expected <- (a + b) * (a + c) / n

@@ -39,7 +39,7 @@ core_em <- function(x, tolerance = 1e-8, max_iterations = 1000L) {
     new_mean <- total / nrow(x)
     new_covariance <- products / nrow(x) - tcrossprod(new_mean)
     change <- max(abs(new_mean - mean) / sqrt(spread), abs(new_covariance - covariance) / sqrt(outer(spread, spread)))
-    mean <- new_mean
+    mean[] <- new_mean
     covariance <- new_covariance
     if (change < tolerance) {
       status <- "ok"

@@ -8,10 +8,22 @@ status_word <- function(code) core_status[[code + 1L]]
 # Complete rows only: list(status, n, mean, covariance).
 core_complete_moments <- function(x) {
   storage.mode(x) <- "double"
-  out <- kernel_complete_moments(x)
+  name_moments(kernel_matrix_moments(x), colnames(x))
+}
+
+# The same of a named list of integer or double columns, read where they lie: the
+# value of column j is shift[j] + sign[j] * x. keep: NULL, or a logical value per
+# row.
+core_column_moments <- function(columns, shift, sign, keep = NULL) {
+  real <- !vapply(columns, function(x) is.integer(x) || is.double(x), TRUE)
+  columns[real] <- lapply(columns[real], as.double)
+  name_moments(kernel_complete_moments(unclass(columns), shift, sign, keep), names(columns))
+}
+
+name_moments <- function(out, names) {
   out$status <- status_word(out$status)
-  names(out$mean) <- colnames(x)
-  dimnames(out$covariance) <- list(colnames(x), colnames(x))
+  names(out$mean) <- names
+  dimnames(out$covariance) <- list(names, names)
   out
 }
 

@@ -32,6 +32,9 @@ read_item <- function(column, spec, find_codes = TRUE) {
 
 # Are all values within the item's range? One pass, no copy.
 all_within <- function(values, spec) {
+  if (is.integer(values) && spec$highest - spec$lowest < 1000) {
+    return(kernel_tally(values, as.integer(ceiling(spec$lowest)), as.integer(floor(spec$highest)), NULL)$outside == 0)
+  }
   range <- suppressWarnings(range(values, na.rm = TRUE))
   range[1] >= spec$lowest && range[2] <= spec$highest
 }
@@ -117,6 +120,17 @@ keyed_answers <- function(survey, items = scored_items(survey)) {
     out[, j] <- if (spec$direction == "reversed") spec$lowest + spec$highest - values else values
   }
   out
+}
+
+# Moments of chosen items over the complete cases in use, keyed, without copying
+# the answers.
+keyed_moments <- function(survey, items) {
+  specs <- survey$codebook$items[match(items, survey$codebook$items$item), ]
+  turned <- specs$direction == "reversed"
+  core_column_moments(
+    as.list(survey$answers[items]), ifelse(turned, specs$lowest + specs$highest, 0), ifelse(turned, -1, 1),
+    if (all(survey$kept)) NULL else survey$kept
+  )
 }
 
 # Items in the codebook's order, by role.

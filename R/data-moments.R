@@ -58,25 +58,32 @@ new_moments <- function(n, n_left_out, mean, covariance, missing, kind, scales, 
 survey_moments <- function(survey, items, missing) {
   items <- pick_items(survey, items)
   scales <- lapply(survey_scales(survey, c("scored", "tryout")), intersect, items)
-  out <- answer_moments(keyed_answers(survey, items), missing, scales[lengths(scales) > 0])
+  core <- if (missing == "listwise") keyed_moments(survey, items) else core_pairwise_moments(keyed_answers(survey, items))
+  empty <- items[vapply(items, function(i) all(is.na(survey$answers[[i]][survey$kept])), TRUE)]
+  out <- moments_of_core(core, sum(survey$kept), missing, scales[lengths(scales) > 0], items, empty)
   out$origin <- case_origin(survey)
   out
 }
 
 answer_moments <- function(answers, missing, scales = NULL) {
   core <- if (missing == "listwise") core_complete_moments(answers) else core_pairwise_moments(answers)
+  empty <- colnames(answers)[colSums(!is.na(answers)) == 0]
+  unanswered <- sum(rowSums(!is.na(answers)) == 0)
+  moments_of_core(core, nrow(answers) - if (missing == "pairwise") unanswered else 0, missing, scales, colnames(answers), empty)
+}
+
+# What the core found, checked and named; `cases` is how many went in.
+moments_of_core <- function(core, cases, missing, scales, items, empty) {
   if (core$status == "too_few_cases") {
-    empty <- colnames(answers)[colSums(!is.na(answers)) == 0]
     stop_numeric(
       paste0("Fewer than two cases have answers to ", if (missing == "listwise") "all of " else "each pair of ",
-        "these ", ncol(answers), " items."),
+        "these ", length(items), " items."),
       faults = if (length(empty) > 0) paste0("no answers at all: ", and_list(empty, 20)),
       hint = "Leave out items or cases, or use `missing = \"pairwise\"`."
     )
   }
-  left_out <- nrow(answers) - core$n
-  if (missing == "pairwise") left_out <- sum(rowSums(!is.na(answers)) == 0)
-  new_moments(core$n, left_out, core$mean, core$covariance, missing, "answers", scales_or_all(scales, colnames(answers)))
+  left_out <- if (missing == "listwise") cases - core$n else 0
+  new_moments(core$n, left_out, core$mean, core$covariance, missing, "answers", scales_or_all(scales, items))
 }
 
 published_moments <- function(matrix, n, sd, mean, scales) {

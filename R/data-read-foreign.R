@@ -101,5 +101,5 @@ label_foreign_groups <- function(table, group) {
   table
 }
 
-# "1 = Never; 2 = Often"
+# Labels as the codebook writes them, number and word.
 labels_text <- function(labels) paste(paste0(format_answer(unname(labels)), " = ", gsub("[;=]", ",", names(labels))), collapse = "; ")

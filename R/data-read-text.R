@@ -8,6 +8,11 @@ read_text <- function(path, how = list(header = TRUE)) {
   data <- table$data
   separator <- if (is.null(how$separator)) guess_separator(path, ncol(data)) else how$separator
   said <- paste0(basename(path), ", cells separated by ", separator_word(separator), if (is.null(how$separator)) " (found)")
+  before <- if (!isFALSE(how$header)) lines_before_header(path, names(data))
+  if (!is.null(before) && isTRUE(how$all_text)) {
+    stop_file(paste0("The file is not a clean table: ", path), faults = before, hint = "Each row must have as many cells as the header.")
+  }
+  said <- c(said, before)
   if (isFALSE(how$header)) names(data) <- header_from_items(data, how$items)
   steps <- list(
     function(data) settle_encoding(data, how$encoding), function(data) leave_out_second_header(data),
@@ -20,6 +25,22 @@ read_text <- function(path, how = list(header = TRUE)) {
     said <- c(said, out$said)
   }
   list(data = data, said = said, foreign = list(), separator = separator)
+}
+
+# fread() looks for the first line with as many cells as the rest; what it passed
+# over is said.
+lines_before_header <- function(path, names) {
+  lines <- iconv(readLines(path, n = 50, warn = FALSE), "UTF-8", "UTF-8", sub = "?")
+  name <- iconv(names[1], "UTF-8", "UTF-8", sub = "?")
+  if (is.na(name) || grepl("^V[0-9]+$", name)) {
+    return(NULL)
+  }
+  at <- which(startsWith(sub("^[\"\ufeff[:space:]]+", "", lines), name))[1]
+  before <- if (is.na(at)) integer() else which(nzchar(trimws(lines[seq_len(at - 1)])))
+  if (length(before) == 0) {
+    return(NULL)
+  }
+  paste0(count_of(length(before), "line"), " that stands before the header left out: ", quoted(substr(lines[before[1]], 1, 40)))
 }
 
 check_text_options <- function(how) {

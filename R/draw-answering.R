@@ -8,7 +8,10 @@ autoplot.sw_answering <- function(object, x = "person_sd", y = "longest_run", ..
   check_choice(y, known, "y")
   flags <- rowSums(object$parts$flags)
   people <- data.frame(x = values[[x]], y = values[[y]], flags = factor(pmin(flags, 2), 0:2, c("no flag", "one", "two or more")))
-  ggplot2::ggplot(people[order(people$flags), ], ggplot2::aes(.data$x, .data$y, colour = .data$flags, shape = .data$flags, size = .data$flags)) +
+  ggplot2::ggplot(
+    people[order(people$flags), ],
+    ggplot2::aes(.data$x, .data$y, colour = .data$flags, shape = .data$flags, size = .data$flags)
+  ) +
     ggplot2::geom_jitter(width = 0, height = if (y == "longest_run") .15 else 0, na.rm = TRUE, alpha = .85) +
     ggplot2::scale_colour_manual(values = c("#A9B8B5", figure_colours[2], figure_colours[6]), name = "flags", drop = FALSE) +
     ggplot2::scale_shape_manual(values = c(1, 16, 17), name = "flags", drop = FALSE) +
@@ -16,7 +19,8 @@ autoplot.sw_answering <- function(object, x = "person_sd", y = "longest_run", ..
     figure_theme() +
     figure_labels(
       "How people answered", "A point per person; the flags come from all indices, not from these two alone.", object,
-      paste0("Scatter of ", column_header(x), " and ", column_header(y), " for ", nrow(people), " people; ", sum(flags >= 2), " have two flags or more."),
+      paste0("Scatter of ", column_header(x), " and ", column_header(y), " for ", nrow(people), " people; ", sum(flags >= 2),
+        " have two flags or more."),
       x = long_header(x), y = long_header(y)
     )
 }

@@ -10,25 +10,27 @@ autoplot.sw_option_curves <- function(object, items = NULL, ...) {
   curves$kind <- ifelse(is.na(curves$right), "option", ifelse(curves$right, "right answer", "wrong option"))
   bands <- object$about$options$bands
   last <- curves[curves$band == bands, ]
-  last <- last[last$share > .04 | last$kind == "right answer", ]
+  last <- last[last$share > .09 | last$kind == "right answer", ]
   many <- nlevels(curves$item) > 1
   ggplot2::ggplot(curves, ggplot2::aes(.data$band, .data$share, group = .data$option, colour = .data$kind, linewidth = .data$kind)) +
     ggplot2::geom_line() +
     ggplot2::geom_point(ggplot2::aes(shape = .data$kind), size = if (many) 1.6 else 3) +
     ggplot2::geom_text(data = last, ggplot2::aes(label = .data$option), hjust = -.9, size = if (many) 3.2 else 5, show.legend = FALSE) +
     ggplot2::facet_wrap(ggplot2::vars(.data$item)) +
-    ggplot2::scale_colour_manual(values = c(option = figure_colours[4], `right answer` = figure_colours[1], `wrong option` = figure_colours[2]), name = NULL) +
+    ggplot2::scale_colour_manual(
+      values = c(option = figure_colours[4], `right answer` = figure_colours[1], `wrong option` = figure_colours[2]), name = NULL
+    ) +
     ggplot2::scale_linewidth_manual(values = c(option = .7, `right answer` = 1.4, `wrong option` = .7), name = NULL) +
     ggplot2::scale_shape_manual(values = c(option = 16, `right answer` = 16, `wrong option` = 1), name = NULL) +
     ggplot2::scale_x_continuous(
       breaks = seq_len(bands), limits = c(1, bands + .35),
-      labels = c("weakest", rep("", max(bands - 2, 0)), "strongest")[seq_len(bands)]
+      labels = c("low", rep("", max(bands - 2, 0)), "high")[seq_len(bands)]
     ) +
     ggplot2::scale_y_continuous(limits = c(0, 1), breaks = c(0, .5, 1), labels = c("0%", "50%", "100%")) +
     figure_theme(12) +
     figure_labels(
       "Who chooses which option",
-      paste0("Share choosing each option in ", bands, " bands of the ", object$about$options$score, " score."), object,
+      paste0("Share choosing each option in ", bands, " bands of the ", object$about$options$score, " score, from low to high."), object,
       paste0("Option curves of ", count_of(nlevels(curves$item), "item"), " over ", bands, " score bands."),
       x = NULL, y = NULL
     )
@@ -59,11 +61,14 @@ autoplot.sw_dif <- function(object, items = NULL, ...) {
     ggplot2::scale_shape_manual(values = rep_len(c(16, 17, 15, 18, 1, 2), length(groups)), name = object$about$options$by) +
     ggplot2::scale_linetype_discrete(name = object$about$options$by) +
     ggplot2::scale_size_area(max_size = 4, guide = "none") +
-    ggplot2::scale_x_continuous(breaks = seq_len(max(curves$band)), labels = function(b) ifelse(b == 1, "lowest fifth", ifelse(b == max(curves$band), "highest", b))) +
+    ggplot2::scale_x_continuous(
+      breaks = seq_len(max(curves$band)),
+      labels = function(b) ifelse(b == 1, "1 low", ifelse(b == max(curves$band), paste(b, "high"), b))
+    ) +
     figure_theme() +
     figure_labels(
       "Do people with the same score answer alike?",
-      "Mean answer, keyed, by fifths of the score; larger points are more people. Lines that lie apart show bias.", object,
+      "Mean answer, keyed, by fifths of the score; larger points are more people.", object,
       paste0("Mean answers by score and group for ", and_list(items), "."), x = NULL, y = "mean answer"
     )
 }

@@ -21,13 +21,13 @@ draw_options <- function(object) {
   shown <- bars[bars$share >= .07, ]
   shown$light <- abs(shown$place - .5) > .38
   ggplot2::ggplot(bars) +
+    ggplot2::geom_vline(xintercept = 0, colour = ink, linewidth = .6) +
     ggplot2::geom_rect(
       ggplot2::aes(
         xmin = .data$from, xmax = .data$to, ymin = as.integer(.data$item) - .38, ymax = as.integer(.data$item) + .38, fill = .data$place
       ),
       colour = ink, linewidth = .2
     ) +
-    ggplot2::geom_vline(xintercept = 0, colour = ink, linewidth = .5) +
     ggplot2::geom_text(
       data = shown,
       ggplot2::aes((.data$from + .data$to) / 2, as.integer(.data$item), label = .data$option, colour = .data$light), size = 3.4
@@ -39,7 +39,7 @@ draw_options <- function(object) {
     figure_theme() +
     figure_labels(
       "How each item was answered",
-      "Shares of the options as ticked, before reversal; the line is the middle of the options. Numbers are the options.",
+      "Shares of the options as ticked, before reversal, centred on the middle option.",
       object, paste0("Stacked bars of the shares of options of ", length(items), " items, centred on the middle option."),
       x = "share below the middle, and above"
     )

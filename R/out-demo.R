@@ -10,29 +10,35 @@ write_demo <- function(folder, seed, overwrite, progress) {
   survey <- sw_read(inputs[1], inputs[2], id = "id", group = "district")
   results <- whole_path(survey, seed, progress = progress)
   progress("writing tables, figures and the report")
-  outputs <- c(
-    write_demo_tables(results, folder, overwrite), write_demo_figures(results, folder),
-    sw_report(results, file.path(folder, "report.html"), title = "What a plot does for its gardener", overwrite = overwrite)
-  )
-  c(inputs, outputs)
+  c(inputs, write_results(results, folder, "What a plot does for its gardener", overwrite))
 }
 
-write_demo_tables <- function(results, folder, overwrite) {
+# Tables, figures and report of a whole path. Returns the paths, report last.
+write_results <- function(results, folder, title, overwrite) {
+  c(
+    write_result_tables(results, folder, overwrite), write_result_figures(results, folder, overwrite),
+    sw_report(results, file.path(folder, "report.html"), title = title, overwrite = overwrite)
+  )
+}
+
+write_result_tables <- function(results, folder, overwrite) {
   wanted <- list(
-    `screening.csv` = list(results$screening, "items"), `reliability.csv` = list(results$reliability, "scales"),
+    `screening.csv` = list(results$screening, "items"), `flags.csv` = list(results$screening, "flags"),
+    `answering.csv` = list(results$answering, "cases"), `reliability.csv` = list(results$reliability, "scales"),
     `loadings.csv` = list(results$exploration, "pattern"), `fit.csv` = list(results$confirmation, "fit"),
     `scores.csv` = list(results$scores, NULL)
   )
+  wanted <- Filter(function(one) !is.null(one[[1]]), wanted)
   vapply(names(wanted), function(name) {
     sw_write(wanted[[name]][[1]], file.path(folder, name), table = wanted[[name]][[2]], overwrite = overwrite)
   }, "", USE.NAMES = FALSE)
 }
 
-write_demo_figures <- function(results, folder) {
-  drawn <- results[c("screening", "retention", "exploration", "confirmation")]
+write_result_figures <- function(results, folder, overwrite) {
+  drawn <- results[intersect(c("screening", "answering", "retention", "exploration", "confirmation"), names(results))]
   vapply(names(drawn), function(name) {
     path <- file.path(folder, paste0(name, ".png"))
-    save_figure(ggplot2::autoplot(drawn[[name]]), path)
+    write_safely(path, overwrite, function(draft) save_figure(ggplot2::autoplot(drawn[[name]]), draft))
   }, "", USE.NAMES = FALSE)
 }
 

@@ -6,9 +6,10 @@
 # scored, with its log.
 whole_path <- function(survey, seed = 1, limits = sw_limits(), progress = function(step) NULL) {
   progress("screening items")
-  screening <- sw_screen(survey, limits)
+  screening <- sw_screen(survey, limits = limits)
+  keying <- if (any(lengths(survey_scales(survey)) >= 3)) sw_keying(survey, limits)
+  answering <- if (length(analysed_items(survey)) >= 3) sw_answering(survey, limits = limits)
   reliability <- sw_reliability(survey, limits = limits)
-  reliability$about$title <- "Internal consistency, as first keyed"
   survey <- reverse_where_needed(survey, reliability)
   progress("splitting the cases")
   halves <- sw_split(survey, seed = seed)
@@ -22,11 +23,11 @@ whole_path <- function(survey, seed = 1, limits = sw_limits(), progress = functi
   structure <- drop_thin_factors(drafted)
   confirmation <- sw_confirm(halves$validation, structure, limits = limits)
   progress("scoring")
-  list(
-    survey = survey, screening = screening, reliability_before = reliability,
+  Filter(Negate(is.null), list(
+    survey = survey, screening = screening, keying = keying, answering = answering,
     reliability = sw_reliability(survey, limits = limits), retention = retention,
     exploration = exploration, confirmation = confirmation, scores = sw_score(survey)
-  )
+  ))
 }
 
 # Turns the items that look unreversed, and says so in the log.

@@ -49,7 +49,35 @@ report_tables <- function(x) UseMethod("report_tables")
 report_tables.default <- function(x) stats::setNames(x$tables, table_title(names(x$tables)))
 #' @export
 report_tables.sw_screening <- function(x) {
-  list(`The items before anything was reversed` = first_look(x)[[1]], `What was flagged` = x$tables$flags)
+  c(
+    list(`The items, as answered` = first_look(x)[[1]], `What was flagged` = x$tables$flags, `Missing answers` = x$tables$missing),
+    if (!is.null(x$tables$patterns)) list(`Items missing together` = utils::head(x$tables$patterns, 12))
+  )
+}
+#' @export
+report_tables.sw_keying <- function(x) {
+  list(`Keying by subscale` = x$tables$scales, `Items that do not agree with the codebook` = x$tables$items[x$tables$items$agrees != "yes", ])
+}
+#' @export
+report_tables.sw_answering <- function(x) {
+  cases <- x$tables$cases
+  flagged <- cases[cases$flagged >= x$about$options$at_least, ]
+  keys <- setdiff(names(cases), c(names(x$parts$values), "flagged", "by"))
+  list(
+    `Indices of careless answering` = x$tables$indices, `Cases with several flags` = utils::head(flagged[c(keys, "flagged", "by")], 30),
+    `Reliability with and without them` = x$tables$sensitivity
+  )
+}
+#' @export
+report_tables.sw_option_curves <- function(x) {
+  shown <- as_tables(first_look(x))
+  stats::setNames(shown, c("Options that do not behave", "Shares by score band", "Mean answers by score band")[
+    c(nrow(x$tables$flags) > 0, any(!is.na(x$tables$curves$right)), any(is.na(x$tables$curves$right)))])
+}
+#' @export
+report_tables.sw_dif <- function(x) {
+  list(`Items compared between groups` = x$tables$items[c("scale", "item", "test", "statistic", "p.value", "p_adjusted", "effect", "class",
+    "favours", "p_uniform", "p_nonuniform", "r2_change")])
 }
 #' @export
 report_tables.sw_reliability <- function(x) {
@@ -80,6 +108,17 @@ report_tables.sw_confirmation <- function(x) {
 #' @export
 report_tables.sw_scores <- function(x) {
   list(`The scores` = x$tables$scales[setdiff(names(x$tables$scales), c("scale", "method"))])
+}
+
+# The figures of a result that a report shows.
+report_figures <- function(x) {
+  if (!inherits(x, "sw_screening")) {
+    return(list(autoplot(x)))
+  }
+  options <- x$tables$options
+  drawable <- any(is.na(options$right) & options$item %in% names(which(table(options$item) <= 10)))
+  c(list(autoplot(x)), list(autoplot(x, if (drawable) "options" else "histograms")),
+    if (!is.null(x$parts$missing_cells) && any(x$parts$missing_cells)) list(autoplot(x, "missing")))
 }
 
 # A note that every table carries: n and missing answers, then what is special.

@@ -1,7 +1,8 @@
 #' Write a result to a file
 #'
 #' The file's ending says the form: `.csv` (one table, or the scored data),
-#' `.json` (all tables with what they are about), `.rds` (the object itself).
+#' `.json` (all tables with what they are about), `.rds` (the object itself), `.pdf`
+#' (the figure; option curves with a page per item).
 #'
 #' @param x A result, a codebook, or a data frame.
 #' @param path Path of the file.
@@ -24,10 +25,10 @@ sw_write <- function(x, path, table = NULL, overwrite = FALSE) {
     stop_input(paste0("`x` must be a result, a codebook or a data frame; this is ", what_is(x), "."))
   }
   form <- tolower(tools::file_ext(path))
-  writers <- list(csv = write_csv, json = write_json, rds = function(x, path, table) saveRDS(x, path))
+  writers <- list(csv = write_csv, json = write_json, rds = function(x, path, table) saveRDS(x, path), pdf = write_pages)
   if (!form %in% names(writers)) {
     stop_file(paste0("The ending of ", quoted(basename(path)), " says nothing of its form."),
-      hint = "Use .csv, .json or .rds.")
+      hint = "Use .csv, .json, .rds, or for figures .pdf.")
   }
   write_safely(path, overwrite, function(draft) writers[[form]](x, draft, table))
 }
@@ -39,6 +40,16 @@ write_csv <- function(x, path, table) {
 
 write_json <- function(x, path, table) {
   writeLines(result_json(x, table), path, useBytes = TRUE)
+}
+
+write_pages <- function(x, path, table) {
+  if (!inherits(x, c("sw_screening", "sw_option_curves", "sw_dif", "sw_answering", "sw_retention", "sw_exploration", "sw_confirmation"))) {
+    stop_file("This result has no figure to write to PDF.")
+  }
+  pages <- if (inherits(x, "sw_option_curves")) item_pages(x) else list(ggplot2::autoplot(x))
+  grDevices::cairo_pdf(path, width = 10.7, height = 6.7, onefile = TRUE)
+  on.exit(grDevices::dev.off())
+  for (page in pages) print(page)
 }
 
 # The one table a flat file holds.

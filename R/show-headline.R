@@ -35,7 +35,9 @@ headline.sw_keying <- function(x) {
   start <- if (nrow(wrong) == 0) {
     "Every item that points clearly points the way the codebook says."
   } else {
-    paste0(count_of(nrow(wrong), "item points", "items point"), " against the codebook: ", and_list(paste0(wrong$item, " in ", wrong$scale)), ".")
+    paste0(
+      count_of(nrow(wrong), "item points", "items point"), " against the codebook: ", and_list(paste0(wrong$item, " in ", wrong$scale)), "."
+    )
   }
   paste0(start, if (unclear > 0) paste0(" ", count_of(unclear, "item is", "items are"), " unclear."))
 }
@@ -57,7 +59,8 @@ headline.sw_option_curves <- function(x) {
     count_of(length(items), "item"), " in ", x$about$options$bands, " score bands. ",
     if (length(wrong) > 0) paste0("The key looks wrong: ", and_list(wrong), ". "),
     if (length(drawing) > 0) paste0("A wrong option draws the strongest: ", and_list(drawing), ". "),
-    if (nrow(flags) == 0) if (any(!is.na(x$tables$curves$right))) "No option is flagged." else "Answers by band are shown, not judged: no item has a right answer."
+    if (nrow(flags) == 0 && any(!is.na(x$tables$curves$right))) "No option is flagged.",
+    if (all(is.na(x$tables$curves$right))) "Answers by band are shown, not judged: no item has a right answer."
   )
 }
 
@@ -86,7 +89,7 @@ headline.sw_dif <- function(x) {
   items <- x$tables$items
   flagged <- items[items$flagged %in% TRUE, ]
   paste0(
-    if (nrow(flagged) == 0) paste0("None of ", count_of(nrow(items), "item")) else paste0(nrow(flagged), " of ", count_of(nrow(items), "item")),
+    if (nrow(flagged) == 0) "None" else nrow(flagged), " of ", count_of(nrow(items), "item"),
     if (nrow(flagged) == 1 || nrow(flagged) == 0) " works" else " work", " differently by ", x$about$options$by,
     if (nrow(flagged) > 0) paste0(": ", and_list(paste0(flagged$item, " (class ", flagged$class, ")"))), "."
   )
@@ -113,7 +116,8 @@ first_look.sw_answering <- function(x) {
   shown <- utils::head(cases[cases$flagged >= x$about$options$at_least, ], 15)
   keys <- setdiff(names(cases), c(names(x$parts$values), "flagged", "by"))
   c(
-    list(x$tables$indices[c("index", "bound", "n", "flagged")]), if (nrow(shown) > 0) list(shown[c(keys, "flagged", "by")]), list(x$tables$sensitivity)
+    list(x$tables$indices[c("index", "bound", "n", "flagged")]), if (nrow(shown) > 0) list(shown[c(keys, "flagged", "by")]),
+    list(x$tables$sensitivity)
   )
 }
 

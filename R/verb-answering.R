@@ -173,7 +173,12 @@ alpha_without_cases <- function(survey, flagged) {
   }
   rest <- survey
   rest$kept[which(survey$kept)[flagged]] <- FALSE
-  alphas <- function(s) if (any(s$kept)) vapply(scale_moments(s, "listwise"), function(m) core_alpha(m$covariance), 0) else rep(NA_real_, length(scales))
+  alphas <- function(s) {
+    if (!any(s$kept)) {
+      return(rep(NA_real_, length(scales)))
+    }
+    vapply(scale_moments(s, "listwise"), function(m) core_alpha(m$covariance), 0)
+  }
   all <- alphas(survey)
   without <- alphas(rest)
   tibble::tibble(scale = names(scales), alpha = unname(all), alpha_flagged = unname(without), change = unname(without - all))

@@ -101,12 +101,21 @@ dif_flagged <- function(table, p_adjusted, limits) {
 }
 
 item_dif <- function(scale, item, answer, score, group, groups) {
-  two <- length(groups$focal) == 1
-  binary <- all(answer %in% 0:1)
-  flat <- length(unique(answer)) < 2 || length(unique(score)) < 2
-  general <- if (flat) list(statistic = NA_real_, df = NA_real_, p = NA_real_) else core_general_association(answer, group, thick_strata(score, group))
-  logistic <- if (flat) list(p_uniform = NA_real_, p_nonuniform = NA_real_, r2_change = NA_real_) else core_logistic_dif(answer, group, score)
-  main <- if (flat) no_dif() else if (!two) several_groups(general, logistic) else if (binary) binary_dif(answer, group, score, groups) else ordered_dif(answer, group, score, groups)
+  if (length(unique(answer)) < 2 || length(unique(score)) < 2) {
+    general <- list(p = NA_real_)
+    logistic <- list(p_uniform = NA_real_, p_nonuniform = NA_real_, r2_change = NA_real_)
+    main <- main_dif("none: it does not vary", NA_real_, NA_real_, NA_real_, NA_real_, NA_character_)
+  } else {
+    general <- core_general_association(answer, group, thick_strata(score))
+    logistic <- core_logistic_dif(answer, group, score)
+    main <- if (length(groups$focal) > 1) {
+      several_groups(general, logistic)
+    } else if (all(answer %in% 0:1)) {
+      binary_dif(answer, group, score, groups)
+    } else {
+      ordered_dif(answer, group, score, groups)
+    }
+  }
   tibble::tibble(
     scale = scale, item = item, test = main$test, n = length(answer), statistic = main$statistic, df = main$df, p.value = main$p,
     odds_ratio = main$odds_ratio, effect = main$effect, class = main$class, favours = main$favours, p_general = general$p,
@@ -114,16 +123,14 @@ item_dif <- function(scale, item, answer, score, group, groups) {
   )
 }
 
-no_dif <- function() {
-  list(test = "none: it does not vary", statistic = NA_real_, df = NA_real_, p = NA_real_, odds_ratio = NA_real_, effect = NA_real_, class = NA_character_, favours = "")
+# The test an item is judged by.
+main_dif <- function(test, statistic, df, p, effect, class, odds_ratio = NA_real_, favours = "") {
+  list(test = test, statistic = statistic, df = df, p = p, odds_ratio = odds_ratio, effect = effect, class = class, favours = favours)
 }
 
 binary_dif <- function(answer, group, score, groups) {
   mh <- core_mantel_haenszel(answer, group %in% groups$focal, score)
-  list(
-    test = "Mantel-Haenszel", statistic = mh$statistic, df = 1, p = mh$p, odds_ratio = mh$odds_ratio, effect = mh$delta,
-    class = delta_class(mh), favours = favoured(mh$delta, groups)
-  )
+  main_dif("Mantel-Haenszel", mh$statistic, 1, mh$p, mh$delta, delta_class(mh), mh$odds_ratio, favoured(mh$delta, groups))
 }
 
 # A: under 1 or not different from 0; C: 1.5 or more and above 1 by its interval.
@@ -139,16 +146,13 @@ ordered_dif <- function(answer, group, score, groups) {
   mantel <- core_mantel(answer, group %in% groups$focal, score)
   size <- abs(mantel$difference)
   class <- if (is.na(size)) NA_character_ else if (mantel$p >= .05 || size < .17) "A" else if (size <= .25) "B" else "C"
-  list(
-    test = "Mantel", statistic = mantel$statistic, df = 1, p = mantel$p, odds_ratio = NA_real_, effect = mantel$difference,
-    class = class, favours = favoured(mantel$difference, groups)
-  )
+  main_dif("Mantel", mantel$statistic, 1, mantel$p, mantel$difference, class, favours = favoured(mantel$difference, groups))
 }
 
 several_groups <- function(general, logistic) {
   size <- logistic$r2_change
   class <- if (is.na(size)) NA_character_ else if (size < .035) "A" else if (size < .070) "B" else "C"
-  list(test = "generalised", statistic = general$statistic, df = general$df, p = general$p, odds_ratio = NA_real_, effect = size, class = class, favours = "")
+  main_dif("generalised", general$statistic, general$df, general$p, size, class)
 }
 
 favoured <- function(effect, groups) {
@@ -156,7 +160,7 @@ favoured <- function(effect, groups) {
 }
 
 # Strata for the test over options: scores joined until each holds ten people.
-thick_strata <- function(score, group) {
+thick_strata <- function(score) {
   values <- sort(unique(score))
   size <- as.vector(table(factor(score, values)))
   stratum <- integer(length(values))

@@ -67,7 +67,10 @@ keying_notes <- function(scales, items, found, tests) {
       ". Read the wording; if it agrees, `sw_flip()` turns the item, with your reason on record."),
     if (length(keys) > 0) paste0("A right answer that weaker respondents choose: ", and_list(keys), ". Check the key in the codebook."),
     if (length(unclear) > 0) paste0("Unclear, since it hardly correlates with the others either way: ", and_list(unclear), ". It may not belong."),
-    sprintf("%s: no set of reversals makes all correlations positive (%s negative, lowest %s): an item may not belong, or the subscale measures more than one thing.",
+    sprintf(paste(
+      "%s: no set of reversals makes all correlations positive (%s negative, lowest %s):",
+      "an item may not belong, or the subscale measures more than one thing."
+    ),
       mixed$scale, mixed$negative, coefficient_text(mixed$lowest_r)),
     if (length(unknown) > 0) paste0("Nothing can be said of ", and_list(unknown), ": too few complete cases, or an item that does not vary.")
   )

@@ -66,7 +66,8 @@ item_curve <- function(survey, spec, scale, band, bands) {
   n <- colSums(counts)
   cells <- expand.grid(option = options, band = seq_len(bands), stringsAsFactors = FALSE)
   data.frame(
-    scale = scale, item = spec$item, option = cells$option, label = if (is.null(label)) NA_character_ else label[match(cells$option, options)],
+    scale = scale, item = spec$item, option = cells$option,
+    label = if (is.null(label)) NA_character_ else label[match(cells$option, options)],
     right = if (test) cells$option %in% strsplit(spec$answer, "[[:space:]]+")[[1]] else NA,
     band = cells$band, n = as.integer(n[cells$band]), count = as.vector(counts), share = as.vector(counts) / as.vector(n[cells$band])
   )
@@ -82,7 +83,9 @@ curve_options <- function(chosen, spec) {
 
 # Test items whose options do not behave.
 curve_flags <- function(curves, bands, limits) {
-  none <- tibble::tibble(item = character(), option = character(), what = character(), weakest = numeric(), strongest = numeric(), advice = character())
+  none <- tibble::tibble(
+    item = character(), option = character(), what = character(), weakest = numeric(), strongest = numeric(), advice = character()
+  )
   tests <- unique(curves$item[!is.na(curves$right)])
   margin <- limit(limits, "option_margin")$bound
   rows <- lapply(tests, function(item) {
@@ -123,8 +126,9 @@ band_means <- function(curves, bands) {
 
 curve_notes <- function(curves, flags, bands) {
   thin <- unique(curves$item[curves$n < 20])
+  wrong <- unique(flags$item[flags$what == "key looks wrong"])
   c(
-    if (any(flags$what == "key looks wrong")) paste0("Check the key of ", and_list(unique(flags$item[flags$what == "key looks wrong"])), " before scoring."),
+    if (length(wrong) > 0) paste0("Check the key of ", and_list(wrong), " before scoring."),
     if (length(thin) > 0) paste0("Fewer than 20 people in some band of ", and_list(thin), ": its shares are uncertain.")
   )
 }

@@ -49,9 +49,8 @@ scale_moments <- function(x, missing) {
     stop_input("No scored item belongs to a subscale.", hint = "Fill in `scale` in the codebook.")
   }
   lapply(scales, function(items) {
-    answers <- keyed_answers(x, items)
-    core <- if (missing == "listwise") core_complete_moments(answers) else core_pairwise_moments(answers)
-    left_out <- if (missing == "listwise") nrow(answers) - core$n else sum(rowSums(!is.na(answers)) == 0)
+    core <- if (missing == "listwise") keyed_moments(x, items) else core_pairwise_moments(keyed_answers(x, items))
+    left_out <- if (missing == "listwise") sum(x$kept) - core$n else 0
     new_moments(core$n, left_out, core$mean, core$covariance, missing, "answers", list(items))
   })
 }

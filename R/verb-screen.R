@@ -36,11 +36,12 @@ sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_l
   specs <- survey$codebook$items[match(items, survey$codebook$items$item), ]
   counts <- item_counts(survey, specs)
   table <- describe_items(survey, specs, counts)
-  answers <- keyed_answers(survey, items)
-  moments <- screening_moments(answers)
+  moments <- screening_moments(survey, items)
   flags <- flag_items(table, specs, limits)
   table$flags <- vapply(table$item, function(i) and_list(flags$what[flags$item == i]), "", USE.NAMES = FALSE)
-  if (is.null(patterns)) patterns <- nrow(answers) <= 20000
+  few <- sum(survey$kept) <= 20000
+  if (is.null(patterns)) patterns <- few
+  answers <- if (patterns || few) keyed_answers(survey, items)
   deeper <- if (patterns) missing_tables(answers) else list()
   r <- core_correlation(moments$covariance)
   tables <- c(
@@ -54,7 +55,7 @@ sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_l
     options = list(order = order, correlations = moments$missing, n_correlations = moments$n),
     parts = list(
       correlations = r, scales = survey_scales(survey, c("scored", "tryout")), counts = counts,
-      missing_cells = if (nrow(answers) <= 20000) is.na(answers)
+      missing_cells = if (few) is.na(answers)
     ),
     limits = limits
   )
@@ -63,13 +64,12 @@ sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_l
 # Counts of the distinct answers of each item, as given: before reversal; for
 # test items the options themselves.
 item_counts <- function(survey, specs) {
-  kept <- if (all(survey$kept)) NULL else which(survey$kept)
-  pick <- function(x) if (is.null(kept)) x else x[kept]
+  keep <- if (all(survey$kept)) NULL else survey$kept
   stats::setNames(lapply(seq_len(nrow(specs)), function(i) {
     spec <- as.list(specs[i, ])
-    out <- core_counts(pick(survey$answers[[spec$item]]), item_options(spec))
+    out <- core_counts(survey$answers[[spec$item]], item_options(spec), keep)
     if (!is.na(spec$answer)) {
-      text <- trimws(as.character(pick(survey$data[[spec$item]])))
+      text <- trimws(as.character(survey$data[[spec$item]][survey$kept]))
       choices <- if (is.na(spec$options)) sort(unique(text[!is.na(text) & text != ""])) else strsplit(spec$options, "[[:space:]]+")[[1]]
       out$chosen <- list(values = choices, counts = tabulate(match(text, choices), length(choices)))
     }
@@ -114,7 +114,7 @@ describe_items <- function(survey, specs, counts) {
 # cases.
 item_correlations <- function(survey) {
   out <- lapply(survey_scales(survey, c("scored", "tryout")), function(items) {
-    moments <- core_complete_moments(keyed_answers(survey, items))
+    moments <- keyed_moments(survey, items)
     unknown <- stats::setNames(rep(NA_real_, length(items)), items)
     if (moments$status != "ok") {
       return(list(rest = unknown, total = unknown))
@@ -134,12 +134,12 @@ order_items <- function(table, specs, order) {
   table[order(-(keyed_mean - specs$lowest) / (specs$highest - specs$lowest)), ]
 }
 
-screening_moments <- function(answers) {
-  complete <- core_complete_moments(answers)
-  if (complete$status == "ok" && complete$n > ncol(answers)) {
+screening_moments <- function(survey, items) {
+  complete <- keyed_moments(survey, items)
+  if (complete$status == "ok" && complete$n > length(items)) {
     return(c(complete, missing = "listwise"))
   }
-  c(core_pairwise_moments(answers), missing = "pairwise")
+  c(core_pairwise_moments(keyed_answers(survey, items)), missing = "pairwise")
 }
 
 option_table <- function(specs, counts) {

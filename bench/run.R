@@ -56,5 +56,36 @@ report(
   ratio(function() core("core_extract_ml")(r50, 5L), unit, times = c(20, 50)), 40
 )
 
+# A file of 1,000,000 x 50 answers, some missing: reading, checking against the
+# codebook and screening against reading alone. Memory is the process's peak less
+# what it held before, over the size of the answers as doubles.
+file <- tempfile(fileext = ".csv")
+set.seed(2)
+big <- data.table::as.data.table(lapply(1:50, function(i) sample(c(1:5, NA), 1e6, TRUE, prob = c(rep(.196, 5), .02))))
+data.table::setnames(big, paste0("i", 1:50))
+data.table::fwrite(big, file)
+rm(big)
+invisible(gc())
+book <- data.frame(item = paste0("i", 1:50), scale = rep(paste0("s", 1:5), each = 10), lowest = 1, highest = 5)
+report(
+  "reading, checking and screening 1,000,000 x 50 answers", "data.table::fread() of the file",
+  ratio(function() sw_screen(sw_read(file, book)), function() data.table::fread(file), rounds = 3), 3
+)
+peak <- function(code) {
+  script <- tempfile(fileext = ".R")
+  writeLines(c(
+    "status <- function(what) as.numeric(sub('.*:\\\\s*([0-9]+) kB', '\\\\1', grep(what, readLines('/proc/self/status'), value = TRUE)))",
+    "library(scalewort); invisible(gc()); before <- status('^VmRSS')", code, "cat(status('^VmHWM') - before)"
+  ), script)
+  as.numeric(system2(file.path(R.home("bin"), "Rscript"), script, stdout = TRUE))
+}
+if (file.exists("/proc/self/status")) {
+  code <- sprintf(
+    "book <- data.frame(item = paste0('i', 1:50), scale = rep(paste0('s', 1:5), each = 10), lowest = 1, highest = 5); x <- sw_screen(sw_read('%s', book))", file
+  )
+  report("peak memory of the same", "the answers as doubles (400 MB)", peak(code) * 1024 / (1e6 * 50 * 8), 2.5)
+}
+unlink(file)
+
 table <- do.call(rbind, rows)
 print(table, row.names = FALSE, right = FALSE)

@@ -72,13 +72,41 @@ BEGIN_RCPP
 END_RCPP
 }
 // export_complete_moments
-Rcpp::List export_complete_moments(const Eigen::Map<Eigen::MatrixXd> x);
-RcppExport SEXP _scalewort_export_complete_moments(SEXP xSEXP) {
+Rcpp::List export_complete_moments(Rcpp::List columns, Rcpp::NumericVector shift, Rcpp::NumericVector sign, Rcpp::RObject keep);
+RcppExport SEXP _scalewort_export_complete_moments(SEXP columnsSEXP, SEXP shiftSEXP, SEXP signSEXP, SEXP keepSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type x(xSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_complete_moments(x));
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type shift(shiftSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type sign(signSEXP);
+    Rcpp::traits::input_parameter< Rcpp::RObject >::type keep(keepSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_complete_moments(columns, shift, sign, keep));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_matrix_moments
+Rcpp::List export_matrix_moments(const Rcpp::NumericMatrix x);
+RcppExport SEXP _scalewort_export_matrix_moments(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Rcpp::NumericMatrix >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_matrix_moments(x));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_tally
+Rcpp::List export_tally(Rcpp::IntegerVector x, int low, int high, Rcpp::RObject keep);
+RcppExport SEXP _scalewort_export_tally(SEXP xSEXP, SEXP lowSEXP, SEXP highSEXP, SEXP keepSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< int >::type low(lowSEXP);
+    Rcpp::traits::input_parameter< int >::type high(highSEXP);
+    Rcpp::traits::input_parameter< Rcpp::RObject >::type keep(keepSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_tally(x, low, high, keep));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -131,7 +159,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_evaluate_structure", (DL_FUNC) &_scalewort_export_evaluate_structure, 5},
     {"_scalewort_export_extract_ml", (DL_FUNC) &_scalewort_export_extract_ml, 5},
     {"_scalewort_export_ml_discrepancy", (DL_FUNC) &_scalewort_export_ml_discrepancy, 3},
-    {"_scalewort_export_complete_moments", (DL_FUNC) &_scalewort_export_complete_moments, 1},
+    {"_scalewort_export_complete_moments", (DL_FUNC) &_scalewort_export_complete_moments, 4},
+    {"_scalewort_export_matrix_moments", (DL_FUNC) &_scalewort_export_matrix_moments, 1},
+    {"_scalewort_export_tally", (DL_FUNC) &_scalewort_export_tally, 4},
     {"_scalewort_export_random_eigenvalues", (DL_FUNC) &_scalewort_export_random_eigenvalues, 4},
     {"_scalewort_export_rotate", (DL_FUNC) &_scalewort_export_rotate, 6},
     {"_scalewort_export_criterion", (DL_FUNC) &_scalewort_export_criterion, 3},

@@ -1,57 +1,120 @@
 #include "covariance.h"
+#include <atomic>
 #include <cmath>
 #include <limits>
-#include <vector>
+#include <thread>
 
 namespace scalewort {
 
 namespace {
 
-constexpr Eigen::Index rows_per_block = 512;
+constexpr Eigen::Index rows_per_block = 256;
+constexpr Eigen::Index rows_per_chunk = 64 * rows_per_block;
 
-// Copies rows [first, first + size) of x, transposed (an item a row), and
-// moves the complete ones to the front. Returns how many are complete.
-Eigen::Index gather_complete(const MatrixRef& x, Eigen::Index first,
-                             Eigen::Index size, Matrix& block) {
-  const Eigen::Index p = x.cols();
-  Vector total = Vector::Zero(size);
-  for (Eigen::Index j = 0; j < p; ++j) total += x.col(j).segment(first, size);
-  block.resize(size, p);
-  if (total.array().isFinite().all()) {
-    block = x.middleRows(first, size);
-    return size;
+struct Sums {
+  Eigen::Index n = 0;
+  Vector sum;
+  Matrix products;  // lower triangle
+};
+
+void copy_column(const Column& column, Eigen::Index first, Eigen::Index size, double* out) {
+  if (column.whole != nullptr) {
+    const int* x = column.whole + first;
+    for (Eigen::Index i = 0; i < size; ++i)
+      out[i] = x[i] == missing_whole ? std::numeric_limits<double>::quiet_NaN()
+                                     : column.shift + column.sign * x[i];
+  } else {
+    const double* x = column.real + first;
+    for (Eigen::Index i = 0; i < size; ++i) out[i] = column.shift + column.sign * x[i];
   }
-  Eigen::Index kept = 0;
-  std::vector<Eigen::Index> rows;
-  for (Eigen::Index i = 0; i < size; ++i)
-    if (std::isfinite(total(i))) rows.push_back(first + i);
+}
+
+// Fills the top of block with the complete rows of [first, first + size); returns
+// how many there are.
+Eigen::Index gather_complete(const std::vector<Column>& columns, const int* keep,
+                             Eigen::Index first, Eigen::Index size, Matrix& block,
+                             std::vector<Eigen::Index>& rows) {
+  const Eigen::Index p = static_cast<Eigen::Index>(columns.size());
+  Eigen::ArrayXd total = Eigen::ArrayXd::Zero(size);
   for (Eigen::Index j = 0; j < p; ++j) {
-    kept = 0;
-    for (Eigen::Index row : rows) block(kept++, j) = x(row, j);
+    copy_column(columns[j], first, size, block.col(j).data());
+    total += block.col(j).head(size).array();
   }
-  return static_cast<Eigen::Index>(rows.size());
+  rows.clear();
+  for (Eigen::Index i = 0; i < size; ++i)
+    if (std::isfinite(total(i)) && (keep == nullptr || keep[first + i] == 1)) rows.push_back(i);
+  const Eigen::Index kept = static_cast<Eigen::Index>(rows.size());
+  if (kept < size) {
+    for (Eigen::Index j = 0; j < p; ++j) {
+      double* column = block.col(j).data();
+      for (Eigen::Index i = 0; i < kept; ++i) column[i] = column[rows[i]];
+    }
+  }
+  return kept;
+}
+
+// The mean of the first block that has complete rows: near enough to the mean.
+Vector provisional_mean(const std::vector<Column>& columns, Eigen::Index rows, const int* keep) {
+  const Eigen::Index p = static_cast<Eigen::Index>(columns.size());
+  Matrix block(rows_per_block, p);
+  std::vector<Eigen::Index> complete;
+  for (Eigen::Index first = 0; first < rows; first += rows_per_block) {
+    const Eigen::Index size = std::min(rows_per_block, rows - first);
+    const Eigen::Index kept = gather_complete(columns, keep, first, size, block, complete);
+    if (kept > 0) return block.topRows(kept).colwise().mean().transpose();
+  }
+  return Vector::Zero(p);
+}
+
+Sums chunk_sums(const std::vector<Column>& columns, const int* keep, Eigen::Index first,
+                Eigen::Index last, const Vector& shift) {
+  const Eigen::Index p = static_cast<Eigen::Index>(columns.size());
+  Sums out;
+  out.sum = Vector::Zero(p);
+  out.products = Matrix::Zero(p, p);
+  Matrix block(rows_per_block, p);
+  std::vector<Eigen::Index> complete;
+  for (; first < last; first += rows_per_block) {
+    const Eigen::Index size = std::min(rows_per_block, last - first);
+    const Eigen::Index kept = gather_complete(columns, keep, first, size, block, complete);
+    if (kept == 0) continue;
+    auto rows = block.topRows(kept);
+    rows.rowwise() -= shift.transpose();
+    out.sum += rows.colwise().sum().transpose();
+    out.products.selfadjointView<Eigen::Lower>().rankUpdate(rows.transpose());
+    out.n += kept;
+  }
+  return out;
 }
 
 }  // namespace
 
-Moments complete_moments(const MatrixRef& x) {
-  const Eigen::Index n = x.rows(), p = x.cols();
+Moments complete_moments(const std::vector<Column>& columns, Eigen::Index rows, const int* keep,
+                         int threads) {
+  const Eigen::Index p = static_cast<Eigen::Index>(columns.size());
+  const Vector shift = provisional_mean(columns, rows, keep);
+  const Eigen::Index chunks = (rows + rows_per_chunk - 1) / rows_per_chunk;
+  std::vector<Sums> parts(chunks);
+  std::atomic<Eigen::Index> next(0);
+  auto work = [&]() {
+    for (Eigen::Index i = next++; i < chunks; i = next++)
+      parts[i] = chunk_sums(columns, keep, i * rows_per_chunk,
+                            std::min(rows, (i + 1) * rows_per_chunk), shift);
+  };
+  std::vector<std::thread> helpers;
+  const int wanted = static_cast<int>(std::min<Eigen::Index>(threads, chunks)) - 1;
+  for (int i = 0; i < wanted; ++i) helpers.emplace_back(work);
+  work();
+  for (std::thread& helper : helpers) helper.join();
+
   Moments out{Status::ok, 0, Vector::Zero(p), Matrix::Zero(p, p)};
-  Vector shift = Vector::Zero(p), sum = Vector::Zero(p);
-  Matrix block, products = Matrix::Zero(p, p);
-
-  for (Eigen::Index first = 0; first < n; first += rows_per_block) {
-    const Eigen::Index size = std::min(rows_per_block, n - first);
-    const Eigen::Index kept = gather_complete(x, first, size, block);
-    if (kept == 0) continue;
-    auto rows = block.topRows(kept);
-    if (out.n == 0) shift = rows.colwise().mean().transpose();
-    rows.rowwise() -= shift.transpose();
-    sum += rows.colwise().sum().transpose();
-    products.selfadjointView<Eigen::Lower>().rankUpdate(rows.transpose());
-    out.n += kept;
+  Vector sum = Vector::Zero(p);
+  Matrix products = Matrix::Zero(p, p);
+  for (const Sums& part : parts) {
+    out.n += part.n;
+    sum += part.sum;
+    products += part.products;
   }
-
   if (out.n < 2) {
     out.status = Status::too_few_cases;
     out.mean.setConstant(std::numeric_limits<double>::quiet_NaN());
@@ -64,6 +127,27 @@ Moments complete_moments(const MatrixRef& x) {
   out.covariance = products.selfadjointView<Eigen::Lower>();
   out.covariance -= count * offset * offset.transpose();
   out.covariance /= count - 1.0;
+  return out;
+}
+
+Tally tally(const int* x, Eigen::Index rows, const int* keep, int low, int high) {
+  Tally out{std::vector<double>(high - low + 1, 0.0), 0.0, 0.0};
+  std::vector<int> counts(high - low + 1, 0);
+  const unsigned width = static_cast<unsigned>(high - low);
+  Eigen::Index missing = 0, outside = 0;
+  for (Eigen::Index i = 0; i < rows; ++i) {
+    if (keep != nullptr && keep[i] != 1) continue;
+    const unsigned place = static_cast<unsigned>(x[i]) - static_cast<unsigned>(low);
+    if (place <= width)
+      ++counts[place];
+    else if (x[i] == missing_whole)
+      ++missing;
+    else
+      ++outside;
+  }
+  out.counts.assign(counts.begin(), counts.end());
+  out.missing = static_cast<double>(missing);
+  out.outside = static_cast<double>(outside);
   return out;
 }
 

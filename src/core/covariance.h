@@ -1,8 +1,21 @@
-// Means and covariances of the complete rows of a matrix of answers.
+// Means and covariances of the complete rows of some columns of answers.
 #pragma once
+#include <climits>
+#include <vector>
 #include "types.h"
 
 namespace scalewort {
+
+// A column as it lies in memory: whole numbers or reals. Its value in row i is
+// shift + sign * x[i], so that a reversed item (shift = lowest + highest, sign =
+// -1) needs no copy. Missing: `missing_whole`, or not finite.
+struct Column {
+  const int* whole;    // either this
+  const double* real;  // or this; the other is null
+  double shift, sign;
+};
+
+constexpr int missing_whole = INT_MIN;
 
 struct Moments {
   Status status;
@@ -11,11 +24,23 @@ struct Moments {
   Matrix covariance;  // p x p, divisor n - 1
 };
 
-// x: n x p, missing cells NaN. Rows with any missing cell are left out.
-// One pass in blocks of rows: each block is shifted by a provisional mean
-// (the mean of the first complete rows), which keeps the cancellation in
-// sum(xy) - n * mean(x) * mean(y) harmless; Chan, Golub & LeVeque (1983).
+// columns: p of them, each `rows` long. keep: null, or `rows` flags; a row with
+// flag 0 is left out, and so is a row with any missing cell.
+// One pass in chunks of rows, shared by up to `threads` threads and added up in
+// order, so that the result is the same for any number of threads. Values are
+// shifted by a provisional mean (of the first complete rows), which keeps the
+// cancellation in sum(xy) - n mean(x) mean(y) harmless; Chan, Golub & LeVeque
+// (1983).
 // status: ok, or too_few_cases when fewer than two rows are complete.
-Moments complete_moments(const MatrixRef& x);
+Moments complete_moments(const std::vector<Column>& columns, Eigen::Index rows, const int* keep,
+                         int threads);
+
+// How often each of low, low + 1, ..., high stands in x (whole numbers). `missing`
+// counts missing cells, `outside` those beyond the range.
+struct Tally {
+  std::vector<double> counts;
+  double missing, outside;
+};
+Tally tally(const int* x, Eigen::Index rows, const int* keep, int low, int high);
 
 }  // namespace scalewort

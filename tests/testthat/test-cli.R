@@ -13,7 +13,8 @@ test_that("help and version come from every command", {
 
 test_that("each analysis runs on the demo data and gives its answer first", {
   first <- list(
-    screen = "22 items screened", reliability = "Alpha: calm", retention = "Parallel analysis suggests 4 factors",
+    screen = "22 items screened", keying = "Every item that points clearly", answering = "Of 640 cases", options = "22 items in 3 score bands",
+    dif = "of 22 items work", reliability = "Alpha: calm", retention = "Parallel analysis suggests 4 factors",
     confirm = "Chi-square", score = "4 scores for 640 cases"
   )
   for (command in names(first)) {
@@ -25,6 +26,34 @@ test_that("each analysis runs on the demo data and gives its answer first", {
   }
   run <- run_cli("explore", "--demo", "plotholders", "--factors", "4", "--rotation", "promax")
   expect_match(run$out[1], "4 factors \\(maximum likelihood, promax rotation\\)")
+})
+
+test_that("start drafts a codebook and a plan, and run does what it says", {
+  folder <- withr::local_tempdir()
+  file.copy(system.file("extdata", "plotholders.csv", package = "scalewort"), folder)
+  start <- run_cli("start", "plotholders.csv", folder = folder)
+  expect_equal(start$status, 0)
+  expect_match(start$out, "Guessed, to be checked", all = FALSE)
+  expect_setequal(list.files(folder), c("plotholders.csv", "plotholders-codebook.csv", "plotholders-plan.yml"))
+  expect_equal(run_cli("start", "plotholders.csv", folder = folder)$status, 3)
+  plan <- file.path(folder, "plotholders-plan.yml")
+  lines <- c(readLines(plan), "set_aside:", "  - items: [calm6]", "    reason: asks about the time of day")
+  writeLines(lines, plan)
+  run <- run_cli("run", "plotholders-plan.yml", "--quiet", folder = folder)
+  expect_equal(run$status, 0)
+  expect_equal(run$err, "")
+  screening <- read.csv(file.path(folder, "results", "screening.csv"))
+  expect_equal(nrow(screening), 21)
+  before <- readLines(file.path(folder, "results", "loadings.csv"))
+  again <- run_cli("run", "plotholders-plan.yml", "--quiet", "--overwrite", folder = folder)
+  expect_equal(again$status, 0)
+  expect_identical(readLines(file.path(folder, "results", "loadings.csv")), before)
+  writeLines(c("dat: x.csv", "flip:", "  - items: [a]"), plan)
+  wrong <- run_cli("run", "plotholders-plan.yml", folder = folder)
+  expect_equal(wrong$status, 3)
+  expect_match(wrong$err, "did you mean \"data\"")
+  expect_match(wrong$err, "key \"codebook\" is missing")
+  expect_match(wrong$err, "needs a `reason`")
 })
 
 test_that("CSV and JSON hold the same numbers as the verb", {
@@ -74,7 +103,11 @@ test_that("wrong usage ends with 2, bad input with 3, and nothing is half-writte
     c("screen", "bad.csv", "--codebook", "none.csv"), c("screen", "empty.csv", "--codebook", "book.csv"),
     c("screen", "--demo", "nothing"), c("explore", "--demo", "plotholders", "--factors", "99"),
     c("confirm", "--demo", "plotholders", "--structure", "none.yml"), c("score", "bad.csv", "--codebook", "book.csv", "--out", "o.csv"),
-    c("report", "bad.csv", "--codebook", "book.csv", "--out", "o.html"), c("retention", "--demo", "plotholders", "--replicates", "1")
+    c("report", "bad.csv", "--codebook", "book.csv", "--out", "o.html"),
+    c("start", "none.csv"), c("run", "none.yml"),
+    c("dif", "--demo", "plotholders", "--by", "town"), c("answering", "--demo", "plotholders", "--time", "id"),
+    c("options", "--demo", "plantcare", "--bands", "1"), c("keying", "bad.csv", "--codebook", "book.csv"),
+    c("retention", "--demo", "plotholders", "--replicates", "1")
   )
   before <- list.files(folder, all.files = TRUE)
   for (args in input) {

@@ -1,7 +1,7 @@
 test_that("skewness and kurtosis follow their definitions", {
   # 1, 2, 3, 4, 10: mean 4, deviations -3 -2 -1 0 6, squares 9 4 1 0 36 (m2 = 10),
   # cubes -27 -8 -1 0 216 (m3 = 36), fourths 81 16 1 0 1296 (m4 = 278.8).
-  out <- core("core_shape")(c(1, 2, 3, 4, 10, NA))
+  out <- core("core_describe")(c(1, 2, 3, 4, 10), rep(1, 5))
   g1 <- 36 / 10^1.5
   g2 <- 278.8 / 100 - 3
   expect_equal(out[["skewness_simple"]], g1)
@@ -11,9 +11,9 @@ test_that("skewness and kurtosis follow their definitions", {
 })
 
 test_that("shape is missing for a constant or too few answers", {
-  expect_true(all(is.na(core("core_shape")(rep(3, 10)))))
-  expect_true(is.na(core("core_shape")(1:2)[["skewness"]]))
-  expect_true(is.na(core("core_shape")(c(1, 2, 5))[["kurtosis"]]))
+  expect_true(all(is.na(core("core_describe")(3, 10)[-(1:3)])))
+  expect_true(is.na(core("core_describe")(1:2, c(1, 1))[["skewness"]]))
+  expect_true(is.na(core("core_describe")(c(1, 2, 5), rep(1, 3))[["kurtosis"]]))
 })
 
 test_that("person scores follow the rule for missing answers", {

@@ -27,6 +27,26 @@ test_that("integers work, and rows that are all missing are left out", {
   expect_equal(complete(x)$n, 6)
 })
 
+test_that("columns are read where they lie: reversed, kept in part, whole or real", {
+  set.seed(5)
+  columns <- list(a = sample(c(1:5, NA), 40000, TRUE), b = rnorm(40000), c = sample(1:5, 40000, TRUE))
+  columns$b[7] <- NA
+  keep <- runif(40000) < .7
+  out <- core("core_column_moments")(columns, c(6, 0, 0), c(-1, 1, 1), keep)
+  x <- cbind(a = 6 - columns$a, b = columns$b, c = columns$c)[keep, ]
+  x <- x[rowSums(is.na(x)) == 0, ]
+  expect_equal(out$n, nrow(x))
+  expect_equal(out$mean, colMeans(x), tolerance = 1e-12)
+  expect_equal(out$covariance, cov(x), tolerance = 1e-12)
+})
+
+test_that("a tally counts options, missing and outside", {
+  out <- core("kernel_tally")(c(1L, 3L, 3L, NA, 9L, 0L, 2L), 1L, 3L, NULL)
+  expect_equal(out, list(counts = c(1, 1, 2), missing = 1, outside = 2))
+  kept <- core("kernel_tally")(c(1L, 3L, 3L, NA), 1L, 3L, c(TRUE, FALSE, TRUE, TRUE))
+  expect_equal(kept$counts, c(1, 0, 1))
+})
+
 test_that("fewer than two complete rows have their own status", {
   expect_equal(complete(six_by_three[1, , drop = FALSE])$status, "too_few_cases")
   expect_equal(complete(matrix(NA_real_, 5, 2))$status, "too_few_cases")

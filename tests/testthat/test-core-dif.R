@@ -1,0 +1,101 @@
+mh <- core("core_mantel_haenszel")
+
+test_that("Mantel-Haenszel on the Berkeley admissions gives the published figures", {
+  cells <- as.data.frame(datasets::UCBAdmissions)
+  people <- cells[rep(seq_len(nrow(cells)), cells$Freq), ]
+  out <- mh(as.integer(people$Admit == "Admitted"), people$Gender == "Female", people$Dept)
+  # Agresti (2002): the common odds ratio over departments is .90
+  expect_equal(round(out$odds_ratio, 4), .9047)
+  expect_equal(round(out$statistic, 4), 1.4269)
+  expect_equal(round(out$p, 4), .2323)
+  check <- mantelhaen.test(datasets::UCBAdmissions)
+  expect_equal(out$statistic, unname(check$statistic))
+  log_width <- diff(log(check$conf.int)) / (2 * qnorm(.975))
+  expect_equal(out$delta_se / 2.35, log_width, tolerance = 1e-3)
+  expect_equal(out$delta, -2.35 * log(out$odds_ratio))
+})
+
+test_that("a table worked by hand", {
+  # One stratum: reference 6 right 4 wrong, focal 3 right 7 wrong. Odds ratio
+  # (6 * 7) / (4 * 3) = 3.5. Expected 10 * 9 / 20 = 4.5, variance 10 * 10 * 9 * 11
+  # / (400 * 19), chi-square (|6 - 4.5| - .5)^2 over it.
+  item <- c(rep(1, 6), rep(0, 4), rep(1, 3), rep(0, 7))
+  focal <- rep(c(FALSE, TRUE), each = 10)
+  out <- mh(item, focal, rep(1, 20))
+  expect_equal(out$odds_ratio, 3.5)
+  expect_equal(out$statistic, 1 / (9900 / 7600))
+})
+
+test_that("Mantel's test of a 0/1 item is Mantel-Haenszel without the correction", {
+  set.seed(51)
+  n <- 400
+  score <- sample(0:6, n, TRUE)
+  focal <- runif(n) < .4
+  item <- as.integer(runif(n) < plogis(score - 3 - .5 * focal))
+  ours <- core("core_mantel")(item, focal, score)
+  counts <- table(item, focal, score)
+  check <- mantelhaen.test(counts, correct = FALSE)
+  expect_equal(ours$statistic, unname(check$statistic))
+})
+
+test_that("the generalised test equals the one of base R on a three-way table", {
+  set.seed(52)
+  n <- 500
+  stratum <- sample(4, n, TRUE)
+  group <- sample(c("x", "y", "z"), n, TRUE)
+  item <- sample(4, n, TRUE)
+  ours <- core("core_general_association")(item, group, stratum)
+  check <- mantelhaen.test(table(group, item, stratum))
+  expect_equal(ours$statistic, unname(check$statistic), tolerance = 1e-10)
+  expect_equal(ours$df, unname(check$parameter))
+})
+
+test_that("the matched difference is a weighted mean of gaps", {
+  # stratum 1: reference 1, 3 (mean 2), focal 4; stratum 2: reference 5, focal 3, 3
+  item <- c(1, 3, 4, 5, 3, 3)
+  focal <- c(FALSE, FALSE, TRUE, FALSE, TRUE, TRUE)
+  stratum <- c(1, 1, 1, 2, 2, 2)
+  expect_equal(core("core_matched_difference")(item, focal, stratum), (1 * 2 + 2 * -2) / 3 / sd(item))
+})
+
+test_that("the proportional-odds model of two options is logistic regression", {
+  set.seed(53)
+  x <- cbind(rnorm(300), rnorm(300))
+  y <- rbinom(300, 1, plogis(.3 + x[, 1] - .5 * x[, 2]))
+  ours <- core("core_proportional_odds")(y + 1, x)
+  check <- glm(y ~ x, family = binomial)
+  expect_equal(ours$log_likelihood, as.numeric(logLik(check)), tolerance = 1e-8)
+  expect_equal(unname(ours$coefficients), unname(coef(check)[-1]), tolerance = 1e-4)
+})
+
+test_that("the proportional-odds model of five options maximises its likelihood", {
+  set.seed(54)
+  x <- cbind(rnorm(400))
+  y <- findInterval(x + rlogis(400), c(-2, -1, 0, 1.5)) + 1
+  ours <- core("core_proportional_odds")(y, x)
+  plain <- function(theta) {
+    t <- c(-Inf, theta[1:4], Inf)
+    -sum(log(plogis(t[y + 1] - x * theta[5]) - plogis(t[y] - x * theta[5])))
+  }
+  found <- suppressWarnings(optim(c(-2, -1, 0, 1.5, 1), plain, method = "BFGS", control = list(reltol = 1e-14)))
+  expect_equal(ours$log_likelihood, -found$value, tolerance = 1e-8)
+  expect_equal(unname(ours$coefficients), found$par[5], tolerance = 1e-4)
+})
+
+test_that("uniform and non-uniform bias are told apart", {
+  set.seed(55)
+  n <- 3000
+  ability <- rnorm(n)
+  group <- sample(c("p", "q"), n, TRUE)
+  score <- round(2 * ability)
+  item_for <- function(shift, tilt) rbinom(n, 1, plogis((1 + tilt * (group == "q")) * ability + shift * (group == "q")))
+  logistic <- core("core_logistic_dif")
+  none <- logistic(item_for(0, 0), group, score)
+  uniform <- logistic(item_for(-1, 0), group, score)
+  bent <- logistic(item_for(0, 1.5), group, score)
+  expect_gt(none$p_uniform, .01)
+  expect_lt(uniform$p_uniform, 1e-6)
+  expect_gt(uniform$p_nonuniform, .01)
+  expect_lt(bent$p_nonuniform, 1e-6)
+  expect_gt(uniform$r2_change, none$r2_change)
+})
