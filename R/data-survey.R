@@ -47,6 +47,7 @@ sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
     kept = rep(TRUE, nrow(data)), log = log
   ), class = "sw_survey")
   survey |>
+    log_text_numbers(data) |>
     log_found_codes(read) |>
     settle_ranges() |>
     check_identifiers()
@@ -131,6 +132,17 @@ stop_for_answers <- function(read) {
     hint = "Correct the file, the codebook's lowest and highest, or add the code to the codebook's `missing`.",
     cells = tibble::as_tibble(faults)
   )
+}
+
+# Columns of text whose cells turned out to be numbers.
+log_text_numbers <- function(survey, data) {
+  specs <- survey$codebook$items
+  items <- specs$item[specs$role != "aside" & is.na(specs$answer) & is.na(specs$labels)]
+  text <- items[vapply(items, function(i) is.character(data[[i]]) || is.factor(data[[i]]), TRUE)]
+  if (length(text) == 0) {
+    return(survey)
+  }
+  log_step(survey, "text read as numbers", and_list(text, 20))
 }
 
 log_found_codes <- function(survey, read) {

@@ -1,9 +1,13 @@
-#' @param x,y For answering: the two indices to draw.
+#' @param x,y For answering: the two indices to draw; by default the spread of the
+#'   answers against the longest run, or others that have values.
 #' @rdname figures
 #' @export
-autoplot.sw_answering <- function(object, x = "person_sd", y = "longest_run", ...) {
+autoplot.sw_answering <- function(object, x = NULL, y = NULL, ...) {
   values <- object$parts$values
   known <- names(values)[vapply(values, function(v) !all(is.na(v)), TRUE)]
+  if (length(known) < 2) stop_input("Only one index has values: there are no two to draw.")
+  if (is.null(x)) x <- c(intersect(c("person_sd", "seconds_per_item", "unanswered"), known), known)[1]
+  if (is.null(y)) y <- setdiff(c(intersect(c("longest_run", "distance_p"), known), known), x)[1]
   check_choice(x, known, "x")
   check_choice(y, known, "y")
   flags <- rowSums(object$parts$flags)

@@ -9,6 +9,8 @@ whole_path <- function(survey, seed = 1, limits = sw_limits(), progress = functi
   screening <- sw_screen(survey, limits = limits)
   keying <- if (any(lengths(survey_scales(survey)) >= 3)) sw_keying(survey, limits)
   answering <- if (length(analysed_items(survey)) >= 3) sw_answering(survey, limits = limits)
+  curves <- if (length(intersect(test_items(survey), analysed_items(survey))) > 0) where_it_applies(sw_option_curves(survey, limits = limits))
+  bias <- if (length(survey$group) > 0) where_it_applies(sw_dif(survey, by = survey$group[1], limits = limits))
   reliability <- sw_reliability(survey, limits = limits)
   survey <- reverse_where_needed(survey, reliability)
   progress("splitting the cases")
@@ -24,11 +26,15 @@ whole_path <- function(survey, seed = 1, limits = sw_limits(), progress = functi
   confirmation <- sw_confirm(halves$validation, structure, limits = limits)
   progress("scoring")
   Filter(Negate(is.null), list(
-    survey = survey, screening = screening, keying = keying, answering = answering,
+    survey = survey, screening = screening, keying = keying, answering = answering, option_curves = curves,
+    dif = bias,
     reliability = sw_reliability(survey, limits = limits), retention = retention,
     exploration = exploration, confirmation = confirmation, scores = sw_score(survey)
   ))
 }
+
+# A step that these data may not allow (one group only, say) is left out.
+where_it_applies <- function(code) tryCatch(code, scalewort_error_input = function(e) NULL)
 
 # Turns the items that look unreversed, and says so in the log.
 reverse_where_needed <- function(survey, reliability) {

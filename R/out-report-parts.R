@@ -112,6 +112,9 @@ report_tables.sw_scores <- function(x) {
 
 # The figures of a result that a report shows.
 report_figures <- function(x) {
+  if (inherits(x, "sw_answering") && sum(!vapply(x$parts$values, function(v) all(is.na(v)), TRUE)) < 2) {
+    return(list())
+  }
   if (!inherits(x, "sw_screening")) {
     return(list(autoplot(x)))
   }

@@ -4,7 +4,8 @@
 #' `.json` (all tables with what they are about), `.rds` (the object itself), `.pdf`
 #' (the figure; option curves with a page per item).
 #'
-#' @param x A result, a codebook, or a data frame.
+#' @param x A result, a codebook, a survey (its identifier and its answers, keyed and
+#'   scored as they are analysed: test items as 0 and 1), or a data frame.
 #' @param path Path of the file.
 #' @param table For CSV: which table; the first by default. For scores the
 #'   default is the data with the scores added.
@@ -20,6 +21,7 @@
 #' @export
 sw_write <- function(x, path, table = NULL, overwrite = FALSE) {
   check_string(path, "path")
+  if (inherits(x, "sw_survey")) x <- add_identifier(x, tibble::as_tibble(keyed_answers(x, analysed_items(x))))
   if (inherits(x, "sw_codebook")) x <- tibble::as_tibble(x$items)
   if (!inherits(x, "sw_result") && !is.data.frame(x)) {
     stop_input(paste0("`x` must be a result, a codebook or a data frame; this is ", what_is(x), "."))

@@ -32,6 +32,9 @@ shoot_terminal <- function(name, args) {
 
 demo <- c("--demo", "plotholders")
 shoot_terminal("screen", c("screen", demo))
+shoot_terminal("keying", c("keying", "--demo", "plotholders-draft"))
+shoot_terminal("answering", c("answering", demo, "--time", "seconds"))
+shoot_terminal("dif", c("dif", "--demo", "plantcare"))
 shoot_terminal("reliability", c("reliability", demo))
 shoot_terminal("retention", c("retention", demo))
 shoot_terminal("explore", c("explore", demo, "--factors", "4"))
@@ -43,5 +46,15 @@ system2("./scalewort", c("demo", "--out", output, "--quiet"), stdout = FALSE)
 for (figure in c("screening", "retention", "exploration", "confirmation")) {
   file.copy(file.path(output, paste0(figure, ".png")), file.path(folder, paste0("figure-", figure, ".png")), overwrite = TRUE)
 }
+survey <- sw_demo("plotholders")
+quiz <- sw_demo("plantcare")
+draw <- function(figure, name) {
+  path <- file.path(folder, paste0("figure-", name, ".png"))
+  ggplot2::ggsave(path, figure, width = 1280 / 120, height = 800 / 120, dpi = 120, type = "cairo", bg = "white")
+}
+draw(ggplot2::autoplot(sw_screen(survey), "options"), "options")
+draw(ggplot2::autoplot(sw_option_curves(quiz)), "option-curves")
+draw(ggplot2::autoplot(sw_dif(survey)), "dif")
+draw(ggplot2::autoplot(sw_answering(survey, time = "seconds")), "answering")
 shoot(file.path(output, "report.html"), "report")
 message(length(list.files(folder, "png$")), " pictures in ", folder)

@@ -82,6 +82,20 @@ test_that("files go in and scores come out", {
   expect_match(again$err, "there already")
 })
 
+test_that("fixed-width text and sheets are read from the command line", {
+  folder <- withr::local_tempdir()
+  set.seed(91)
+  writeLines(paste0(sprintf("%02d", 1:40), vapply(1:40, function(i) paste(sample(5, 3, TRUE), collapse = ""), "")), file.path(folder, "packed.txt"))
+  writeLines(c("item,scale,lowest,highest", "a,s,1,5", "b,s,1,5", "c,s,1,5"), file.path(folder, "book.csv"))
+  run <- run_cli("screen", "packed.txt", "--codebook", "book.csv", "--layout", "id=1-2,answers=3-5", "--id", "id", folder = folder)
+  expect_equal(run$status, 0)
+  expect_match(run$out[1], "3 items screened")
+  expect_equal(run_cli("screen", "packed.txt", "--codebook", "book.csv", "--layout", "1-2", folder = folder)$status, 2)
+  pages <- run_cli("options", "--demo", "plantcare", "--pages", "pages.pdf", "--table", "flags", folder = folder)
+  expect_equal(pages$status, 0)
+  expect_gt(file.size(file.path(folder, "pages.pdf")), 5000)
+})
+
 test_that("wrong usage ends with 2, bad input with 3, and nothing is half-written", {
   folder <- withr::local_tempdir()
   usage <- list(

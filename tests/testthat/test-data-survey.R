@@ -15,6 +15,7 @@ test_that("numbers kept as text are numbers", {
   survey <- sw_survey(data.frame(a = c("1", " 5 ", ""), b = factor(c("2", "3", "NA"))), book)
   expect_equal(survey$answers$a, c(1, 5, NA))
   expect_equal(survey$answers$b, c(2, 3, NA))
+  expect_match(sw_log(survey)$action, "text read as numbers", all = FALSE)
 })
 
 test_that("one error lists every faulty answer by row and column", {

@@ -33,6 +33,18 @@ test_that("text from data cannot act as HTML", {
   expect_false(grepl("<b>x</b>", html, fixed = TRUE))
 })
 
+test_that("the whole path of a quiz makes a report, with its option curves and group bias", {
+  skip_if_not(rmarkdown::pandoc_available("2.0"), "pandoc is not there")
+  path <- withr::local_tempfile(fileext = ".html")
+  run <- run_cli("report", "--demo", "plantcare", "--out", path, "--quiet")
+  expect_equal(run$status, 0)
+  html <- paste(readLines(path, warn = FALSE), collapse = "\n")
+  for (title in c("Option curves", "Differential item functioning", "How people answered", "Subscale scores")) {
+    expect_true(grepl(paste0("<h1>", title), html, fixed = TRUE), info = title)
+  }
+  expect_true(grepl("The key looks wrong: q08", html, fixed = TRUE))
+})
+
 test_that("what is no result, or a path that will not do, is refused", {
   survey <- sw_demo("plotholders")
   expect_error(sw_report(letters, "x.html"), class = "scalewort_error_input")

@@ -13,6 +13,19 @@ test_that("results are written as they stand and read back equal", {
   expect_equal(names(back), c(names(survey$data), paste0(c("calm", "craft", "kinship", "stewardship"), "_mean")))
 })
 
+test_that("scored answers and codebooks can be written out", {
+  quiz <- sw_demo("plantcare")
+  path <- withr::local_tempfile(fileext = ".csv")
+  sw_write(quiz, path)
+  back <- read.csv(path)
+  expect_equal(names(back), c("id", paste0("q", sprintf("%02d", 1:16))))
+  expect_equal(back$q01, as.integer(quiz$data$q01 %in% "B"))
+  survey <- sw_demo("plotholders")
+  sw_write(survey, path, overwrite = TRUE)
+  raw <- survey$data$calm3
+  expect_equal(read.csv(path)$calm3, ifelse(raw < 0, NA, 6 - raw))
+})
+
 test_that("formulas in cells are written as text", {
   path <- withr::local_tempfile(fileext = ".csv")
   sw_write(data.frame(x = c("=1+1", "@SUM(A1)", "+cmd", "-5", "plain")), path)
