@@ -10,12 +10,13 @@ autoplot.sw_option_curves <- function(object, items = NULL, ...) {
   curves$kind <- ifelse(is.na(curves$right), "option", ifelse(curves$right, "right answer", "wrong option"))
   bands <- object$about$options$bands
   last <- curves[curves$band == bands, ]
-  last <- last[last$share > .09 | last$kind == "right answer", ]
   many <- nlevels(curves$item) > 1
+  if (many) last <- last[last$share > .09 | last$kind == "right answer", ]
+  last <- do.call(rbind, lapply(split(last, last$item), spread_labels, gap = if (many) .13 else .045))
   ggplot2::ggplot(curves, ggplot2::aes(.data$band, .data$share, group = .data$option, colour = .data$kind, linewidth = .data$kind)) +
     ggplot2::geom_line() +
     ggplot2::geom_point(ggplot2::aes(shape = .data$kind), size = if (many) 1.6 else 3) +
-    ggplot2::geom_text(data = last, ggplot2::aes(label = .data$option), hjust = -.9, size = if (many) 3.2 else 5, show.legend = FALSE) +
+    ggplot2::geom_text(data = last, ggplot2::aes(y = .data$label_y, label = .data$option), hjust = -.9, size = if (many) 3.2 else 5, show.legend = FALSE) +
     ggplot2::facet_wrap(ggplot2::vars(.data$item)) +
     ggplot2::scale_colour_manual(
       values = c(option = figure_colours[4], `right answer` = figure_colours[1], `wrong option` = figure_colours[2]), name = NULL
@@ -34,6 +35,16 @@ autoplot.sw_option_curves <- function(object, items = NULL, ...) {
       paste0("Option curves of ", count_of(nlevels(curves$item), "item"), " over ", bands, " score bands."),
       x = NULL, y = NULL
     )
+}
+
+# Heights for the labels at the ends of the lines, at least `gap` apart.
+spread_labels <- function(rows, gap) {
+  rows <- rows[order(rows$share), ]
+  rows$label_y <- rows$share
+  for (i in seq_len(nrow(rows))[-1]) rows$label_y[i] <- max(rows$label_y[i], rows$label_y[i - 1] + gap)
+  over <- max(rows$label_y - 1, 0)
+  rows$label_y <- pmax(rows$label_y - over, 0)
+  rows
 }
 
 # One page per item.

@@ -139,3 +139,27 @@ test_that("setting aside asks for a reason, known names and something left", {
   twice <- sw_flip(sw_flip(survey, "kin3", reason = "one"), "kin3", reason = "two")
   expect_equal(twice$codebook, survey$codebook)
 })
+
+test_that("a codebook can be an XLSX sheet", {
+  book <- sw_codebook(test_path("fixtures", "codebook.xlsx"))
+  expect_equal(book$items$item, c("a", "b", "c"))
+  expect_equal(book$items$direction, c("forward", "reversed", "forward"))
+  expect_equal(book$items$highest, c(5, 5, 5))
+})
+
+test_that("text without a header takes the codebook's items in order", {
+  path <- withr::local_tempfile(fileext = ".csv")
+  writeLines(c("1,2", "5,4"), path)
+  survey <- sw_read(path, book, header = FALSE)
+  expect_equal(survey$answers$b, c(2, 4))
+  writeLines(c("1,2,3", "5,4,3"), path)
+  expect_error(sw_read(path, book, header = FALSE), "no column", class = "scalewort_error_input")
+})
+
+test_that("groups that the codebook labels get their labels", {
+  labelled <- rbind(book[c("item", "lowest", "highest")], data.frame(item = "group", lowest = NA, highest = NA))
+  labelled$role <- c("scored", "scored", "aside")
+  labelled$labels <- c("", "", "1 = North; 2 = South")
+  survey <- sw_survey(answers, transform(labelled, missing = c("9", "", "")), group = "group")
+  expect_equal(survey$data$group, c("North", "South", "North", "South"))
+})
