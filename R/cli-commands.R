@@ -35,7 +35,13 @@ cli_commands <- function() {
       opt("--adjust", "BH, holm or none [default %default]", "BH", metavar = "NAME")
     ), "--demo plantcare"),
     reliability = command("Internal consistency of every subscale", cli_reliability,
-      list(opt("--missing", "listwise or pairwise [default %default]", "listwise", metavar = "RULE")),
+      list(
+        opt("--missing", "listwise, pairwise or em [default %default]", "listwise", metavar = "RULE"),
+        opt("--interval", "feldt or bonett [default %default]", "feldt", metavar = "NAME"),
+        opt("--scale", "Only these subscales, separated by commas", metavar = "NAMES"),
+        opt("--target", "Reliability to be reached: adds tables lengthen and short_forms", NULL, "double"),
+        opt("--by", "Column of groups to compare: adds table compare", metavar = "COLUMN")
+      ),
       "--demo plotholders"
     ),
     retention = command("How many factors", cli_retention,
@@ -100,7 +106,11 @@ cli_run <- function(options, files) {
 }
 
 cli_reliability <- function(options, files) {
-  cli_give(sw_reliability(cli_survey(options, files), missing = options$missing), options)
+  survey <- cli_survey(options, files)
+  if (!is.null(options$scale)) survey <- sw_keep(survey, items = cli_names(options$scale), reason = "subscales asked for")
+  cli_give(sw_reliability(survey,
+    missing = options$missing, interval = options$interval, target = options$target, by = options$by, seed = options$seed
+  ), options)
 }
 
 cli_retention <- function(options, files) {

@@ -101,6 +101,7 @@ published_moments <- function(matrix, n, sd, mean, scales) {
     }
   }
   if (!is.null(sd)) matrix <- matrix * outer(sd, sd)
+  if (is.null(mean)) mean <- rep(NA_real_, p)
   new_moments(n, 0, mean, matrix, "as published", "published", scales_or_all(scales, colnames(matrix)))
 }
 

@@ -16,7 +16,9 @@ autoplot.sw_option_curves <- function(object, items = NULL, ...) {
   ggplot2::ggplot(curves, ggplot2::aes(.data$band, .data$share, group = .data$option, colour = .data$kind, linewidth = .data$kind)) +
     ggplot2::geom_line() +
     ggplot2::geom_point(ggplot2::aes(shape = .data$kind), size = if (many) 1.6 else 3) +
-    ggplot2::geom_text(data = last, ggplot2::aes(y = .data$label_y, label = .data$option), hjust = -.9, size = if (many) 3.2 else 5, show.legend = FALSE) +
+    ggplot2::geom_text(
+      data = last, ggplot2::aes(y = .data$label_y, label = .data$option), hjust = -.9, size = if (many) 3.2 else 5, show.legend = FALSE
+    ) +
     ggplot2::facet_wrap(ggplot2::vars(.data$item)) +
     ggplot2::scale_colour_manual(
       values = c(option = figure_colours[4], `right answer` = figure_colours[1], `wrong option` = figure_colours[2]), name = NULL

@@ -82,10 +82,16 @@ report_tables.sw_dif <- function(x) {
 #' @export
 report_tables.sw_reliability <- function(x) {
   scales <- x$tables$scales
-  shown <- c("scale", "items", "n", "alpha", "conf.low", "conf.high", "alpha_standardised", "inter_item_r", "verdict",
+  shown <- c("scale", "items", "n", "alpha", "conf.low", "conf.high", "omega", "inter_item_r", "verdict",
     if (any(!is.na(scales$alpha_turned))) c("looks_unreversed", "alpha_turned"))
-  items <- x$tables$items[c("scale", "item", "mean", "sd", "item_rest_r", "alpha_without", "verdict")]
-  list(`Internal consistency of the subscales` = scales[shown], `What each item does` = items)
+  bounds <- c("scale", "alpha_standardised", "lambda2", "lambda4", "lambda6", "glb", "odd_even_stepped", "split_worst", "sem", "reliable_change")
+  items <- x$tables$items[c("scale", "item", "mean", "sd", "item_rest_r", "squared_multiple_r", "alpha_without", "omega_without", "verdict")]
+  c(
+    list(`Internal consistency of the subscales` = scales[shown], `Further coefficients, and errors of the sum` = scales[bounds],
+      `What each item does` = items),
+    if (!is.null(x$tables$composite)) list(`The whole, and differences between subscales` = x$tables$composite),
+    if (!is.null(x$tables$compare)) list(`Alpha in each group` = x$tables$compare)
+  )
 }
 #' @export
 report_tables.sw_retention <- function(x) {
@@ -115,8 +121,11 @@ report_figures <- function(x) {
   if (inherits(x, "sw_answering") && sum(!vapply(x$parts$values, function(v) all(is.na(v)), TRUE)) < 2) {
     return(list())
   }
+  if (inherits(x, "sw_reliability") && all(is.na(x$tables$scales$alpha))) {
+    return(list())
+  }
   if (!inherits(x, "sw_screening")) {
-    return(list(autoplot(x)))
+    return(c(list(autoplot(x)), if (inherits(x, "sw_reliability") && any(!is.na(x$tables$items$alpha_without))) list(autoplot(x, "items"))))
   }
   options <- x$tables$options
   drawable <- any(is.na(options$right) & options$item %in% names(which(table(options$item) <= 10)))

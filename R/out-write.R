@@ -45,7 +45,10 @@ write_json <- function(x, path, table) {
 }
 
 write_pages <- function(x, path, table) {
-  if (!inherits(x, c("sw_screening", "sw_option_curves", "sw_dif", "sw_answering", "sw_retention", "sw_exploration", "sw_confirmation"))) {
+  drawable <- c(
+    "sw_screening", "sw_option_curves", "sw_dif", "sw_answering", "sw_reliability", "sw_retention", "sw_exploration", "sw_confirmation"
+  )
+  if (!inherits(x, drawable)) {
     stop_file("This result has no figure to write to PDF.")
   }
   pages <- if (inherits(x, "sw_option_curves")) item_pages(x) else list(ggplot2::autoplot(x))

@@ -130,14 +130,15 @@ headline.sw_reliability <- function(x) {
     if (nrow(turned) > 0) paste0("Check the keying first: ", and_list(paste0(turned$looks_unreversed, " in ", turned$scale)),
       if (nrow(turned) == 1) " looks" else " look", " unreversed. "),
     if (nrow(known) == 0) "Alpha could not be computed for any subscale." else paste0(
-      "Alpha: ", and_list(paste(known$scale, coefficient_text(known$alpha)), 12), ".")
+      if (all(known$coefficient == "KR-20")) "KR-20: " else "Alpha: ",
+      and_list(paste(known$scale, coefficient_text(known$alpha)), 12), ".")
   )
 }
 
 #' @export
 first_look.sw_reliability <- function(x) {
   table <- x$tables$scales
-  last <- if (any(!is.na(table$alpha_turned))) "alpha_turned" else "inter_item_r"
+  last <- if (any(!is.na(table$alpha_turned))) "alpha_turned" else "omega"
   table[c("scale", "items", "n", "alpha", "conf.low", "conf.high", "verdict", last)]
 }
 

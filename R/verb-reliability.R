@@ -1,39 +1,100 @@
 #' Internal consistency of every subscale
 #'
 #' Coefficient alpha (Cronbach, 1951), k/(k-1) (1 - sum of item variances /
-#' variance of the total), with Feldt's (1965) interval; alpha of standardised
-#' items; what each item does. An item that points against the others is named,
-#' with alpha as it would be if it were reversed.
+#' variance of the total), its interval, and the coefficients that do not assume
+#' equal loadings; what each item does; the two-way table behind it all. An item that
+#' points against the others is named, with alpha as it would be if it were reversed.
 #'
 #' @param x A survey or [sw_moments()].
-#' @param missing `"listwise"` (complete cases of each subscale) or
-#'   `"pairwise"`; for a survey.
-#' @param level Level of the interval.
+#' @param missing `"listwise"` (complete cases of each subscale), `"pairwise"`, or
+#'   `"em"` (maximum likelihood means and covariances); for a survey.
+#' @param interval `"feldt"` (Feldt, 1965) or `"bonett"` (Bonett, 2002).
+#' @param level Level of the intervals.
+#' @param target A reliability to be reached: adds the tables `lengthen` and
+#'   `short_forms`.
+#' @param by Name of a grouping column: adds the table `compare`, tests that alpha is
+#'   the same in all groups.
+#' @param seed Seed for the sample of split halves above 16 items.
 #' @param limits Bounds that judge, from [sw_limits()].
-#' @return A `sw_reliability` with the tables `scales` (a row per subscale: items,
-#'   n, n left out, alpha, interval, standardised alpha, mean inter-item
-#'   correlation, verdict, items that look unreversed and alpha with them
-#'   turned) and `items` (mean, sd, item-rest r, alpha without the item). Alpha is
-#'   at most 1, has no lower bound, and is `NA` for a single item.
-#' @section Errors: `scalewort_error_input` for another first argument or no
-#'   subscale to work on.
+#' @return A `sw_reliability` with the tables
+#'   * `scales`: a row per subscale: items, n, n left out, alpha (`coefficient` says
+#'     KR-20 where all answers are 0 or 1), interval, standardised alpha; omega from
+#'     the one-factor maximum likelihood solution over the implied and over the
+#'     observed variance (McDonald, 1999); Guttman's (1945) lambda 1 to 6, where lambda
+#'     4 is the best split; the greatest lower bound (Jackson & Agunwamba, 1977); the
+#'     odd-even split by Rulon (1939) and stepped up by Spearman-Brown (unequal halves:
+#'     Horst, 1951); mean and worst of all splits (sampled above 16 items; unequal
+#'     halves by Raju, 1970, so that the mean is alpha); standard
+#'     error of measurement sd sqrt(1 - alpha) and the smallest reliable change 1.96
+#'     sqrt(2) times it, both in units of the sum; mean, lowest and highest inter-item
+#'     r; mean, sd and range of the sum, share at its floor and ceiling; RMSEA of one
+#'     factor and the second eigenvalue; verdict; items that look unreversed and alpha
+#'     with them turned;
+#'   * `items`: mean, sd, item-rest and item-total r, squared multiple r, alpha and
+#'     omega without the item, mean and sd of the sum without it;
+#'   * `anova`: persons x items without replication, with Tukey's (1949) test for
+#'     additivity; `intraclass`: consistency and agreement (McGraw & Wong, 1996);
+#'   * `composite`: stratified alpha of the whole, reliability of each difference
+#'     between two subscales, and a test that their alphas are equal (Feldt, 1980);
+#'   * `bands`: standard error of measurement by band of the score, from the difference
+#'     of odd and even halves (Thorndike, 1951).
+#'
+#'   Alpha is at most 1, has no lower bound, and is `NA` for a single item.
+#' @section Errors: `scalewort_error_input` for another first argument, no subscale to
+#'   work on, or an unknown column in `by`.
 #' @examples
 #' sw_reliability(sw_demo("plotholders"))
 #' sw_reliability(sw_demo("plotholders", codebook = "draft"))
+#' tidy(sw_reliability(sw_demo("plotholders"), target = .90), "lengthen")
 #' @export
-sw_reliability <- function(x, missing = "listwise", level = 0.95, limits = sw_limits()) {
-  check_choice(missing, c("listwise", "pairwise"), "missing")
+sw_reliability <- function(x, missing = "listwise", interval = "feldt", level = 0.95, target = NULL, by = NULL,
+                           seed = 1, limits = sw_limits()) {
+  check_choice(missing, c("listwise", "pairwise", "em"), "missing")
+  check_choice(interval, c("feldt", "bonett"), "interval")
   check_number(level, "level", .5, .999)
+  if (!is.null(target)) check_number(target, "target", .05, .99)
+  check_seed(seed)
   check_limits(limits)
   scales <- scale_moments(x, missing)
-  keyed <- if (inherits(x, "sw_survey")) test_items(x) else character()
-  table <- do.call(rbind, lapply(names(scales), function(name) reliability_row(name, scales[[name]], keyed, level, limits)))
-  items <- do.call(rbind, lapply(names(scales), function(name) reliability_items(name, scales[[name]], keyed, limits)))
+  answered <- inherits(x, "sw_survey")
+  keyed <- if (answered) test_items(x) else character()
+  found <- lapply(scales, scale_coefficients, seed = seed)
+  table <- each_scale(scales, function(name) reliability_row(name, scales[[name]], found[[name]], keyed, interval, level, limits))
+  if (answered) table <- cbind(table, score_shape(x, names(scales)))
+  items <- each_scale(scales, function(name) reliability_items(name, scales[[name]], found[[name]], keyed, limits))
+  twoway <- lapply(scales, function(m) if (ncol(m$covariance) > 1 && m$n > 2) core_twoway(m$covariance, m$mean, m$n, level))
   new_result("sw_reliability", "Internal consistency",
-    tables = list(scales = table, items = items), notes = reliability_notes(table, items, keyed, limits),
-    n = if (inherits(x, "sw_moments")) x$n else sum(x$kept), n_left_out = if (inherits(x, "sw_moments")) x$n_left_out else 0,
-    missing = paste(if (inherits(x, "sw_moments")) x$missing else missing, "within each subscale"),
-    options = list(level = level, interval = "Feldt"), limits = limits
+    tables = Filter(Negate(is.null), c(
+      list(scales = tibble::as_tibble(table), items = items), twoway_tables(twoway),
+      if (length(scales) > 1) list(composite = composite_table(x, scales, table, missing)),
+      if (answered) list(bands = error_bands(x, names(scales))),
+      if (!is.null(target)) lengthen_tables(scales, table, target),
+      if (!is.null(by)) list(compare = compare_groups(x, by, scales))
+    )),
+    notes = c(reliability_notes(table, items, found, keyed, limits), if (!is.null(target)) short_form_note()),
+    n = if (answered) sum(x$kept) else x$n, n_left_out = if (answered) 0 else x$n_left_out,
+    missing = paste(if (answered) missing else x$missing, "within each subscale"),
+    options = list(level = level, interval = interval, seed = seed), parts = list(splits = lapply(found, `[[`, "splits")),
+    limits = limits
+  )
+}
+
+each_scale <- function(scales, row) do.call(rbind, lapply(names(scales), row))
+
+# Everything that follows from a subscale's covariances alone.
+scale_coefficients <- function(moments, seed) {
+  s <- moments$covariance
+  k <- ncol(s)
+  sets <- if (k > 1) with_seed(seed, core_split_sets(k))
+  rulon <- if (k > 1 && is.finite(sum(s)) && sum(s) > 0) core_split_coefficients(s, sets) else NA_real_
+  odd <- seq_len(k) %% 2 == 1
+  r <- core_correlation(s)
+  list(
+    alpha = core_alpha(s), lambdas = core_lambdas(s), glb = core_glb(s), omega = core_omega(s, moments$n),
+    lambda4 = if (anyNA(rulon)) NA_real_ else max(rulon), splits = rulon / core_split_balance(k),
+    odd_even = if (k > 1) core_rulon(s, odd) else NA_real_, odd_even_stepped = if (k > 1) core_stepped_up(s, odd) else NA_real_,
+    second_eigenvalue = if (k > 1 && !anyNA(r)) core_eigenvalues(r)[2] else NA_real_, keying = core_keying(r),
+    unexplained = core_unexplained(s), exact = k <= 16
   )
 }
 
@@ -49,74 +110,17 @@ scale_moments <- function(x, missing) {
     stop_input("No scored item belongs to a subscale.", hint = "Fill in `scale` in the codebook.")
   }
   lapply(scales, function(items) {
-    core <- if (missing == "listwise") keyed_moments(x, items) else core_pairwise_moments(keyed_answers(x, items))
+    core <- switch(missing,
+      listwise = keyed_moments(x, items), pairwise = core_pairwise_moments(keyed_answers(x, items)), em = em_moments(keyed_answers(x, items))
+    )
     left_out <- if (missing == "listwise") sum(x$kept) - core$n else 0
     new_moments(core$n, left_out, core$mean, core$covariance, missing, "answers", list(items))
   })
 }
 
-reliability_row <- function(name, moments, keyed, level, limits) {
-  s <- moments$covariance
-  back <- core_keying(core_correlation(s))$turned & !colnames(s) %in% keyed
-  interval <- core_feldt_interval(core_alpha(s), moments$n, ncol(s), level)
-  alpha <- core_alpha(s)
-  tibble::tibble(
-    scale = name, items = ncol(s), n = moments$n, n_left_out = moments$n_left_out,
-    alpha = alpha, conf.low = interval[1], conf.high = interval[2],
-    alpha_standardised = core_standardised_alpha(s), inter_item_r = core_inter_item_r(s)[["mean"]],
-    verdict = judge(alpha, limits, "alpha"), looks_unreversed = paste(colnames(s)[back], collapse = " "),
-    alpha_turned = if (any(back)) core_alpha(core_turn(s, back)) else NA_real_
-  )
-}
-
-reliability_items <- function(name, moments, keyed, limits) {
-  s <- moments$covariance
-  alpha <- core_alpha(s)
-  without <- core_alpha_without(s)
-  r <- unname(core_item_rest_r(s))
-  tibble::tibble(
-    scale = name, item = colnames(s), mean = unname(moments$mean), sd = sqrt(unname(diag(s))),
-    item_rest_r = r, alpha_without = without, change = without - alpha,
-    verdict = ifelse(colnames(s) %in% keyed, judge(r, limits, "item_rest_r_keyed"), judge(r, limits, "item_rest_r")),
-    looks_unreversed = core_keying(core_correlation(s))$turned & !colnames(s) %in% keyed
-  )
-}
-
-reliability_notes <- function(scales, items, keyed, limits) {
-  turned <- scales[scales$looks_unreversed != "", ]
-  is_test <- items$item %in% keyed
-  against <- items[is_test & !is.na(items$item_rest_r) & items$item_rest_r < 0, ]
-  low <- !meets(items$item_rest_r, limits, "item_rest_r") & (!is_test | !meets(items$item_rest_r, limits, "item_rest_r_keyed"))
-  weak <- items[low %in% TRUE & !items$looks_unreversed & !items$item %in% against$item, ]
-  single <- scales$scale[scales$items < 2]
-  flat <- items$item[!is.na(items$sd) & items$sd == 0]
-  few <- scales$scale[is.na(scales$alpha) & scales$items >= 2]
-  c(
-    sprintf(
-      "%s in %s looks unreversed: alpha would be %s in place of %s. If the wording runs against the others, correct `direction` in the codebook.",
-      turned$looks_unreversed, turned$scale, coefficient_text(turned$alpha_turned), coefficient_text(turned$alpha)
-    ),
-    sprintf("%s goes against the rest of %s (item-rest r %s): its key looks wrong.",
-      against$item, against$scale, coefficient_text(against$item_rest_r)),
-    if (length(single) > 0) paste0("No alpha for a single item: ", and_list(single), "."),
-    if (length(few) > 0) paste0("Alpha cannot be computed for ", and_list(few), ": too few complete cases, or a total that does not vary."),
-    if (length(flat) > 0) paste0("Everyone answers the same: ", and_list(flat), "."),
-    sprintf("%s hardly goes with the rest of %s (item-rest r %s); alpha without it %s.",
-      weak$item, weak$scale, coefficient_text(weak$item_rest_r), coefficient_text(weak$alpha_without)),
-    excess_note(scales, limits)
-  )
-}
-
-excess_note <- function(scales, limits) {
-  high <- scales$scale[!is.na(scales$alpha) & !meets(scales$alpha, limits, "alpha_excess")]
-  if (length(high) == 0) {
-    return(NULL)
-  }
-  paste0("Alpha above ", bound_text(limit(limits, "alpha_excess")$bound), " in ", and_list(high), ": items may repeat each other.")
-}
-
-# .812, -.051: three decimals, no leading zero, for sentences.
-coefficient_text <- function(x, digits = 3) {
-  text <- formatC(x, format = "f", digits = digits)
-  sub("^(-?)0\\.", "\\1.", ifelse(is.na(x), "not available", text))
+# EM moments with divisor n - 1; n is the cases with any answer.
+em_moments <- function(answers) {
+  n <- sum(rowSums(!is.na(answers)) > 0)
+  em <- core_em(answers)
+  list(n = n, mean = em$mean, covariance = if (em$status == "ok") em$covariance * n / (n - 1) else em$covariance * NA)
 }

@@ -1,0 +1,101 @@
+#' @param figure For a reliability: `"scales"` (alpha and omega with the interval of
+#'   alpha), `"items"` (item-rest r against alpha without the item) or `"splits"` (all
+#'   split halves).
+#' @rdname figures
+#' @export
+autoplot.sw_reliability <- function(object, figure = "scales", ...) {
+  check_choice(figure, c("scales", "items", "splits"), "figure")
+  switch(figure, scales = draw_alphas(object), items = draw_item_alphas(object), splits = draw_splits(object))
+}
+
+# All subscales on one axis, with the bounds drawn and labelled.
+draw_alphas <- function(object) {
+  scales <- object$tables$scales
+  scales <- scales[!is.na(scales$alpha), ]
+  if (nrow(scales) == 0) stop_input("No subscale has an alpha to draw.")
+  order <- rev(scales$scale)
+  points <- data.frame(
+    scale = factor(rep(scales$scale, 2), order), value = c(scales$alpha, scales$omega),
+    what = rep(c("alpha", "omega"), each = nrow(scales)), nudge = rep(c(.12, -.16), each = nrow(scales))
+  )
+  points$y <- as.integer(points$scale) + points$nudge
+  scales$y <- as.integer(factor(scales$scale, order)) + .12
+  rule <- limit(object$limits, "alpha")
+  bounds <- data.frame(x = c(rule$bound, rule$better))
+  bounds <- bounds[!is.na(bounds$x), , drop = FALSE]
+  bounds$label <- vapply(bounds$x, bound_text, "")
+  left <- min(0.4, floor(10 * min(scales$conf.low, points$value, na.rm = TRUE)) / 10)
+  ggplot2::ggplot(points, ggplot2::aes(.data$value, .data$y)) +
+    ggplot2::geom_vline(data = bounds, ggplot2::aes(xintercept = .data$x), colour = figure_colours[4], linetype = "dotted", linewidth = .7) +
+    ggplot2::geom_text(
+      data = bounds, ggplot2::aes(.data$x, length(order) + .62, label = .data$label), colour = figure_colours[4], hjust = -.15, size = 4
+    ) +
+    ggplot2::geom_segment(
+      data = scales, ggplot2::aes(x = .data$conf.low, xend = .data$conf.high, y = .data$y, yend = .data$y), colour = figure_colours[1],
+      linewidth = 1.1
+    ) +
+    ggplot2::geom_point(ggplot2::aes(colour = .data$what, shape = .data$what), size = 4, na.rm = TRUE) +
+    ggplot2::scale_colour_manual(values = figure_colours[1:2], name = NULL) +
+    ggplot2::scale_shape_manual(values = c(16, 17), name = NULL) +
+    ggplot2::scale_y_continuous(breaks = seq_along(order), labels = order, limits = c(.5, length(order) + .75)) +
+    ggplot2::coord_cartesian(xlim = c(left, 1)) +
+    figure_theme() +
+    figure_labels(
+      "How reliable is each subscale?",
+      paste0("Lines: ", 100 * object$about$options$level, "% interval of alpha. Dotted: bounds for research and for decisions about people."),
+      object, paste0("Alpha from ", coefficient_text(min(scales$alpha)), " to ", coefficient_text(max(scales$alpha)), " for ",
+        count_of(nrow(scales), "subscale"), "."),
+      x = "reliability"
+    )
+}
+
+# Items to the lower right of their subscale's line carry it; those above the line
+# would raise alpha by leaving.
+draw_item_alphas <- function(object) {
+  items <- object$tables$items
+  items <- items[!is.na(items$alpha_without) & !is.na(items$item_rest_r), ]
+  if (nrow(items) == 0) stop_input("No subscale has three items: there is no alpha without an item.")
+  items$scale <- factor(items$scale, unique(items$scale))
+  lines <- unique(data.frame(scale = items$scale, alpha = round(items$alpha_without - items$change, 12)))
+  items$side <- stats::ave(items$alpha_without, items$scale, FUN = function(x) ifelse(rank(x, ties.method = "first") %% 2 == 0, -.25, 1.25))
+  items$raises <- ifelse(items$change > 0, "alpha would rise without it", "alpha would fall without it")
+  ggplot2::ggplot(items, ggplot2::aes(.data$item_rest_r, .data$alpha_without)) +
+    ggplot2::geom_hline(data = lines, ggplot2::aes(yintercept = .data$alpha), colour = figure_colours[1], linewidth = .6) +
+    ggplot2::geom_vline(xintercept = limit(object$limits, "item_rest_r")$bound, colour = figure_colours[4], linetype = "dotted") +
+    ggplot2::geom_point(ggplot2::aes(colour = .data$raises, shape = .data$raises), size = 3) +
+    ggplot2::geom_text(ggplot2::aes(label = .data$item, hjust = .data$side), size = 3.6, colour = ink) +
+    ggplot2::facet_wrap(ggplot2::vars(.data$scale), scales = "free_y") +
+    ggplot2::scale_colour_manual(
+      values = c(`alpha would fall without it` = figure_colours[1], `alpha would rise without it` = figure_colours[6]), name = NULL
+    ) +
+    ggplot2::scale_shape_manual(values = c(`alpha would fall without it` = 16, `alpha would rise without it` = 17), name = NULL) +
+    ggplot2::scale_y_continuous(expand = ggplot2::expansion(mult = c(.1, .2))) +
+    ggplot2::scale_x_continuous(expand = ggplot2::expansion(mult = .15)) +
+    figure_theme() +
+    figure_labels(
+      "What each item does for its subscale", "The line is alpha of the whole subscale; the dotted line the bound of item-rest r.", object,
+      paste0("Item-rest correlations against alpha without the item for ", nrow(items), " items."),
+      x = "item-rest r", y = "alpha without the item"
+    )
+}
+
+draw_splits <- function(object) {
+  splits <- object$parts$splits
+  splits <- splits[vapply(splits, function(x) length(x) > 2 && !anyNA(x), TRUE)]
+  if (length(splits) == 0) stop_input("No subscale has enough items for several splits.")
+  rows <- data.frame(
+    scale = factor(rep(names(splits), lengths(splits)), names(splits)), value = unlist(splits, use.names = FALSE)
+  )
+  alpha <- object$tables$scales[match(names(splits), object$tables$scales$scale), ]
+  alpha$scale <- factor(alpha$scale, names(splits))
+  ggplot2::ggplot(rows, ggplot2::aes(.data$value)) +
+    ggplot2::geom_dotplot(binwidth = diff(range(rows$value)) / 45, dotsize = .8, fill = "#B9CFCB", colour = ink, stackratio = 1.05) +
+    ggplot2::geom_vline(data = alpha, ggplot2::aes(xintercept = .data$alpha), colour = figure_colours[6], linewidth = .8) +
+    ggplot2::facet_wrap(ggplot2::vars(.data$scale), ncol = 1, strip.position = "left") +
+    ggplot2::scale_y_continuous(breaks = NULL) +
+    figure_theme() +
+    figure_labels(
+      "Every way to split the subscale in halves", "A dot per split; the line is alpha, the mean of all splits.", object,
+      paste0("Dot plots of split-half coefficients of ", count_of(length(splits), "subscale"), "."), x = "reliability by that split"
+    )
+}

@@ -1,0 +1,74 @@
+# What a reliability says in words.
+
+reliability_notes <- function(scales, items, found, keyed, limits) {
+  c(
+    unreversed_notes(scales), against_key_notes(items, keyed), not_computed_notes(scales, items), weak_item_notes(items, keyed, limits),
+    meaning_notes(scales, found, limits)
+  )
+}
+
+unreversed_notes <- function(scales) {
+  turned <- scales[scales$looks_unreversed != "", ]
+  sprintf(
+    "%s in %s looks unreversed: alpha would be %s in place of %s. If the wording runs against the others, correct `direction` in the codebook.",
+    turned$looks_unreversed, turned$scale, coefficient_text(turned$alpha_turned), coefficient_text(turned$alpha)
+  )
+}
+
+against_key_notes <- function(items, keyed) {
+  against <- items[items$item %in% keyed & !is.na(items$item_rest_r) & items$item_rest_r < 0, ]
+  sprintf("%s goes against the rest of %s (item-rest r %s): its key looks wrong.", against$item, against$scale, coefficient_text(against$item_rest_r))
+}
+
+not_computed_notes <- function(scales, items) {
+  single <- scales$scale[scales$items < 2]
+  two <- scales$scale[scales$items == 2]
+  few <- scales$scale[is.na(scales$alpha) & scales$items >= 2]
+  flat <- items$item[!is.na(items$sd) & items$sd == 0]
+  c(
+    if (length(single) > 0) paste0("No alpha for a single item: ", and_list(single), "."),
+    if (length(two) > 0) paste0("Only two items in ", and_list(two), ": report the correlation, or Spearman-Brown, rather than alpha."),
+    if (length(few) > 0) paste0("Alpha cannot be computed for ", and_list(few), ": too few complete cases, or a total that does not vary."),
+    if (length(flat) > 0) paste0("Everyone answers the same: ", and_list(flat), ".")
+  )
+}
+
+weak_item_notes <- function(items, keyed, limits) {
+  is_test <- items$item %in% keyed
+  low <- !meets(items$item_rest_r, limits, "item_rest_r") & (!is_test | !meets(items$item_rest_r, limits, "item_rest_r_keyed"))
+  weak <- items[low %in% TRUE & !items$looks_unreversed & !(is_test & items$item_rest_r < 0), ]
+  sprintf("%s hardly goes with the rest of %s (item-rest r %s); alpha without it %s.",
+    weak$item, weak$scale, coefficient_text(weak$item_rest_r), coefficient_text(weak$alpha_without))
+}
+
+# Where the number means less than it seems.
+meaning_notes <- function(scales, found, limits) {
+  negative <- scales$scale[!is.na(scales$alpha) & scales$alpha < 0]
+  high <- scales$scale[!is.na(scales$alpha) & !meets(scales$alpha, limits, "alpha_excess")]
+  several <- scales$scale[!is.na(scales$second_eigenvalue) & scales$second_eigenvalue > 1 & !is.na(scales$rmsea_one_factor) &
+    !meets(scales$rmsea_one_factor, limits, "rmsea")]
+  unequal <- scales[scales$looks_unreversed == "" & !is.na(scales$omega) & !is.na(scales$alpha) & scales$omega - scales$alpha > .02, ]
+  improper <- names(found)[vapply(found, function(f) isTRUE(f$omega$bound), TRUE)]
+  c(
+    if (length(negative) > 0) paste0("Alpha is negative in ", and_list(negative), ": items cancel each other. Check the keying; do not report it."),
+    if (length(high) > 0) paste0(
+      "Alpha above ", bound_text(limit(limits, "alpha_excess")$bound), " in ", and_list(high), ": items may repeat each other."
+    ),
+    if (length(several) > 0) paste0("One factor does not fit ", and_list(several), ": alpha is no sign of measuring one thing. Explore it."),
+    sprintf(
+      "Loadings in %s are unequal: omega (%s) says more than alpha (%s).",
+      unequal$scale, coefficient_text(unequal$omega), coefficient_text(unequal$alpha)
+    ),
+    if (length(improper) > 0) paste0("Omega of ", and_list(improper), " rests on an improper solution (a unique variance at its bound).")
+  )
+}
+
+short_form_note <- function() {
+  "Short forms are the best of many in this sample: they capitalise on chance. Check the one you choose on other people."
+}
+
+# .812, -.051: three decimals, no leading zero, for sentences.
+coefficient_text <- function(x, digits = 3) {
+  text <- formatC(x, format = "f", digits = digits)
+  sub("^(-?)0\\.", "\\1.", ifelse(is.na(x), "not available", text))
+}
