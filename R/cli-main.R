@@ -56,6 +56,11 @@ run_command <- function(name, command, args) {
     scalewort_error = function(e) {
       cli_say(error_text(e))
       exit_codes[["input"]]
+    },
+    error = function(e) {
+      # The reader of our output (head, less) closed it: nothing is wrong.
+      if (!grepl("SIGPIPE", conditionMessage(e), fixed = TRUE)) stop(e)
+      exit_codes[["done"]]
     }
   )
 }

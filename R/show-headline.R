@@ -127,8 +127,8 @@ headline.sw_reliability <- function(x) {
   turned <- scales[scales$looks_unreversed != "", ]
   known <- scales[!is.na(scales$alpha), ]
   paste0(
-    if (nrow(turned) > 0) paste0("Check the keying first: ", and_list(paste0(turned$looks_unreversed, " in ", turned$scale)),
-      if (nrow(turned) == 1) " looks" else " look", " unreversed. "),
+    if (nrow(turned) > 0) paste0("Check the keying first: ", and_list(paste0(unreversed_words(turned), " in ", turned$scale)),
+      if (nrow(turned) == 1 && !grepl(" ", turned$looks_unreversed)) " looks" else " look", " unreversed. "),
     if (nrow(known) == 0) "Alpha could not be computed for any subscale." else paste0(
       if (all(known$coefficient == "KR-20")) "KR-20: " else "Alpha: ",
       and_list(paste(known$scale, coefficient_text(known$alpha)), 12), ".")

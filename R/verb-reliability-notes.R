@@ -2,16 +2,27 @@
 
 reliability_notes <- function(scales, items, found, keyed, limits) {
   c(
-    unreversed_notes(scales), against_key_notes(items, keyed), not_computed_notes(scales, items), weak_item_notes(items, keyed, limits),
+    negative_note(scales), unreversed_notes(scales), against_key_notes(items, keyed), not_computed_notes(scales, items), weak_item_notes(items, keyed, limits),
     meaning_notes(scales, found, limits)
   )
 }
 
+negative_note <- function(scales) {
+  negative <- scales$scale[!is.na(scales$alpha) & scales$alpha < 0]
+  if (length(negative) > 0) paste0("Alpha is negative in ", and_list(negative), ": items cancel each other. Check the keying; do not report it.")
+}
+
+# The items of each subscale that look unreversed, as words.
+unreversed_words <- function(turned) {
+  vapply(strsplit(turned$looks_unreversed, " ", fixed = TRUE), and_list, "")
+}
+
 unreversed_notes <- function(scales) {
   turned <- scales[scales$looks_unreversed != "", ]
+  several <- grepl(" ", turned$looks_unreversed, fixed = TRUE)
   sprintf(
-    "%s in %s looks unreversed: alpha would be %s in place of %s. If the wording runs against the others, correct `direction` in the codebook.",
-    turned$looks_unreversed, turned$scale, coefficient_text(turned$alpha_turned), coefficient_text(turned$alpha)
+    "%s in %s %s unreversed: alpha would be %s in place of %s. If the wording runs against the others, correct `direction` in the codebook.",
+    unreversed_words(turned), turned$scale, ifelse(several, "look", "looks"), coefficient_text(turned$alpha_turned), coefficient_text(turned$alpha)
   )
 }
 
@@ -43,14 +54,12 @@ weak_item_notes <- function(items, keyed, limits) {
 
 # Where the number means less than it seems.
 meaning_notes <- function(scales, found, limits) {
-  negative <- scales$scale[!is.na(scales$alpha) & scales$alpha < 0]
   high <- scales$scale[!is.na(scales$alpha) & !meets(scales$alpha, limits, "alpha_excess")]
   several <- scales$scale[!is.na(scales$second_eigenvalue) & scales$second_eigenvalue > 1 & !is.na(scales$rmsea_one_factor) &
     !meets(scales$rmsea_one_factor, limits, "rmsea")]
-  unequal <- scales[scales$looks_unreversed == "" & !is.na(scales$omega) & !is.na(scales$alpha) & scales$omega - scales$alpha > .02, ]
+  unequal <- scales[scales$looks_unreversed == "" & !is.na(scales$omega) & !is.na(scales$alpha) & scales$alpha > 0 & scales$omega - scales$alpha > .02, ]
   improper <- names(found)[vapply(found, function(f) isTRUE(f$omega$bound), TRUE)]
   c(
-    if (length(negative) > 0) paste0("Alpha is negative in ", and_list(negative), ": items cancel each other. Check the keying; do not report it."),
     if (length(high) > 0) paste0(
       "Alpha above ", bound_text(limit(limits, "alpha_excess")$bound), " in ", and_list(high), ": items may repeat each other."
     ),

@@ -97,5 +97,12 @@ test_that("numbers that mean little are said to", {
   two_things$codebook$items$scale <- "both"
   expect_match(sw_reliability(two_things)$notes, "One factor does not fit both", all = FALSE)
   minus <- data.frame(a = c(1, 2, 3, 4, 5, 1), b = c(5, 4, 3, 2, 1, 4))
+  set.seed(112)
+  f <- rnorm(400)
+  answer <- function(sign) pmin(5, pmax(1, round(3 + sign * f + rnorm(400, 0, .6))))
+  two_back <- as.data.frame(lapply(c(a = 1, b = -1, c = 1, d = -1, e = 1), answer))
+  turned <- sw_reliability(sw_survey(two_back, data.frame(item = names(two_back), scale = "s", lowest = 1, highest = 5)))
+  expect_match(turned$notes, "b and d in s look unreversed", all = FALSE)
+  expect_match(format(turned)[1], "Check the keying first: b and d in s look unreversed")
   expect_match(sw_reliability(sw_survey(minus, data.frame(item = c("a", "b"), scale = "s", lowest = 1, highest = 5)))$notes, "negative", all = FALSE)
 })
