@@ -9,7 +9,9 @@ reliability_notes <- function(scales, items, found, keyed, limits) {
 
 negative_note <- function(scales) {
   negative <- scales$scale[!is.na(scales$alpha) & scales$alpha < 0]
-  if (length(negative) > 0) paste0("Alpha is negative in ", and_list(negative), ": items cancel each other. Check the keying; do not report it.")
+  if (length(negative) > 0) {
+    paste0("Alpha is negative in ", and_list(negative), ": items cancel each other. Check the keying; do not report it.")
+  }
 }
 
 # The items of each subscale that look unreversed, as words.
@@ -57,7 +59,8 @@ meaning_notes <- function(scales, found, limits) {
   high <- scales$scale[!is.na(scales$alpha) & !meets(scales$alpha, limits, "alpha_excess")]
   several <- scales$scale[!is.na(scales$second_eigenvalue) & scales$second_eigenvalue > 1 & !is.na(scales$rmsea_one_factor) &
     !meets(scales$rmsea_one_factor, limits, "rmsea")]
-  unequal <- scales[scales$looks_unreversed == "" & !is.na(scales$omega) & !is.na(scales$alpha) & scales$alpha > 0 & scales$omega - scales$alpha > .02, ]
+  unequal <- scales[scales$looks_unreversed == "" &
+    !is.na(scales$omega) & !is.na(scales$alpha) & scales$alpha > 0 & scales$omega - scales$alpha > .02, ]
   improper <- names(found)[vapply(found, function(f) isTRUE(f$omega$bound), TRUE)]
   c(
     if (length(high) > 0) paste0(
