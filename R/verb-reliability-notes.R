@@ -2,7 +2,8 @@
 
 reliability_notes <- function(scales, items, found, keyed, limits) {
   c(
-    negative_note(scales), unreversed_notes(scales), against_key_notes(items, keyed), not_computed_notes(scales, items), weak_item_notes(items, keyed, limits),
+    negative_note(scales), unreversed_notes(scales), against_key_notes(items, keyed), not_computed_notes(scales, items),
+    weak_item_notes(items, keyed, limits),
     meaning_notes(scales, found, limits)
   )
 }
