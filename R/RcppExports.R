@@ -9,12 +9,12 @@ kernel_evaluate_structure <- function(cells, items, factors, s, theta) {
     .Call(`_scalewort_export_evaluate_structure`, cells, items, factors, s, theta)
 }
 
-kernel_extract_ml <- function(r, m, lower_bound, tolerance, max_iterations) {
-    .Call(`_scalewort_export_extract_ml`, r, m, lower_bound, tolerance, max_iterations)
+kernel_extract <- function(r, m, method, start, lower_bound, tolerance, max_iterations) {
+    .Call(`_scalewort_export_extract`, r, m, method, start, lower_bound, tolerance, max_iterations)
 }
 
-kernel_ml_discrepancy <- function(r, m, x) {
-    .Call(`_scalewort_export_ml_discrepancy`, r, m, x)
+kernel_discrepancy <- function(r, m, method, x) {
+    .Call(`_scalewort_export_discrepancy`, r, m, method, x)
 }
 
 kernel_complete_moments <- function(columns, shift, sign, keep) {
@@ -29,15 +29,47 @@ kernel_tally <- function(x, low, high, keep) {
     .Call(`_scalewort_export_tally`, x, low, high, keep)
 }
 
+kernel_tally_totals <- function(columns, shift, sign, keep) {
+    .Call(`_scalewort_export_tally_totals`, columns, shift, sign, keep)
+}
+
+kernel_polychoric <- function(columns, shift, sign, keep, complete, most, empty_cell, threads, with_covariance) {
+    .Call(`_scalewort_export_polychoric`, columns, shift, sign, keep, complete, most, empty_cell, threads, with_covariance)
+}
+
+kernel_bivariate_normal <- function(h, k, r) {
+    .Call(`_scalewort_export_bivariate_normal`, h, k, r)
+}
+
+kernel_draw_counts <- function(n, seed, first, count) {
+    .Call(`_scalewort_export_draw_counts`, n, seed, first, count)
+}
+
+kernel_replicate_moments <- function(x, first, count, seed, threads) {
+    .Call(`_scalewort_export_replicate_moments`, x, first, count, seed, threads)
+}
+
+kernel_replicate_reliability <- function(x, replicates, seed, threads) {
+    .Call(`_scalewort_export_replicate_reliability`, x, replicates, seed, threads)
+}
+
+kernel_jackknife_reliability <- function(x, cases, threads) {
+    .Call(`_scalewort_export_jackknife_reliability`, x, cases, threads)
+}
+
+kernel_reliability_figures <- function(x) {
+    .Call(`_scalewort_export_reliability_figures`, x)
+}
+
 kernel_random_eigenvalues <- function(n, p, replicates, seed) {
     .Call(`_scalewort_export_random_eigenvalues`, n, p, replicates, seed)
 }
 
-kernel_rotate <- function(a, criterion, parameter, oblique, starts, seed) {
-    .Call(`_scalewort_export_rotate`, a, criterion, parameter, oblique, starts, seed)
+kernel_rotate <- function(a, criterion, parameter, target, oblique, starts, seed, threads) {
+    .Call(`_scalewort_export_rotate`, a, criterion, parameter, target, oblique, starts, seed, threads)
 }
 
-kernel_criterion <- function(pattern, criterion, parameter) {
-    .Call(`_scalewort_export_criterion`, pattern, criterion, parameter)
+kernel_criterion <- function(pattern, criterion, parameter, target) {
+    .Call(`_scalewort_export_criterion`, pattern, criterion, parameter, target)
 }
 

@@ -37,10 +37,13 @@ cli_commands <- function() {
     reliability = command("Internal consistency of every subscale", cli_reliability,
       list(
         opt("--missing", "listwise, pairwise or em [default %default]", "listwise", metavar = "RULE"),
-        opt("--interval", "feldt or bonett [default %default]", "feldt", metavar = "NAME"),
+        opt("--interval", "feldt, bonett, percentile or bca [default %default]", "feldt", metavar = "NAME"),
+        opt("--replicates", "Resamples behind percentile and bca intervals [default %default]", 2000, "integer"),
+        opt("--level", "Level of the intervals [default %default]", .95, "double"),
         opt("--scale", "Only these subscales, separated by commas", metavar = "NAMES"),
         opt("--target", "Reliability to be reached: adds tables lengthen and short_forms", NULL, "double"),
-        opt("--by", "Column of groups to compare: adds table compare", metavar = "COLUMN")
+        opt("--by", "Column of groups to compare: adds table compare", metavar = "COLUMN"),
+        opt("--weights", "Weights of the subscales in a sum: calm=2,craft=1", metavar = "WEIGHTS")
       ),
       "--demo plotholders"
     ),
@@ -109,7 +112,8 @@ cli_reliability <- function(options, files) {
   survey <- cli_survey(options, files)
   if (!is.null(options$scale)) survey <- sw_keep(survey, items = cli_names(options$scale), reason = "subscales asked for")
   cli_give(sw_reliability(survey,
-    missing = options$missing, interval = options$interval, target = options$target, by = options$by, seed = options$seed
+    missing = options$missing, interval = options$interval, level = options$level, replicates = options$replicates,
+    target = options$target, by = options$by, weights = cli_numbers(options$weights, "--weights"), seed = options$seed
   ), options)
 }
 

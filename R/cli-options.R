@@ -20,6 +20,7 @@ common_options <- function(data = TRUE) {
       opt("--separator", "Character between cells; found when not given", metavar = "CHARACTER"),
       opt("--format", "text, csv, json or md [default %default]", "text", metavar = "FORM"),
       opt("--table", "Which table; text shows the main ones", metavar = "NAME"),
+      switch_option("--full", "Show every table and, where there are any, sentences for a paper"),
       opt("--digits", "Decimals of coefficients [default %default]", 3, "integer"),
       opt("--out", "Write to this file in place of the terminal", metavar = "FILE")
     ),
@@ -64,6 +65,17 @@ cli_sheet <- function(text) {
 # Comma-separated names, or NULL.
 cli_names <- function(text) if (is.null(text)) NULL else trimws(strsplit(text, ",", fixed = TRUE)[[1]])
 
+# "calm=2,craft=1" as named numbers, or NULL.
+cli_numbers <- function(text, option) {
+  if (is.null(text)) {
+    return(NULL)
+  }
+  parts <- strsplit(cli_names(text), "=", fixed = TRUE)
+  values <- if (all(lengths(parts) == 2)) suppressWarnings(as.numeric(vapply(parts, `[`, "", 2))) else NA
+  if (anyNA(values)) stop_usage(paste0(option, " is written as name=2,other=1."))
+  stats::setNames(values, trimws(vapply(parts, `[`, "", 1)))
+}
+
 # Prints or writes a result in the form asked for; returns the exit code.
 cli_give <- function(result, options, exit = cli_exit(result)) {
   form <- options$format
@@ -89,7 +101,10 @@ text_lines <- function(result, options) {
   if (!is.null(options$table)) {
     return(format_table(result_table(result, options$table), options$digits))
   }
-  more <- strwrap(paste0("More: --table ", paste(names(result$tables), collapse = ", ")), 79)
+  if (isTRUE(options$full)) {
+    return(utils::capture.output(summary(result, digits = options$digits)))
+  }
+  more <- strwrap(paste0("More: --full; --table ", paste(names(result$tables), collapse = ", ")), 79)
   format(result, digits = options$digits, more = more)
 }
 

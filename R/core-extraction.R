@@ -1,5 +1,7 @@
 # Extraction of common factors from a correlation matrix.
 
+extraction_numbers <- c(ml = 0L, minres = 1L, gls = 2L, paf = 3L, alpha = 4L)
+
 # Degrees of freedom of an unrestricted model with m factors for p items.
 core_exploration_df <- function(p, m) ((p - m)^2 - (p + m)) / 2
 
@@ -9,12 +11,58 @@ core_most_factors <- function(p) {
   max(m[core_exploration_df(p, m) >= 0])
 }
 
-# Maximum likelihood: list(status, discrepancy, uniqueness, loadings,
-# iterations, largest_gradient). Discrepancy ln|Sigma| - ln|R| + tr(R
-# Sigma^-1) - p (Joreskog, 1967).
-core_extract_ml <- function(r, m, lower_bound = 0.005, tolerance = 1e-9, max_iterations = 200L) {
-  out <- kernel_extract_ml(r, m, lower_bound, tolerance, max_iterations)
-  out$status <- status_word(out$status)
+# list(status, discrepancy, uniqueness, loadings, iterations, largest_gradient, starts,
+# reached): `method` is one of "ml", "minres", "gls", "paf", "alpha" (see
+# src/core/extraction.h) or "pca". When the first search ends at a bound or does not
+# converge, nine more from random unique variances follow; the lowest discrepancy is
+# kept and `reached` says how many of `starts` searches came to it.
+core_extract <- function(r, m, method = "ml", lower_bound = 0.005, tolerance = NULL, max_iterations = NULL, draw = stats::runif) {
+  if (method == "pca") {
+    return(core_components(r, m))
+  }
+  iterated <- method %in% c("paf", "alpha")
+  if (is.null(tolerance)) tolerance <- if (iterated) 1e-8 else 1e-9
+  if (is.null(max_iterations)) max_iterations <- if (iterated) 5000L else 200L
+  search <- function(start) {
+    out <- kernel_extract(r, m, extraction_numbers[[method]], start, lower_bound, tolerance, as.integer(max_iterations))
+    out$status <- status_word(out$status)
+    out
+  }
+  found <- list(search(numeric()))
+  doubtful <- found[[1]]$status == "not_converged" || any(found[[1]]$uniqueness <= lower_bound * (1 + 1e-6))
+  if (doubtful && m > 0 && !iterated) {
+    found <- c(found, lapply(1:9, function(i) search(draw(ncol(r), .05, .95))))
+  }
+  value <- vapply(found, function(f) if (f$status == "ok") f$discrepancy else Inf, 0)
+  best <- which.min(value)
+  out <- found[[best]]
+  out$starts <- length(found)
+  out$reached <- if (is.finite(value[best])) sum(value <= value[best] + 1e-6 * max(1, value[best])) else 0L
   rownames(out$loadings) <- names(out$uniqueness) <- colnames(r)
   out
+}
+
+# Maximum likelihood (Joreskog, 1967).
+core_extract_ml <- function(r, m, ...) core_extract(r, m, "ml", ...)
+
+# Principal components: the first m, as loadings. No common factor model, no discrepancy.
+core_components <- function(r, m) {
+  e <- eigen(r, symmetric = TRUE)
+  loadings <- e$vectors[, seq_len(m), drop = FALSE] %*% diag(sqrt(pmax(e$values[seq_len(m)], 0)), m)
+  rownames(loadings) <- colnames(r)
+  list(
+    status = "ok", discrepancy = NA_real_, uniqueness = 1 - rowSums(loadings^2), loadings = loadings, iterations = 0L,
+    largest_gradient = NA_real_, starts = 1L, reached = 1L
+  )
+}
+
+# ln|Sigma| - ln|R| + tr(R Sigma^-1) - p at any loadings and unique variances; NA where
+# the implied matrix is not positive definite.
+core_likelihood_discrepancy <- function(r, loadings, uniqueness) {
+  if (any(uniqueness <= 0)) {
+    return(NA_real_)
+  }
+  implied <- tcrossprod(loadings) + diag(uniqueness, nrow(loadings))
+  log_det <- function(x) as.numeric(determinant(x)$modulus)
+  log_det(implied) - log_det(r) + sum(r * solve(implied)) - ncol(r)
 }

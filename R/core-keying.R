@@ -29,10 +29,11 @@ core_best_signs <- function(r, exact = 15) {
 
 # list(turned, unclear, mean_r, lowest_r, negative): which items point against
 # the majority; which are not clear, since their mean correlation with the
-# others stays under `clear`; each item's mean correlation with the others, and
+# others stays under `clear` or under two standard errors of a correlation in n
+# cases; each item's mean correlation with the others, and
 # the lowest correlation and the number of negative ones once the clear ones are
 # turned. Needs three items; fewer point nowhere.
-core_keying <- function(r, clear = .10) {
+core_keying <- function(r, n = Inf, clear = .10) {
   k <- ncol(r)
   if (k < 3 || anyNA(r)) {
     return(list(turned = rep(FALSE, k), unclear = rep(TRUE, k), mean_r = rep(NA_real_, k), lowest_r = NA_real_, negative = NA_integer_))
@@ -40,7 +41,7 @@ core_keying <- function(r, clear = .10) {
   signs <- core_best_signs(r)
   keyed <- r * outer(signs, signs)
   mean_r <- (rowSums(keyed) - 1) / (k - 1)
-  unclear <- mean_r < clear
+  unclear <- mean_r < max(clear, 2 / sqrt(n))
   turned <- signs < 0 & !unclear
   final <- core_turn(r, turned)
   between <- final[lower.tri(final)]

@@ -1,6 +1,6 @@
 # Means and covariances of a numeric matrix. `NA` marks a missing cell.
 
-core_status <- c("ok", "not_converged", "not_positive_definite", "too_few_cases")
+core_status <- c("ok", "not_converged", "not_positive_definite", "too_few_cases", "too_many_categories")
 
 # The word for a kernel's status number.
 status_word <- function(code) core_status[[code + 1L]]
@@ -15,9 +15,14 @@ core_complete_moments <- function(x) {
 # value of column j is shift[j] + sign[j] * x. keep: NULL, or a logical value per
 # row.
 core_column_moments <- function(columns, shift, sign, keep = NULL) {
-  real <- !vapply(columns, function(x) is.integer(x) || is.double(x), TRUE)
-  columns[real] <- lapply(columns[real], as.double)
-  name_moments(kernel_complete_moments(unclass(columns), shift, sign, keep), names(columns))
+  name_moments(kernel_complete_moments(unclass(as_numeric_columns(columns)), shift, sign, keep), names(columns))
+}
+
+# Columns as the kernels read them: whole numbers or reals.
+as_numeric_columns <- function(columns) {
+  other <- !vapply(columns, function(x) is.integer(x) || is.double(x), TRUE)
+  columns[other] <- lapply(columns[other], as.double)
+  columns
 }
 
 name_moments <- function(out, names) {
@@ -60,4 +65,19 @@ core_correlation <- function(covariance) {
 core_definiteness <- function(m) {
   values <- eigen(m, symmetric = TRUE, only.values = TRUE)$values
   values[length(values)] / values[1]
+}
+
+# Spearman correlations in the shape of moments; pairwise ranks each pair on its own.
+core_rank_moments <- function(x, listwise) {
+  complete <- stats::complete.cases(x)
+  if (listwise) x <- x[complete, , drop = FALSE]
+  n <- if (listwise) nrow(x) else sum(rowSums(!is.na(x)) > 0)
+  if (n < 2) {
+    return(list(status = "too_few_cases", n = n))
+  }
+  r <- suppressWarnings(stats::cor(x, method = "spearman", use = if (listwise) "everything" else "pairwise.complete.obs"))
+  flat <- apply(x, 2, function(v) length(unique(v[!is.na(v)])) < 2)
+  r[flat, ] <- r[, flat] <- 0
+  diag(r) <- ifelse(flat, 0, 1)
+  list(status = if (anyNA(r)) "too_few_cases" else "ok", n = n, mean = stats::setNames(rep(NA_real_, ncol(x)), colnames(x)), covariance = r)
 }

@@ -1,6 +1,13 @@
 # Rotation: from an unrotated loading matrix to a pattern with its factor
-# correlations. Every rotation returns
-# list(status, loadings, correlations, transform, value, values).
+# correlations.
+
+criterion_numbers <- c(crawford_ferguson = 0L, oblimin = 1L, geomin = 2L, infomax = 3L, target = 4L, bigeomin = 5L)
+
+# Every rotation by name, with what it may be given.
+rotation_names <- c(
+  "varimax", "quartimax", "equamax", "parsimax", "crawford_ferguson", "promax", "oblimin", "quartimin", "geomin", "infomax",
+  "target", "bigeomin", "none"
+)
 
 # Weights that bring each item's communality to one (Kaiser, 1958).
 kaiser_weights <- function(loadings) {
@@ -8,58 +15,104 @@ kaiser_weights <- function(loadings) {
   ifelse(weight > 0, weight, 1)
 }
 
-criterion_numbers <- c(crawford_ferguson = 0L, oblimin = 1L)
+# The criterion behind a rotation of p items and m factors: list(criterion, parameter,
+# target, oblique). Varimax is Crawford-Ferguson with kappa 1/p, quartimax 0, equamax
+# m/(2p), parsimax (m - 1)/(p + m - 2).
+core_criterion <- function(rotation, p, m, gamma = 0, epsilon = .01, kappa = 0, target = NULL, oblique = TRUE) {
+  orthomax <- function(kappa) list(criterion = "crawford_ferguson", parameter = kappa, target = matrix(0, 1, 1), oblique = FALSE)
+  other <- function(criterion, parameter = 0, goal = matrix(0, 1, 1), turn = oblique) {
+    list(criterion = criterion, parameter = parameter, target = goal, oblique = turn)
+  }
+  switch(rotation,
+    varimax = , promax = orthomax(1 / p), quartimax = orthomax(0), equamax = orthomax(m / (2 * p)), parsimax = orthomax((m - 1) / (p + m - 2)),
+    crawford_ferguson = other("crawford_ferguson", kappa), oblimin = other("oblimin", gamma, turn = TRUE),
+    quartimin = other("oblimin", 0, turn = TRUE), geomin = other("geomin", epsilon), infomax = other("infomax"),
+    target = other("target", goal = target), bigeomin = other("bigeomin", epsilon, turn = FALSE)
+  )
+}
 
-core_rotate <- function(loadings, rotation, normalise = "kaiser", starts = 30L, seed = 1,
-                        gamma = 0, power = 4) {
-  if (ncol(loadings) < 2 || rotation == "none") {
+# list(status, loadings, correlations, transform, value, values, criterion, oblique,
+# minima): `values` where each random start ended; `minima` the distinct ones, a list of
+# list(value, times, loadings, correlations), lowest first. Arguments after `power` go
+# to core_criterion().
+core_rotate <- function(loadings, rotation, normalise = "kaiser", starts = 30L, seed = 1, power = 4, ..., threads = 2L) {
+  if (ncol(loadings) < 2 || rotation == "none" || (rotation == "bigeomin" && ncol(loadings) < 3)) {
     return(unrotated(loadings))
   }
-  weight <- if (normalise == "kaiser") kaiser_weights(loadings) else rep(1, nrow(loadings))
+  weight <- if (normalise == "kaiser" && rotation != "target") kaiser_weights(loadings) else rep(1, nrow(loadings))
   a <- loadings / weight
-  out <- switch(rotation,
-    varimax = core_projection(a, "crawford_ferguson", 1 / nrow(a), FALSE, starts, seed),
-    promax = core_promax(a, power, starts, seed),
-    oblimin = core_projection(a, "oblimin", gamma, TRUE, starts, seed)
-  )
-  out$loadings <- out$loadings * weight
-  rownames(out$loadings) <- rownames(loadings)
-  out
+  criterion <- core_criterion(rotation, nrow(a), ncol(a), ...)
+  out <- core_projection(a, criterion, starts, seed, threads)
+  if (rotation == "promax") out <- core_promax(out, power)
+  out$minima <- lapply(out$minima, function(x) within_weights(x, weight, loadings))
+  out$criterion <- criterion
+  out$weight <- weight
+  within_weights(out, weight, loadings)
+}
+
+within_weights <- function(x, weight, like) {
+  x$loadings <- x$loadings * weight
+  rownames(x$loadings) <- rownames(like)
+  x
 }
 
 unrotated <- function(loadings) {
   one <- diag(ncol(loadings))
   list(
     status = "ok", loadings = loadings, correlations = one, transform = one,
-    value = NA_real_, values = numeric()
+    value = NA_real_, values = numeric(), minima = list(), criterion = list(criterion = "none", oblique = FALSE)
   )
 }
 
-core_projection <- function(a, criterion, parameter, oblique, starts, seed) {
-  out <- kernel_rotate(a, criterion_numbers[[criterion]], parameter, oblique, starts, seed)
+# All starts of a gradient projection, the best kept.
+core_projection <- function(a, criterion, starts, seed, threads = 2L) {
+  out <- kernel_rotate(a, criterion_numbers[[criterion$criterion]], criterion$parameter, criterion$target, criterion$oblique,
+    as.integer(starts), seed, threads)
   out$status <- status_word(out$status)
+  out$minima <- distinct_minima(a, out$values, out$transforms, criterion$oblique)
+  out$transforms <- NULL
   out
+}
+
+# Minima that differ by more than a millionth, lowest first, with how many starts reached
+# each.
+distinct_minima <- function(a, values, transforms, oblique) {
+  order <- order(values, na.last = NA)
+  if (length(order) == 0) {
+    return(list())
+  }
+  sorted <- values[order]
+  group <- cumsum(c(TRUE, diff(sorted) > 1e-6 * (1 + abs(utils::head(sorted, -1)))))
+  lapply(split(order, group), function(members) {
+    t <- transforms[[members[1]]]
+    list(
+      value = values[members[1]], times = length(members), loadings = if (oblique) a %*% t(solve(t)) else a %*% t,
+      correlations = crossprod(t)
+    )
+  }) |> unname()
 }
 
 # Promax (Hendrickson & White, 1964): a varimax pattern, each loading raised to
 # `power` with its sign kept, is the target of a least-squares oblique turn.
-core_promax <- function(a, power, starts, seed) {
-  start <- core_projection(a, "crawford_ferguson", 1 / nrow(a), FALSE, starts, seed)
-  target <- sign(start$loadings) * abs(start$loadings)^power
-  turn <- qr.solve(start$loadings, target)
+core_promax <- function(start, power) {
+  goal <- sign(start$loadings) * abs(start$loadings)^power
+  turn <- qr.solve(start$loadings, goal)
   length_of_axes <- sqrt(diag(solve(crossprod(turn))))
   turn <- turn %*% diag(length_of_axes)
   start$loadings <- start$loadings %*% turn
   start$transform <- start$transform %*% t(solve(turn))
   start$correlations <- crossprod(start$transform)
+  start$minima <- list()
   start
 }
 
 # Factors in order of the variance they explain, each turned so that its
 # loadings sum to a positive number. Takes and returns list(loadings,
-# correlations); `order` and `sign` say what was done.
-core_order_factors <- function(loadings, correlations) {
+# correlations); `order` and `sign` say what was done. `fixed`: factors that keep their
+# place in front (a general factor).
+core_order_factors <- function(loadings, correlations, fixed = 0) {
   explained <- core_variance_explained(loadings, correlations)
+  explained[seq_len(fixed)] <- Inf
   order <- order(explained, decreasing = TRUE)
   sign <- ifelse(colSums(loadings[, order, drop = FALSE]) < 0, -1, 1)
   list(

@@ -122,16 +122,28 @@ keyed_answers <- function(survey, items = scored_items(survey)) {
   out
 }
 
-# Moments of chosen items over the complete cases in use, keyed, without copying
-# the answers.
-keyed_moments <- function(survey, items) {
+# How chosen items are read where they lie: columns, shift and sign that key them,
+# and which cases count.
+keyed_columns <- function(survey, items) {
   specs <- survey$codebook$items[match(items, survey$codebook$items$item), ]
   turned <- specs$direction == "reversed"
-  core_column_moments(
-    as.list(survey$answers[items]), ifelse(turned, specs$lowest + specs$highest, 0), ifelse(turned, -1, 1),
-    if (all(survey$kept)) NULL else survey$kept
+  list(
+    columns = as.list(survey$answers[items]), shift = ifelse(turned, specs$lowest + specs$highest, 0), sign = ifelse(turned, -1, 1),
+    keep = if (all(survey$kept)) NULL else survey$kept
   )
 }
+
+# Moments of chosen items over the complete cases in use, keyed, without copying
+# the answers.
+keyed_moments <- function(survey, items) do.call(core_column_moments, unname(keyed_columns(survey, items)))
+
+# Polychoric correlations of chosen items; `complete` takes only complete cases.
+keyed_polychoric <- function(survey, items, complete, covariance = FALSE) {
+  do.call(core_polychoric, c(unname(keyed_columns(survey, items)), complete = complete, covariance = covariance))
+}
+
+# Tally of the sum of chosen items over the complete cases in use.
+keyed_totals <- function(survey, items) do.call(core_tally_totals, unname(keyed_columns(survey, items)))
 
 # Items in the codebook's order, by role.
 scored_items <- function(survey) survey_items(survey, "scored")

@@ -8,6 +8,12 @@
 #'   correlation or covariance matrix (square, symmetric, with item names),
 #'   which needs `n`.
 #' @param n Number of cases behind a published matrix.
+#' @param correlation `"pearson"`; or, from answers, `"spearman"` (of ranks) or
+#'   `"polychoric"` (of the normal variables behind ordered answers; Olsson, 1979;
+#'   tetrachoric for two categories). The last two make `covariance` a correlation
+#'   matrix.
+#' @param smooth Make a matrix that is not positive definite so, by raising its smallest
+#'   eigenvalues? It is noted when that happened.
 #' @param items For a survey: items to take, by name or by subscale; all scored
 #'   items by default.
 #' @param missing `"listwise"` (complete cases) or `"pairwise"`.
@@ -17,63 +23,142 @@
 #' @param scales Named list of item names: subscales of a published matrix or of
 #'   answers without codebook. One subscale of all items by default.
 #' @return A `sw_moments`: a list with `n`, `n_left_out`, `mean`, `covariance`
-#'   (divisor n - 1), `missing`, `kind` (`"answers"` or `"published"`), `scales`
-#'   and, from a survey, `origin` (which cases).
+#'   (divisor n - 1), `correlation`, `missing`, `kind` (`"answers"` or `"published"`),
+#'   `scales`, `notes` and, from a survey, `origin` (which cases). Polychoric ones also
+#'   hold `thresholds` and `std_error` (of each correlation).
 #' @section Errors: `scalewort_error_input` for a matrix that is not symmetric, a
 #'   missing `n`, unknown items, or text where numbers belong;
-#'   `scalewort_error_numeric` when fewer than two cases are complete.
+#'   `scalewort_error_numeric` when fewer than two cases are complete, or for polychoric
+#'   correlations of an item with one answer only or with more than 20 different ones.
 #' @examples
 #' sw_moments(sw_demo("plotholders"), items = "calm")
+#' sw_moments(sw_demo("plotholders"), items = "calm", correlation = "polychoric")
 #' r <- matrix(c(1, .5, .4, .5, 1, .3, .4, .3, 1), 3, dimnames = list(letters[1:3], letters[1:3]))
 #' sw_moments(r, n = 200)
 #' @export
 sw_moments <- function(x, n = NULL, items = NULL, missing = "listwise", sd = NULL, mean = NULL,
-                       scales = NULL) {
+                       scales = NULL, correlation = "pearson", smooth = FALSE) {
   check_choice(missing, c("listwise", "pairwise"), "missing")
+  check_choice(correlation, c("pearson", "spearman", "polychoric"), "correlation")
+  check_flag(smooth, "smooth")
   if (inherits(x, "sw_moments")) {
-    return(narrow_moments(x, items))
+    return(narrow_moments(x, items) |> same_correlation(correlation) |> smoothed(smooth))
   }
   if (inherits(x, "sw_survey")) {
-    return(survey_moments(x, items, missing))
+    return(survey_moments(x, items, missing, correlation) |> smoothed(smooth))
   }
   x <- numeric_matrix(x)
   if (looks_published(x)) {
-    return(published_moments(x, n, sd, mean, scales) |> narrow_moments(items))
+    return(published_moments(x, n, sd, mean, scales) |> narrow_moments(items) |> same_correlation(correlation) |> smoothed(smooth))
   }
   if (!is.null(n)) {
     stop_input("`n` goes with a published matrix, but `x` is not square and symmetric.",
       hint = "Leave `n` out for a matrix of answers.")
   }
-  answer_moments(x, missing, scales) |> narrow_moments(items)
+  answer_moments(x, missing, scales, correlation) |> narrow_moments(items) |> smoothed(smooth)
 }
 
-new_moments <- function(n, n_left_out, mean, covariance, missing, kind, scales, origin = NULL) {
+new_moments <- function(n, n_left_out, mean, covariance, missing, kind, scales, origin = NULL, correlation = "pearson",
+                        notes = character(), thresholds = NULL, std_error = NULL) {
   stopifnot(is.matrix(covariance), identical(rownames(covariance), colnames(covariance)))
   structure(list(
     n = n, n_left_out = n_left_out, mean = mean, covariance = covariance, missing = missing,
-    kind = kind, scales = scales, origin = origin
+    kind = kind, scales = scales, origin = origin, correlation = correlation, notes = notes, thresholds = thresholds, std_error = std_error
   ), class = "sw_moments")
 }
 
-survey_moments <- function(survey, items, missing) {
+survey_moments <- function(survey, items, missing, correlation = "pearson") {
   items <- pick_items(survey, items)
-  scales <- lapply(survey_scales(survey, c("scored", "tryout")), intersect, items)
-  core <- if (missing == "listwise") keyed_moments(survey, items) else core_pairwise_moments(keyed_answers(survey, items))
-  empty <- items[vapply(items, function(i) all(is.na(survey$answers[[i]][survey$kept])), TRUE)]
-  out <- moments_of_core(core, sum(survey$kept), missing, scales[lengths(scales) > 0], items, empty)
+  scales <- Filter(length, lapply(survey_scales(survey, c("scored", "tryout")), intersect, items))
+  listwise <- missing == "listwise"
+  core <- switch(correlation,
+    pearson = if (listwise) keyed_moments(survey, items) else core_pairwise_moments(keyed_answers(survey, items)),
+    spearman = core_rank_moments(keyed_answers(survey, items), listwise),
+    polychoric = polychoric_moments(keyed_polychoric(survey, items, listwise), items, empty_items(survey, items))
+  )
+  out <- moments_of_core(core, sum(survey$kept), missing, scales, items, empty_items(survey, items), correlation)
   out$origin <- case_origin(survey)
   out
 }
 
-answer_moments <- function(answers, missing, scales = NULL) {
-  core <- if (missing == "listwise") core_complete_moments(answers) else core_pairwise_moments(answers)
-  empty <- colnames(answers)[colSums(!is.na(answers)) == 0]
-  unanswered <- sum(rowSums(!is.na(answers)) == 0)
-  moments_of_core(core, nrow(answers) - if (missing == "pairwise") unanswered else 0, missing, scales, colnames(answers), empty)
+# Items that nobody answered.
+empty_items <- function(survey, items) items[vapply(items, function(i) all(is.na(survey$answers[[i]][survey$kept])), TRUE)]
+
+# Polychoric correlations in the shape of other moments.
+polychoric_moments <- function(found, items, empty) {
+  if (found$status == "constant_item" && length(empty) == 0 && isTRUE(found$cases > 1)) {
+    stop_numeric("Some items do not vary, so that they correlate with nothing.",
+      faults = paste0(items[lengths(found$values) < 2], ": every case used gives the same answer"),
+      hint = "Set them aside in the codebook (`role` aside) or leave them out of `items`.")
+  }
+  if (found$status == "too_many_categories") {
+    stop_numeric("Polychoric correlations are for ordered answers: some item has more than 20 different values.",
+      hint = "Use `correlation = \"pearson\"` or \"spearman\".")
+  }
+  if (found$status != "ok" || found$cases < 2 || anyNA(found$r)) {
+    return(list(status = "too_few_cases"))
+  }
+  list(
+    status = "ok", n = found$cases, mean = stats::setNames(rep(NA_real_, length(items)), items), covariance = found$r,
+    thresholds = found$thresholds, std_error = found$std_error, notes = pair_notes(found$state)
+  )
 }
 
-# What the core found, checked and named; `cases` is how many went in.
-moments_of_core <- function(core, cases, missing, scales, items, empty) {
+named_columns <- function(answers) stats::setNames(lapply(seq_len(ncol(answers)), function(j) answers[, j]), colnames(answers))
+
+# What has to be said of single polychoric correlations.
+pair_notes <- function(state) {
+  pairs <- function(what) {
+    at <- which(state == what & lower.tri(state), arr.ind = TRUE)
+    paste(colnames(state)[at[, 2]], "and", rownames(state)[at[, 1]], recycle0 = TRUE)
+  }
+  say <- function(what, before, after = ".") if (length(pairs(what)) > 0) paste0(before, and_list(pairs(what)), after)
+  c(
+    say("not_converged", "Polychoric correlations did not converge: "),
+    say("at_bound", "Polychoric correlations at their bound of .9999 in size: ", ". The tables of these pairs have empty corners."),
+    say("empty_cell", "An empty cell counts as half a case in the tables of "),
+    say("too_few_cases", "Fewer than two cases answered both of ")
+  )
+}
+
+# A matrix that is there already cannot become another kind of correlation.
+same_correlation <- function(moments, correlation) {
+  if (correlation != "pearson" && correlation != moments$correlation) {
+    stop_input(paste0("Moments hold ", moments$correlation, " correlations; ", correlation, " ones need single answers."),
+      hint = "Give the survey, or make the moments with that `correlation`.")
+  }
+  moments
+}
+
+smoothed <- function(moments, smooth) {
+  r <- core_correlation(moments$covariance)
+  if (!smooth || anyNA(r) || core_definiteness(r) >= 1e-10) {
+    return(moments)
+  }
+  sd <- sqrt(diag(moments$covariance))
+  least <- min(eigen(r, symmetric = TRUE, only.values = TRUE)$values)
+  moments$covariance <- core_smooth(r) * outer(sd, sd)
+  moments$notes <- c(moments$notes, paste0(
+    "The correlation matrix was not positive definite (smallest eigenvalue ", format(least, digits = 2), ") and has been smoothed, as asked for."
+  ))
+  moments
+}
+
+answer_moments <- function(answers, missing, scales = NULL, correlation = "pearson") {
+  listwise <- missing == "listwise"
+  empty <- colnames(answers)[colSums(!is.na(answers)) == 0]
+  core <- switch(correlation,
+    pearson = if (listwise) core_complete_moments(answers) else core_pairwise_moments(answers),
+    spearman = core_rank_moments(answers, listwise),
+    polychoric = polychoric_moments(core_polychoric(named_columns(answers), complete = listwise), colnames(answers), empty)
+  )
+  unanswered <- sum(rowSums(!is.na(answers)) == 0)
+  moments_of_core(core, nrow(answers) - if (missing == "pairwise") unanswered else 0, missing, scales, colnames(answers), empty, correlation)
+}
+
+# What the core found, checked and named; `cases` is how many went in, `empty` (looked at
+# only when it failed) the items that nobody answered.
+moments_of_core <- function(core, cases, missing, scales, items, empty, correlation) {
   if (core$status == "too_few_cases") {
     stop_numeric(
       paste0("Fewer than two cases have answers to ", if (missing == "listwise") "all of " else "each pair of ",
@@ -83,7 +168,9 @@ moments_of_core <- function(core, cases, missing, scales, items, empty) {
     )
   }
   left_out <- if (missing == "listwise") cases - core$n else 0
-  new_moments(core$n, left_out, core$mean, core$covariance, missing, "answers", scales_or_all(scales, items))
+  new_moments(core$n, left_out, core$mean, core$covariance, missing, "answers", scales_or_all(scales, items),
+    correlation = correlation, notes = as.character(core$notes), thresholds = core$thresholds, std_error = core$std_error
+  )
 }
 
 published_moments <- function(matrix, n, sd, mean, scales) {
@@ -124,6 +211,10 @@ narrow_moments <- function(moments, items) {
   items <- unique(items)
   moments$mean <- moments$mean[match(items, known)]
   moments$covariance <- moments$covariance[items, items, drop = FALSE]
+  if (!is.null(moments$thresholds)) {
+    moments$thresholds <- moments$thresholds[items]
+    moments$std_error <- moments$std_error[items, items, drop = FALSE]
+  }
   scales <- lapply(moments$scales, intersect, items)
   moments$scales <- scales[lengths(scales) > 0]
   moments
@@ -205,6 +296,6 @@ check_positive_definite <- function(moments) {
 
 identical_pairs <- function(covariance) {
   r <- core_correlation(covariance)
-  at <- which(abs(r) > 1 - 1e-9 & lower.tri(r), arr.ind = TRUE)
+  at <- which(abs(r) > 1 - 1e-9 & lower.tri(r) & !is.na(r), arr.ind = TRUE)
   if (nrow(at) == 0) character() else paste0(colnames(r)[at[, 2]], " and ", colnames(r)[at[, 1]], " correlate perfectly")
 }

@@ -84,12 +84,13 @@ report_tables.sw_reliability <- function(x) {
   scales <- x$tables$scales
   shown <- c("scale", "items", "n", "alpha", "conf.low", "conf.high", "omega", "inter_item_r", "verdict",
     if (any(!is.na(scales$alpha_turned))) c("looks_unreversed", "alpha_turned"))
-  bounds <- c("scale", "alpha_standardised", "lambda2", "lambda4", "lambda6", "glb", "odd_even_stepped", "split_worst", "sem", "reliable_change")
+  bounds <- c("scale", "alpha_standardised", "alpha_ordinal", "omega_ordinal", "lambda2", "lambda4", "lambda6", "glb", "odd_even_stepped", "split_worst", "sem", "reliable_change")
   items <- x$tables$items[c("scale", "item", "mean", "sd", "item_rest_r", "squared_multiple_r", "alpha_without", "omega_without", "verdict")]
   c(
     list(`Internal consistency of the subscales` = scales[shown], `Further coefficients, and errors of the sum` = scales[bounds],
       `What each item does` = items),
     if (!is.null(x$tables$composite)) list(`The whole, and differences between subscales` = x$tables$composite),
+    if (!is.null(x$tables$general)) list(`A general factor beside the subscales` = x$tables$general),
     if (!is.null(x$tables$compare)) list(`Alpha in each group` = x$tables$compare)
   )
 }

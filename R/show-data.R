@@ -92,10 +92,12 @@ format.sw_moments <- function(x, ...) {
   r <- core_inter_item_r(x$covariance)
   c(
     strwrap(paste0(
-      "Means and covariances of ", count_of(p, "item"), ", n = ", x$n,
+      if (x$correlation == "pearson") "Means and covariances" else paste(table_title(x$correlation), "correlations"),
+      " of ", count_of(p, "item"), ", n = ", x$n,
       if (x$n_left_out > 0) paste0("; ", x$n_left_out, " left out"), " (", x$missing, ")."
     ), 79),
-    if (p > 1) do.call(sprintf, c("Correlations from %s to %s, mean %s.", as.list(coefficient_text(r[c("lowest", "highest", "mean")]))))
+    if (p > 1) do.call(sprintf, c("Correlations from %s to %s, mean %s.", as.list(coefficient_text(r[c("lowest", "highest", "mean")])))),
+    if (length(x$notes) > 0) wrap_note(x$notes)
   )
 }
 

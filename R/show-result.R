@@ -4,7 +4,8 @@
 #' Look at results
 #'
 #' `print()` gives the answer in a sentence, the table people look at first,
-#' then what to know; `summary()` prints every table. `tidy()` returns one table
+#' then what to know; `summary()` prints every table and, where a result has them,
+#' sentences ready for a methods section. `tidy()` returns one table
 #' as a tibble, `glance()` one row, `augment()` the data with case-level columns
 #' where a result has them, `as.data.frame()` the first table.
 #'
@@ -54,6 +55,8 @@ summary.sw_result <- function(object, digits = 3, ...) {
   cat(case_line(object), sep = "\n")
   if (length(object$notes) > 0) cat("", wrap_note(object$notes), sep = "\n")
   options <- object$about$options
+  words <- sentences(object)
+  if (length(words) > 0) cat("", "For a methods section", strwrap(paste(words, collapse = " "), 77, prefix = "  "), sep = "\n")
   cat("", strwrap(paste0("Options: ", option_words(options), "; scalewort ", object$about$version, "."), 79), sep = "\n")
   invisible(object)
 }

@@ -56,7 +56,7 @@ sw_explore <- function(x, factors, extraction = "ml", rotation = "oblimin", item
   labels <- check_factor_names(names, factors)
 
   extracted <- core_extract_ml(r, factors)
-  rotated <- core_rotate(extracted$loadings, rotation, normalise, as.integer(starts), seed, gamma, power)
+  rotated <- core_rotate(extracted$loadings, rotation, normalise, as.integer(starts), seed, power, gamma = gamma)
   ordered <- core_order_factors(rotated$loadings, rotated$correlations)
   colnames(ordered$loadings) <- labels
   dimnames(ordered$correlations) <- list(labels, labels)

@@ -24,7 +24,7 @@ sw_keying <- function(survey, limits = sw_limits()) {
   moments <- moments[vapply(moments, function(m) ncol(m$covariance) >= 3, TRUE)]
   if (length(moments) == 0) stop_input("No subscale has three items: nothing says which way they point.")
   tests <- test_items(survey)
-  found <- lapply(moments, function(m) core_keying(core_correlation(m$covariance)))
+  found <- lapply(moments, function(m) core_keying(core_correlation(m$covariance), m$n))
   items <- do.call(rbind, lapply(names(moments), function(name) keying_items(name, moments[[name]], found[[name]], survey)))
   scales <- do.call(rbind, lapply(names(moments), function(name) keying_scale(name, moments[[name]], found[[name]])))
   new_result("sw_keying", "Keying of the items",

@@ -2,8 +2,8 @@
 
 reliability_notes <- function(scales, items, found, keyed, limits) {
   c(
-    negative_note(scales), unreversed_notes(scales), against_key_notes(items, keyed), not_computed_notes(scales, items),
-    weak_item_notes(items, keyed, limits),
+    negative_note(scales), few_cases_note(scales), identical_notes(found), unreversed_notes(scales), against_key_notes(items, keyed), not_computed_notes(scales, items),
+    weak_item_notes(items, keyed, limits, scales),
     meaning_notes(scales, found, limits)
   )
 }
@@ -13,6 +13,19 @@ negative_note <- function(scales) {
   if (length(negative) > 0) {
     paste0("Alpha is negative in ", and_list(negative), ": items cancel each other. Check the keying; do not report it.")
   }
+}
+
+few_cases_note <- function(scales) {
+  few <- scales[scales$items > 1 & scales$n > 1 & scales$n <= scales$items, ]
+  sprintf("Only %s for %d items in %s: these figures are hardly more than chance.", vapply(few$n, count_of, "", one = "case"), few$items, few$scale)
+}
+
+identical_notes <- function(found) {
+  twice <- Filter(function(f) length(f$identical) > 0, found)
+  sprintf(
+    "In %s %s: the same answers counted twice raise alpha. Leave one out; omega and the lower bounds need that.",
+    names(twice), vapply(twice, function(f) and_list(f$identical), "")
+  )
 }
 
 # The items of each subscale that look unreversed, as words.
@@ -47,12 +60,23 @@ not_computed_notes <- function(scales, items) {
   )
 }
 
-weak_item_notes <- function(items, keyed, limits) {
+# Items that hardly go with the rest; more than three of a subscale in one sentence.
+weak_item_notes <- function(items, keyed, limits, scales) {
   is_test <- items$item %in% keyed
   low <- !meets(items$item_rest_r, limits, "item_rest_r") & (!is_test | !meets(items$item_rest_r, limits, "item_rest_r_keyed"))
-  weak <- items[low %in% TRUE & !items$looks_unreversed & !(is_test & items$item_rest_r < 0), ]
-  sprintf("%s hardly goes with the rest of %s (item-rest r %s); alpha without it %s.",
-    weak$item, weak$scale, coefficient_text(weak$item_rest_r), coefficient_text(weak$alpha_without))
+  judged <- items$scale %in% scales$scale[scales$items > 2 & !is.na(scales$alpha)]
+  weak <- items[low %in% TRUE & judged & !items$looks_unreversed & !(is_test & items$item_rest_r < 0), ]
+  unlist(lapply(unique(weak$scale), function(scale) {
+    mine <- weak[weak$scale == scale, ]
+    if (nrow(mine) > 3) {
+      return(paste0(
+        and_list(mine$item), " hardly go with the rest of ", scale, " (item-rest r from ", coefficient_text(min(mine$item_rest_r)), " to ",
+        coefficient_text(max(mine$item_rest_r)), ")."
+      ))
+    }
+    sprintf("%s hardly goes with the rest of %s (item-rest r %s); alpha without it %s.",
+      mine$item, mine$scale, coefficient_text(mine$item_rest_r), coefficient_text(mine$alpha_without))
+  }))
 }
 
 # Where the number means less than it seems.

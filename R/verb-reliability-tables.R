@@ -1,16 +1,23 @@
 # The tables of a reliability, each from moments of the subscales.
 
-reliability_row <- function(name, moments, found, keyed, interval, level, limits) {
+reliability_row <- function(name, moments, found, general, keyed, interval, level, limits) {
   s <- moments$covariance
   back <- found$keying$turned & !colnames(s) %in% keyed
-  bounds <- switch(interval, feldt = core_feldt_interval, bonett = core_bonett_interval)(found$alpha, moments$n, ncol(s), level)
+  bounds <- switch(interval,
+    feldt = core_feldt_interval(found$alpha, moments$n, ncol(s), level), bonett = core_bonett_interval(found$alpha, moments$n, ncol(s), level),
+    found$resampled[["alpha"]]
+  )
+  omega_bounds <- if (is.null(found$resampled)) c(NA_real_, NA_real_) else found$resampled[["omega"]]
+  shares <- general[match(name, general$what), ]
   r <- core_inter_item_r(s)
   error <- sqrt(sum(s)) * sqrt(max(1 - found$alpha, 0))
   tibble::tibble(
     scale = name, coefficient = if (all(colnames(s) %in% keyed)) "KR-20" else "alpha", items = ncol(s), n = moments$n,
     n_left_out = moments$n_left_out, alpha = found$alpha, conf.low = bounds[1], conf.high = bounds[2],
     verdict = judge(found$alpha, limits, "alpha"), alpha_standardised = core_standardised_alpha(s),
-    omega = found$omega$omega, omega_observed = found$omega$omega_observed, lambda1 = found$lambdas[["lambda1"]],
+    omega = found$omega$omega, omega_observed = found$omega$omega_observed,
+    omega_low = omega_bounds[1], omega_high = omega_bounds[2], omega_hierarchical = shares$omega_hierarchical,
+    explained_common = shares$explained_common, alpha_ordinal = found$alpha_ordinal, omega_ordinal = found$omega_ordinal, lambda1 = found$lambdas[["lambda1"]],
     lambda2 = found$lambdas[["lambda2"]], lambda4 = found$lambda4,
     lambda5 = found$lambdas[["lambda5"]], lambda6 = found$lambdas[["lambda6"]], glb = found$glb, odd_even_rulon = found$odd_even,
     odd_even_stepped = found$odd_even_stepped, split_mean = mean(found$splits), split_worst = min(found$splits),
@@ -22,17 +29,16 @@ reliability_row <- function(name, moments, found, keyed, interval, level, limits
 }
 
 # Mean, sd and range of the sum over complete cases, share at its ends.
-score_shape <- function(survey, scales) {
+score_shape <- function(survey, tallies) {
   specs <- survey$codebook$items
-  do.call(rbind, lapply(survey_scales(survey)[scales], function(items) {
-    total <- rowSums(keyed_answers(survey, items))
-    total <- total[!is.na(total)]
-    mine <- specs[match(items, specs$item), ]
-    none <- length(total) == 0
+  do.call(rbind, lapply(names(tallies), function(scale) {
+    tally <- tallies[[scale]]
+    mine <- specs[match(survey_scales(survey)[[scale]], specs$item), ]
+    shape <- core_total_shape(tally)
+    share <- function(chosen) if (shape$n == 0) NA_real_ else sum(tally$n[chosen]) / shape$n
     tibble::tibble(
-      sum_mean = if (none) NA_real_ else mean(total), sum_sd = if (length(total) > 1) stats::sd(total) else NA_real_,
-      sum_lowest = if (none) NA_real_ else min(total), sum_highest = if (none) NA_real_ else max(total),
-      at_lowest = if (none) NA_real_ else mean(total <= sum(mine$lowest)), at_highest = if (none) NA_real_ else mean(total >= sum(mine$highest))
+      sum_mean = shape$mean, sum_sd = shape$sd, sum_lowest = shape$lowest, sum_highest = shape$highest,
+      at_lowest = share(tally$total <= sum(mine$lowest)), at_highest = share(tally$total >= sum(mine$highest))
     )
   }))
 }
@@ -44,9 +50,13 @@ reliability_items <- function(name, moments, found, keyed, limits) {
   variance <- unname(diag(s))
   mean <- unname(moments$mean)
   is_test <- colnames(s) %in% keyed
+  change_bounds <- vapply(seq_along(r), function(j) {
+    if (is.null(found$resampled)) c(NA_real_, NA_real_) else found$resampled[[paste0("change_", j)]]
+  }, numeric(2))
   tibble::tibble(
     scale = name, item = colnames(s), mean = mean, sd = sqrt(variance), item_rest_r = r, item_total_r = unname(core_item_total_r(s)),
     squared_multiple_r = 1 - unname(found$unexplained) / variance, alpha_without = without, change = without - found$alpha,
+    change_low = change_bounds[1, ], change_high = change_bounds[2, ],
     omega_without = core_omega_without(s, moments$n), sum_mean_without = sum(mean) - mean,
     sum_sd_without = sqrt(pmax(sum(s) - 2 * unname(rowSums(s)) + variance, 0)),
     verdict = ifelse(is_test, judge(r, limits, "item_rest_r_keyed"), judge(r, limits, "item_rest_r")),
@@ -67,12 +77,9 @@ twoway_tables <- function(twoway) {
   list(anova = anova, intraclass = intraclass)
 }
 
-# Stratified alpha of everything, and each difference of two subscales.
-composite_table <- function(x, scales, table, missing) {
-  whole <- if (inherits(x, "sw_moments")) x else tryCatch(
-    survey_moments(x, unlist(lapply(scales, function(m) colnames(m$covariance))), if (missing == "em") "listwise" else missing),
-    scalewort_error_numeric = function(e) NULL
-  )
+# Stratified alpha of everything, the weighted sum where weights are given, and each
+# difference of two subscales.
+composite_table <- function(whole, scales, table, weights) {
   empty <- tibble::tibble(what = character(), n = numeric(), reliability = numeric(), statistic = numeric(), df = numeric(), p.value = numeric())
   if (is.null(whole) || anyNA(table$alpha)) {
     return(empty)
@@ -89,35 +96,55 @@ composite_table <- function(x, scales, table, missing) {
       statistic = outcome$statistic, df = outcome$df, p.value = outcome$p
     )
   })
-  first <- tibble::tibble(
-    what = "the whole instrument (stratified alpha)", n = whole$n, reliability = core_composite(totals, table$alpha),
-    statistic = NA_real_, df = NA_real_, p.value = NA_real_
-  )
-  do.call(rbind, c(list(first), differences))
+  sums <- list(sum_row("the whole instrument (stratified alpha)", whole$n, core_composite(totals, table$alpha)))
+  if (!is.null(weights)) {
+    words <- paste(format_answer(weights), names(weights), collapse = " + ")
+    sums <- c(sums, list(sum_row(paste("weighted sum", words), whole$n, core_composite(totals, table$alpha, weights[names(scales)]))))
+  }
+  do.call(rbind, c(sums, differences))
 }
 
-# Standard error of measurement by third of the score: the spread of the difference
-# between odd and even halves.
-error_bands <- function(survey, scales) {
-  do.call(rbind, lapply(scales, function(scale) {
-    items <- survey_scales(survey)[[scale]]
-    answers <- keyed_answers(survey, items)
-    answers <- answers[rowSums(is.na(answers)) == 0, , drop = FALSE]
-    if (length(items) < 2 || nrow(answers) < 30) {
-      return(NULL)
-    }
-    odd <- seq_along(items) %% 2 == 1
-    total <- rowSums(answers)
-    gap <- rowMeans(answers[, odd, drop = FALSE]) - rowMeans(answers[, !odd, drop = FALSE])
-    band <- core_bands(total, 3)
-    rows <- lapply(sort(unique(band)), function(b) {
-      mine <- band == b
-      tibble::tibble(
-        scale = scale, band = b, n = sum(mine), from_score = min(total[mine]), to_score = max(total[mine]),
-        sem = length(items) / 2 * stats::sd(gap[mine])
-      )
-    })
-    do.call(rbind, rows)
+sum_row <- function(what, n, reliability) {
+  tibble::tibble(what = what, n = n, reliability = reliability, statistic = NA_real_, df = NA_real_, p.value = NA_real_)
+}
+
+# Shares of a general factor in the whole and in each subscale; the group factors are
+# as many as the subscales, three for a single one. No rows where there is none.
+general_table <- function(whole, scales, seed) {
+  empty <- tibble::tibble(
+    what = character(), items = numeric(), n = numeric(), omega_total = numeric(), omega_hierarchical = numeric(), omega_group = numeric(),
+    explained_common = numeric()
+  )
+  groups <- if (length(scales) > 1) length(scales) else 3L
+  if (is.null(whole) || !general_possible(whole, groups)) {
+    return(empty)
+  }
+  found <- core_general_factor(core_correlation(whole$covariance), groups, seed)
+  if (found$status != "ok") {
+    return(empty)
+  }
+  sd <- sqrt(diag(whole$covariance))
+  row <- function(what, mine) {
+    shares <- core_general_shares(found$general[mine], found$group[mine, , drop = FALSE], sd[mine])
+    tibble::as_tibble(c(list(what = what, items = sum(mine), n = whole$n), as.list(shares)))
+  }
+  items <- colnames(whole$covariance)
+  parts <- lapply(names(scales), function(name) row(name, items %in% colnames(scales[[name]]$covariance)))
+  do.call(rbind, c(if (length(scales) > 1) list(row("the whole instrument", rep(TRUE, length(items)))), parts))
+}
+
+general_possible <- function(whole, groups) {
+  variance <- diag(whole$covariance)
+  p <- length(variance)
+  all(is.finite(variance) & variance > 0) && p > 2 * groups && core_exploration_df(p, groups) > 0 &&
+    core_definiteness(core_correlation(whole$covariance)) > 1e-10
+}
+
+# Standard error of measurement by third of the score.
+error_bands <- function(survey, tallies) {
+  do.call(rbind, lapply(names(tallies), function(scale) {
+    items <- length(survey_scales(survey)[[scale]])
+    if (items < 2 || sum(tallies[[scale]]$n) < 30) NULL else cbind(scale = scale, core_band_errors(tallies[[scale]], items))
   }))
 }
 

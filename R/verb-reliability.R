@@ -8,19 +8,29 @@
 #' @param x A survey or [sw_moments()].
 #' @param missing `"listwise"` (complete cases of each subscale), `"pairwise"`, or
 #'   `"em"` (maximum likelihood means and covariances); for a survey.
-#' @param interval `"feldt"` (Feldt, 1965) or `"bonett"` (Bonett, 2002).
+#' @param interval `"feldt"` (Feldt, 1965) or `"bonett"` (Bonett, 2002) for alpha; or,
+#'   from resampled cases, `"percentile"` (Efron, 1979) or `"bca"` (bias-corrected and
+#'   accelerated; Efron, 1987) for alpha, omega and the change of alpha without an item.
+#' @param replicates Number of resamples for the last two.
 #' @param level Level of the intervals.
 #' @param target A reliability to be reached: adds the tables `lengthen` and
 #'   `short_forms`.
 #' @param by Name of a grouping column: adds the table `compare`, tests that alpha is
 #'   the same in all groups.
-#' @param seed Seed for the sample of split halves above 16 items.
+#' @param weights Named weights of the subscales, for the reliability of their weighted
+#'   sum in the table `composite`.
+#' @param seed Seed for resampling, for the sample of split halves above 16 items and for
+#'   the starts of the rotation behind the general factor.
 #' @param limits Bounds that judge, from [sw_limits()].
 #' @return A `sw_reliability` with the tables
 #'   * `scales`: a row per subscale: items, n, n left out, alpha (`coefficient` says
 #'     KR-20 where all answers are 0 or 1), interval, standardised alpha; omega from
 #'     the one-factor maximum likelihood solution over the implied and over the
-#'     observed variance (McDonald, 1999); Guttman's (1945) lambda 1 to 6, where lambda
+#'     observed variance (McDonald, 1999); hierarchical omega and explained common
+#'     variance from the general factor of the whole instrument; alpha and omega of the
+#'     polychoric correlations, for ordered answers with at most ten categories (Zumbo,
+#'     Gadermann & Zeisser, 2007; they describe the variables behind the answers, not the
+#'     sum of the answers); Guttman's (1945) lambda 1 to 6, where lambda
 #'     4 is the best split; the greatest lower bound (Jackson & Agunwamba, 1977); the
 #'     odd-even split by Rulon (1939) and stepped up by Spearman-Brown (unequal halves:
 #'     Horst, 1951); mean and worst of all splits (sampled above 16 items; unequal
@@ -36,47 +46,99 @@
 #'     additivity; `intraclass`: consistency and agreement (McGraw & Wong, 1996);
 #'   * `composite`: stratified alpha of the whole, reliability of each difference
 #'     between two subscales, and a test that their alphas are equal (Feldt, 1980);
+#'   * `general`: a general factor beside group factors (Schmid & Leiman, 1957), as many
+#'     as there are subscales: omega total, hierarchical omega (share of the sum's
+#'     variance due to the general factor; McDonald, 1999), the same of the group
+#'     factors, explained common variance (Reise, Moore & Haviland, 2010);
 #'   * `bands`: standard error of measurement by band of the score, from the difference
 #'     of odd and even halves (Thorndike, 1951).
 #'
 #'   Alpha is at most 1, has no lower bound, and is `NA` for a single item.
 #' @section Errors: `scalewort_error_input` for another first argument, no subscale to
-#'   work on, or an unknown column in `by`.
+#'   work on, an unknown column in `by`, weights that do not name every subscale, or
+#'   resampling without single answers.
 #' @examples
 #' sw_reliability(sw_demo("plotholders"))
 #' sw_reliability(sw_demo("plotholders", codebook = "draft"))
+#' summary(sw_reliability(sw_demo("plotholders"), interval = "bca", replicates = 500))
 #' tidy(sw_reliability(sw_demo("plotholders"), target = .90), "lengthen")
 #' @export
-sw_reliability <- function(x, missing = "listwise", interval = "feldt", level = 0.95, target = NULL, by = NULL,
-                           seed = 1, limits = sw_limits()) {
+sw_reliability <- function(x, missing = "listwise", interval = "feldt", level = 0.95, replicates = 2000, target = NULL,
+                           by = NULL, weights = NULL, seed = 1, limits = sw_limits()) {
   check_choice(missing, c("listwise", "pairwise", "em"), "missing")
-  check_choice(interval, c("feldt", "bonett"), "interval")
+  check_choice(interval, c("feldt", "bonett", "percentile", "bca"), "interval")
   check_number(level, "level", .5, .999)
+  check_number(replicates, "replicates", 100, 1e6, whole = TRUE)
   if (!is.null(target)) check_number(target, "target", .05, .99)
   check_seed(seed)
   check_limits(limits)
-  scales <- scale_moments(x, missing)
+  resampled <- interval %in% c("percentile", "bca")
+  if (resampled) check_resampling(x, missing)
+  whole <- whole_moments(x, missing)
+  scales <- scale_moments(x, missing, whole)
+  check_weights(weights, names(scales))
   answered <- inherits(x, "sw_survey")
   keyed <- if (answered) test_items(x) else character()
   found <- lapply(scales, scale_coefficients, seed = seed)
-  table <- each_scale(scales, function(name) reliability_row(name, scales[[name]], found[[name]], keyed, interval, level, limits))
-  if (answered) table <- cbind(table, score_shape(x, names(scales)))
+  if (resampled) {
+    found <- Map(function(one, m) c(one, list(resampled = resampled_bounds(x, m, interval, level, replicates, seed))), found, scales)
+  }
+  found <- Map(function(one, m) c(one, ordinal_coefficients(x, m, missing)), found, scales)
+  general <- general_table(whole, scales, seed)
+  table <- each_scale(scales, function(name) {
+    reliability_row(name, scales[[name]], found[[name]], general, keyed, interval, level, limits)
+  })
+  tallies <- if (answered) lapply(survey_scales(x)[names(scales)], function(items) keyed_totals(x, items))
+  if (answered) table <- cbind(table, score_shape(x, tallies))
   items <- each_scale(scales, function(name) reliability_items(name, scales[[name]], found[[name]], keyed, limits))
   twoway <- lapply(scales, function(m) if (ncol(m$covariance) > 1 && m$n > 2) core_twoway(m$covariance, m$mean, m$n, level))
+  several <- length(scales) > 1
   new_result("sw_reliability", "Internal consistency",
     tables = Filter(Negate(is.null), c(
-      list(scales = tibble::as_tibble(table), items = items), twoway_tables(twoway),
-      if (length(scales) > 1) list(composite = composite_table(x, scales, table, missing)),
-      if (answered) list(bands = error_bands(x, names(scales))),
+      list(scales = known_columns(table, c("omega_low", "omega_high")), items = known_columns(items, c("change_low", "change_high"))), twoway_tables(twoway),
+      if (several) list(composite = composite_table(whole, scales, table, weights)),
+      if (nrow(general) > 0) list(general = general),
+      if (answered) list(bands = error_bands(x, tallies)),
       if (!is.null(target)) lengthen_tables(scales, table, target),
       if (!is.null(by)) list(compare = compare_groups(x, by, scales))
     )),
     notes = c(reliability_notes(table, items, found, keyed, limits), if (!is.null(target)) short_form_note()),
     n = if (answered) sum(x$kept) else x$n, n_left_out = if (answered) 0 else x$n_left_out,
     missing = paste(if (answered) missing else x$missing, "within each subscale"),
-    options = list(level = level, interval = interval, seed = seed), parts = list(splits = lapply(found, `[[`, "splits")),
-    limits = limits
+    options = c(list(level = level, interval = interval), if (resampled) list(replicates = replicates), list(seed = seed)),
+    parts = list(splits = lapply(found, `[[`, "splits")), limits = limits
   )
+}
+
+# Alpha and omega of the polychoric correlations of complete cases (Zumbo, Gadermann &
+# Zeisser, 2007); NA where the answers are not ordered categories.
+ordinal_coefficients <- function(x, moments, missing) {
+  none <- list(alpha_ordinal = NA_real_, omega_ordinal = NA_real_)
+  items <- colnames(moments$covariance)
+  if (!inherits(x, "sw_survey") || missing != "listwise" || length(items) < 2 || moments$n < 20) {
+    return(none)
+  }
+  found <- keyed_polychoric(x, items, complete = TRUE)
+  if (found$status != "ok" || any(lengths(found$values) > 10) || anyNA(found$r)) {
+    return(none)
+  }
+  list(alpha_ordinal = core_alpha(found$r), omega_ordinal = core_omega(found$r, moments$n)$omega)
+}
+
+check_weights <- function(weights, scales) {
+  if (is.null(weights)) {
+    return(invisible())
+  }
+  ok <- is.numeric(weights) && all(is.finite(weights)) && setequal(names(weights), scales) && length(weights) == length(scales)
+  if (!ok || all(weights == 0)) {
+    stop_input(paste0("`weights` must be a number for each subscale, by name: ", and_list(scales, 20), "; this is ", what_is(weights), "."))
+  }
+}
+
+# A table without those of `columns` that hold nothing.
+known_columns <- function(table, columns) {
+  table <- tibble::as_tibble(table)
+  table[setdiff(names(table), Filter(function(name) all(is.na(table[[name]])), columns))]
 }
 
 each_scale <- function(scales, row) do.call(rbind, lapply(names(scales), row))
@@ -93,23 +155,32 @@ scale_coefficients <- function(moments, seed) {
     alpha = core_alpha(s), lambdas = core_lambdas(s), glb = core_glb(s), omega = core_omega(s, moments$n),
     lambda4 = if (anyNA(rulon)) NA_real_ else max(rulon), splits = rulon / core_split_balance(k),
     odd_even = if (k > 1) core_rulon(s, odd) else NA_real_, odd_even_stepped = if (k > 1) core_stepped_up(s, odd) else NA_real_,
-    second_eigenvalue = if (k > 1 && !anyNA(r)) core_eigenvalues(r)[2] else NA_real_, keying = core_keying(r),
-    unexplained = core_unexplained(s), exact = k <= 16
+    second_eigenvalue = if (k > 1 && !anyNA(r)) core_eigenvalues(r)[2] else NA_real_, keying = core_keying(r, moments$n),
+    unexplained = core_unexplained(s), exact = k <= 16, identical = if (moments$n > k) identical_pairs(s)
   )
 }
 
-# Moments of each subscale on its own complete cases; NULL where there are too
-# few.
-scale_moments <- function(x, missing) {
+# Moments of all items of the subscales together; NULL where too few cases have all.
+whole_moments <- function(x, missing) {
+  if (inherits(x, "sw_moments")) {
+    return(x)
+  }
+  check_class(x, "sw_survey", "x", "`sw_survey()` or `sw_moments()`")
+  items <- unlist(survey_scales(x), use.names = FALSE)
+  if (is.null(items)) stop_input("No scored item belongs to a subscale.", hint = "Fill in `scale` in the codebook.")
+  tryCatch(survey_moments(x, items, if (missing == "em") "listwise" else missing), scalewort_error_numeric = function(e) NULL)
+}
+
+# Moments of each subscale on its own complete cases; where nobody misses anything they
+# are a part of those of the whole.
+scale_moments <- function(x, missing, whole = NULL) {
   if (inherits(x, "sw_moments")) {
     return(lapply(x$scales, function(items) narrow_moments(x, items)))
   }
-  check_class(x, "sw_survey", "x", "`sw_survey()` or `sw_moments()`")
-  scales <- survey_scales(x)
-  if (length(scales) == 0) {
-    stop_input("No scored item belongs to a subscale.", hint = "Fill in `scale` in the codebook.")
+  if (!is.null(whole) && whole$missing == "listwise" && whole$n_left_out == 0) {
+    return(lapply(survey_scales(x), function(items) narrow_moments(whole, items)))
   }
-  lapply(scales, function(items) {
+  lapply(survey_scales(x), function(items) {
     core <- switch(missing,
       listwise = keyed_moments(x, items), pairwise = core_pairwise_moments(keyed_answers(x, items)), em = em_moments(keyed_answers(x, items))
     )

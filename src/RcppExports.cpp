@@ -43,31 +43,34 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
-// export_extract_ml
-Rcpp::List export_extract_ml(const Eigen::Map<Eigen::MatrixXd> r, int m, double lower_bound, double tolerance, int max_iterations);
-RcppExport SEXP _scalewort_export_extract_ml(SEXP rSEXP, SEXP mSEXP, SEXP lower_boundSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP) {
+// export_extract
+Rcpp::List export_extract(const Eigen::Map<Eigen::MatrixXd> r, int m, int method, Rcpp::NumericVector start, double lower_bound, double tolerance, int max_iterations);
+RcppExport SEXP _scalewort_export_extract(SEXP rSEXP, SEXP mSEXP, SEXP methodSEXP, SEXP startSEXP, SEXP lower_boundSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type r(rSEXP);
     Rcpp::traits::input_parameter< int >::type m(mSEXP);
+    Rcpp::traits::input_parameter< int >::type method(methodSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type start(startSEXP);
     Rcpp::traits::input_parameter< double >::type lower_bound(lower_boundSEXP);
     Rcpp::traits::input_parameter< double >::type tolerance(toleranceSEXP);
     Rcpp::traits::input_parameter< int >::type max_iterations(max_iterationsSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_extract_ml(r, m, lower_bound, tolerance, max_iterations));
+    rcpp_result_gen = Rcpp::wrap(export_extract(r, m, method, start, lower_bound, tolerance, max_iterations));
     return rcpp_result_gen;
 END_RCPP
 }
-// export_ml_discrepancy
-Rcpp::List export_ml_discrepancy(const Eigen::Map<Eigen::MatrixXd> r, int m, const Eigen::Map<Eigen::VectorXd> x);
-RcppExport SEXP _scalewort_export_ml_discrepancy(SEXP rSEXP, SEXP mSEXP, SEXP xSEXP) {
+// export_discrepancy
+Rcpp::List export_discrepancy(const Eigen::Map<Eigen::MatrixXd> r, int m, int method, const Eigen::Map<Eigen::VectorXd> x);
+RcppExport SEXP _scalewort_export_discrepancy(SEXP rSEXP, SEXP mSEXP, SEXP methodSEXP, SEXP xSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type r(rSEXP);
     Rcpp::traits::input_parameter< int >::type m(mSEXP);
+    Rcpp::traits::input_parameter< int >::type method(methodSEXP);
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type x(xSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_ml_discrepancy(r, m, x));
+    rcpp_result_gen = Rcpp::wrap(export_discrepancy(r, m, method, x));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -110,6 +113,119 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_tally_totals
+Rcpp::List export_tally_totals(Rcpp::List columns, Rcpp::NumericVector shift, Rcpp::NumericVector sign, Rcpp::RObject keep);
+RcppExport SEXP _scalewort_export_tally_totals(SEXP columnsSEXP, SEXP shiftSEXP, SEXP signSEXP, SEXP keepSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type shift(shiftSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type sign(signSEXP);
+    Rcpp::traits::input_parameter< Rcpp::RObject >::type keep(keepSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_tally_totals(columns, shift, sign, keep));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_polychoric
+Rcpp::List export_polychoric(Rcpp::List columns, Rcpp::NumericVector shift, Rcpp::NumericVector sign, Rcpp::RObject keep, bool complete, int most, double empty_cell, int threads, bool with_covariance);
+RcppExport SEXP _scalewort_export_polychoric(SEXP columnsSEXP, SEXP shiftSEXP, SEXP signSEXP, SEXP keepSEXP, SEXP completeSEXP, SEXP mostSEXP, SEXP empty_cellSEXP, SEXP threadsSEXP, SEXP with_covarianceSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type shift(shiftSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type sign(signSEXP);
+    Rcpp::traits::input_parameter< Rcpp::RObject >::type keep(keepSEXP);
+    Rcpp::traits::input_parameter< bool >::type complete(completeSEXP);
+    Rcpp::traits::input_parameter< int >::type most(mostSEXP);
+    Rcpp::traits::input_parameter< double >::type empty_cell(empty_cellSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    Rcpp::traits::input_parameter< bool >::type with_covariance(with_covarianceSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_polychoric(columns, shift, sign, keep, complete, most, empty_cell, threads, with_covariance));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_bivariate_normal
+Rcpp::NumericVector export_bivariate_normal(Rcpp::NumericVector h, Rcpp::NumericVector k, Rcpp::NumericVector r);
+RcppExport SEXP _scalewort_export_bivariate_normal(SEXP hSEXP, SEXP kSEXP, SEXP rSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type h(hSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type k(kSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type r(rSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_bivariate_normal(h, k, r));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_draw_counts
+Rcpp::IntegerMatrix export_draw_counts(int n, double seed, int first, int count);
+RcppExport SEXP _scalewort_export_draw_counts(SEXP nSEXP, SEXP seedSEXP, SEXP firstSEXP, SEXP countSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< int >::type n(nSEXP);
+    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
+    Rcpp::traits::input_parameter< int >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< int >::type count(countSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_draw_counts(n, seed, first, count));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_replicate_moments
+Rcpp::List export_replicate_moments(const Eigen::Map<Eigen::MatrixXd> x, int first, int count, double seed, int threads);
+RcppExport SEXP _scalewort_export_replicate_moments(SEXP xSEXP, SEXP firstSEXP, SEXP countSEXP, SEXP seedSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type x(xSEXP);
+    Rcpp::traits::input_parameter< int >::type first(firstSEXP);
+    Rcpp::traits::input_parameter< int >::type count(countSEXP);
+    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_replicate_moments(x, first, count, seed, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_replicate_reliability
+Eigen::MatrixXd export_replicate_reliability(const Eigen::Map<Eigen::MatrixXd> x, int replicates, double seed, int threads);
+RcppExport SEXP _scalewort_export_replicate_reliability(SEXP xSEXP, SEXP replicatesSEXP, SEXP seedSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type x(xSEXP);
+    Rcpp::traits::input_parameter< int >::type replicates(replicatesSEXP);
+    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_replicate_reliability(x, replicates, seed, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_jackknife_reliability
+Eigen::MatrixXd export_jackknife_reliability(const Eigen::Map<Eigen::MatrixXd> x, const Rcpp::IntegerVector& cases, int threads);
+RcppExport SEXP _scalewort_export_jackknife_reliability(SEXP xSEXP, SEXP casesSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type x(xSEXP);
+    Rcpp::traits::input_parameter< const Rcpp::IntegerVector& >::type cases(casesSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_jackknife_reliability(x, cases, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_reliability_figures
+Eigen::RowVectorXd export_reliability_figures(const Eigen::Map<Eigen::MatrixXd> x);
+RcppExport SEXP _scalewort_export_reliability_figures(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_reliability_figures(x));
+    return rcpp_result_gen;
+END_RCPP
+}
 // export_random_eigenvalues
 Eigen::MatrixXd export_random_eigenvalues(int n, int p, int replicates, double seed);
 RcppExport SEXP _scalewort_export_random_eigenvalues(SEXP nSEXP, SEXP pSEXP, SEXP replicatesSEXP, SEXP seedSEXP) {
@@ -125,31 +241,34 @@ BEGIN_RCPP
 END_RCPP
 }
 // export_rotate
-Rcpp::List export_rotate(const Eigen::Map<Eigen::MatrixXd> a, int criterion, double parameter, bool oblique, int starts, double seed);
-RcppExport SEXP _scalewort_export_rotate(SEXP aSEXP, SEXP criterionSEXP, SEXP parameterSEXP, SEXP obliqueSEXP, SEXP startsSEXP, SEXP seedSEXP) {
+Rcpp::List export_rotate(const Eigen::Map<Eigen::MatrixXd> a, int criterion, double parameter, Rcpp::NumericMatrix target, bool oblique, int starts, double seed, int threads);
+RcppExport SEXP _scalewort_export_rotate(SEXP aSEXP, SEXP criterionSEXP, SEXP parameterSEXP, SEXP targetSEXP, SEXP obliqueSEXP, SEXP startsSEXP, SEXP seedSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type a(aSEXP);
     Rcpp::traits::input_parameter< int >::type criterion(criterionSEXP);
     Rcpp::traits::input_parameter< double >::type parameter(parameterSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type target(targetSEXP);
     Rcpp::traits::input_parameter< bool >::type oblique(obliqueSEXP);
     Rcpp::traits::input_parameter< int >::type starts(startsSEXP);
     Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_rotate(a, criterion, parameter, oblique, starts, seed));
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_rotate(a, criterion, parameter, target, oblique, starts, seed, threads));
     return rcpp_result_gen;
 END_RCPP
 }
 // export_criterion
-Rcpp::List export_criterion(const Eigen::Map<Eigen::MatrixXd> pattern, int criterion, double parameter);
-RcppExport SEXP _scalewort_export_criterion(SEXP patternSEXP, SEXP criterionSEXP, SEXP parameterSEXP) {
+Rcpp::List export_criterion(const Eigen::Map<Eigen::MatrixXd> pattern, int criterion, double parameter, Rcpp::NumericMatrix target);
+RcppExport SEXP _scalewort_export_criterion(SEXP patternSEXP, SEXP criterionSEXP, SEXP parameterSEXP, SEXP targetSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type pattern(patternSEXP);
     Rcpp::traits::input_parameter< int >::type criterion(criterionSEXP);
     Rcpp::traits::input_parameter< double >::type parameter(parameterSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_criterion(pattern, criterion, parameter));
+    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type target(targetSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_criterion(pattern, criterion, parameter, target));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -157,14 +276,22 @@ END_RCPP
 static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_fit_structure", (DL_FUNC) &_scalewort_export_fit_structure, 7},
     {"_scalewort_export_evaluate_structure", (DL_FUNC) &_scalewort_export_evaluate_structure, 5},
-    {"_scalewort_export_extract_ml", (DL_FUNC) &_scalewort_export_extract_ml, 5},
-    {"_scalewort_export_ml_discrepancy", (DL_FUNC) &_scalewort_export_ml_discrepancy, 3},
+    {"_scalewort_export_extract", (DL_FUNC) &_scalewort_export_extract, 7},
+    {"_scalewort_export_discrepancy", (DL_FUNC) &_scalewort_export_discrepancy, 4},
     {"_scalewort_export_complete_moments", (DL_FUNC) &_scalewort_export_complete_moments, 4},
     {"_scalewort_export_matrix_moments", (DL_FUNC) &_scalewort_export_matrix_moments, 1},
     {"_scalewort_export_tally", (DL_FUNC) &_scalewort_export_tally, 4},
+    {"_scalewort_export_tally_totals", (DL_FUNC) &_scalewort_export_tally_totals, 4},
+    {"_scalewort_export_polychoric", (DL_FUNC) &_scalewort_export_polychoric, 9},
+    {"_scalewort_export_bivariate_normal", (DL_FUNC) &_scalewort_export_bivariate_normal, 3},
+    {"_scalewort_export_draw_counts", (DL_FUNC) &_scalewort_export_draw_counts, 4},
+    {"_scalewort_export_replicate_moments", (DL_FUNC) &_scalewort_export_replicate_moments, 5},
+    {"_scalewort_export_replicate_reliability", (DL_FUNC) &_scalewort_export_replicate_reliability, 4},
+    {"_scalewort_export_jackknife_reliability", (DL_FUNC) &_scalewort_export_jackknife_reliability, 3},
+    {"_scalewort_export_reliability_figures", (DL_FUNC) &_scalewort_export_reliability_figures, 1},
     {"_scalewort_export_random_eigenvalues", (DL_FUNC) &_scalewort_export_random_eigenvalues, 4},
-    {"_scalewort_export_rotate", (DL_FUNC) &_scalewort_export_rotate, 6},
-    {"_scalewort_export_criterion", (DL_FUNC) &_scalewort_export_criterion, 3},
+    {"_scalewort_export_rotate", (DL_FUNC) &_scalewort_export_rotate, 8},
+    {"_scalewort_export_criterion", (DL_FUNC) &_scalewort_export_criterion, 4},
     {NULL, NULL, 0}
 };
 

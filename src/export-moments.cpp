@@ -1,31 +1,14 @@
 #include <RcppEigen.h>
-#include <thread>
+#include "columns-of-r.h"
 #include "core/covariance.h"
-
-namespace {
-
-int threads_to_use() {
-  return std::max(1, std::min(2, static_cast<int>(std::thread::hardware_concurrency())));
-}
-
-const int* flags_or_null(const Rcpp::RObject& keep) {
-  return keep.isNULL() ? nullptr : LOGICAL(keep);
-}
-
-}  // namespace
+#include "core/totals.h"
 
 // columns: list of integer or double vectors of one length. keep: NULL or logical.
 // [[Rcpp::export(name = "kernel_complete_moments")]]
 Rcpp::List export_complete_moments(Rcpp::List columns, Rcpp::NumericVector shift,
                                    Rcpp::NumericVector sign, Rcpp::RObject keep) {
-  std::vector<scalewort::Column> cells;
   R_xlen_t rows = 0;
-  for (R_xlen_t j = 0; j < columns.size(); ++j) {
-    SEXP x = columns[j];
-    rows = Rf_xlength(x);
-    const bool whole = TYPEOF(x) == INTSXP;
-    cells.push_back({whole ? INTEGER(x) : nullptr, whole ? nullptr : REAL(x), shift[j], sign[j]});
-  }
+  const std::vector<scalewort::Column> cells = as_columns(columns, shift, sign, rows);
   const scalewort::Moments out =
       scalewort::complete_moments(cells, rows, flags_or_null(keep), threads_to_use());
   return Rcpp::List::create(Rcpp::_["status"] = static_cast<int>(out.status),
@@ -56,4 +39,21 @@ Rcpp::List export_tally(Rcpp::IntegerVector x, int low, int high, Rcpp::RObject 
       scalewort::tally(x.begin(), x.size(), flags_or_null(keep), low, high);
   return Rcpp::List::create(Rcpp::_["counts"] = out.counts, Rcpp::_["missing"] = out.missing,
                             Rcpp::_["outside"] = out.outside);
+}
+
+// Totals of complete rows: value, n, and sum and sum of squares of the odd-even gap.
+// [[Rcpp::export(name = "kernel_tally_totals")]]
+Rcpp::List export_tally_totals(Rcpp::List columns, Rcpp::NumericVector shift,
+                               Rcpp::NumericVector sign, Rcpp::RObject keep) {
+  R_xlen_t rows = 0;
+  const std::vector<scalewort::Column> cells = as_columns(columns, shift, sign, rows);
+  std::vector<double> total, n, gap, gap_squared;
+  for (const auto& entry : scalewort::tally_totals(cells, rows, flags_or_null(keep), threads_to_use())) {
+    total.push_back(entry.first);
+    n.push_back(entry.second.n);
+    gap.push_back(entry.second.gap);
+    gap_squared.push_back(entry.second.gap_squared);
+  }
+  return Rcpp::List::create(Rcpp::_["total"] = total, Rcpp::_["n"] = n, Rcpp::_["gap"] = gap,
+                            Rcpp::_["gap_squared"] = gap_squared);
 }

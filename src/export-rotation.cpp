@@ -1,30 +1,56 @@
 #include <RcppEigen.h>
+#include <limits>
+#include "columns-of-r.h"
 #include "core/rotation.h"
 
+namespace {
+
+scalewort::Simplicity simplicity_of(int criterion, double parameter,
+                                    const Rcpp::NumericMatrix& target) {
+  scalewort::Simplicity out;
+  out.criterion = static_cast<scalewort::Criterion>(criterion);
+  out.parameter = parameter;
+  out.target = Rcpp::as<Eigen::MatrixXd>(target);
+  return out;
+}
+
+}  // namespace
+
+// target: p x m with NA for free cells; any matrix for other criteria. Besides the best
+// solution: value of each start (NaN where it did not converge) and its transform.
 // [[Rcpp::export(name = "kernel_rotate")]]
 Rcpp::List export_rotate(const Eigen::Map<Eigen::MatrixXd> a, int criterion, double parameter,
-                         bool oblique, int starts, double seed) {
+                         Rcpp::NumericMatrix target, bool oblique, int starts, double seed,
+                         int threads) {
   scalewort::RotationOptions options;
-  options.criterion = static_cast<scalewort::Criterion>(criterion);
-  options.parameter = parameter;
+  options.simplicity = simplicity_of(criterion, parameter, target);
   options.oblique = oblique;
   options.starts = starts;
   options.seed = static_cast<std::uint64_t>(seed);
-  const scalewort::Rotation out = scalewort::rotate(a, options);
-  return Rcpp::List::create(Rcpp::_["status"] = static_cast<int>(out.status),
-                            Rcpp::_["loadings"] = out.loadings,
-                            Rcpp::_["correlations"] = out.correlations,
-                            Rcpp::_["transform"] = out.transform, Rcpp::_["value"] = out.value,
-                            Rcpp::_["values"] = Rcpp::NumericVector(Rcpp::wrap(out.values)),
-                            Rcpp::_["iterations"] = out.iterations,
-                            Rcpp::_["gradient_norm"] = out.gradient_norm);
+  options.threads = threads_to_use(threads);
+  const std::vector<scalewort::Rotation> found = scalewort::rotate(a, options);
+  const scalewort::Rotation& best = found[scalewort::best_start(found)];
+  Rcpp::NumericVector values(found.size());
+  Rcpp::List transforms(found.size());
+  for (std::size_t i = 0; i < found.size(); ++i) {
+    values[i] = found[i].status == scalewort::Status::ok
+                    ? found[i].value
+                    : std::numeric_limits<double>::quiet_NaN();
+    transforms[i] = found[i].transform;
+  }
+  return Rcpp::List::create(Rcpp::_["status"] = static_cast<int>(best.status),
+                            Rcpp::_["loadings"] = best.loadings,
+                            Rcpp::_["correlations"] = best.correlations,
+                            Rcpp::_["transform"] = best.transform, Rcpp::_["value"] = best.value,
+                            Rcpp::_["iterations"] = best.iterations,
+                            Rcpp::_["gradient_norm"] = best.gradient_norm,
+                            Rcpp::_["values"] = values, Rcpp::_["transforms"] = transforms);
 }
 
 // [[Rcpp::export(name = "kernel_criterion")]]
 Rcpp::List export_criterion(const Eigen::Map<Eigen::MatrixXd> pattern, int criterion,
-                            double parameter) {
+                            double parameter, Rcpp::NumericMatrix target) {
   Eigen::MatrixXd gradient;
-  const double value = scalewort::criterion_value(
-      pattern, static_cast<scalewort::Criterion>(criterion), parameter, gradient);
+  const double value = simplicity_of(criterion, parameter, target)(pattern, gradient);
   return Rcpp::List::create(Rcpp::_["value"] = value, Rcpp::_["gradient"] = gradient);
 }

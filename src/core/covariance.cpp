@@ -1,14 +1,12 @@
 #include "covariance.h"
-#include <atomic>
 #include <cmath>
 #include <limits>
-#include <thread>
+#include "parallel.h"
 
 namespace scalewort {
 
 namespace {
 
-constexpr Eigen::Index rows_per_block = 256;
 constexpr Eigen::Index rows_per_chunk = 64 * rows_per_block;
 
 struct Sums {
@@ -16,42 +14,6 @@ struct Sums {
   Vector sum;
   Matrix products;  // lower triangle
 };
-
-void copy_column(const Column& column, Eigen::Index first, Eigen::Index size, double* out) {
-  if (column.whole != nullptr) {
-    const int* x = column.whole + first;
-    for (Eigen::Index i = 0; i < size; ++i)
-      out[i] = x[i] == missing_whole ? std::numeric_limits<double>::quiet_NaN()
-                                     : column.shift + column.sign * x[i];
-  } else {
-    const double* x = column.real + first;
-    for (Eigen::Index i = 0; i < size; ++i) out[i] = column.shift + column.sign * x[i];
-  }
-}
-
-// Fills the top of block with the complete rows of [first, first + size); returns
-// how many there are.
-Eigen::Index gather_complete(const std::vector<Column>& columns, const int* keep,
-                             Eigen::Index first, Eigen::Index size, Matrix& block,
-                             std::vector<Eigen::Index>& rows) {
-  const Eigen::Index p = static_cast<Eigen::Index>(columns.size());
-  Eigen::ArrayXd total = Eigen::ArrayXd::Zero(size);
-  for (Eigen::Index j = 0; j < p; ++j) {
-    copy_column(columns[j], first, size, block.col(j).data());
-    total += block.col(j).head(size).array();
-  }
-  rows.clear();
-  for (Eigen::Index i = 0; i < size; ++i)
-    if (std::isfinite(total(i)) && (keep == nullptr || keep[first + i] == 1)) rows.push_back(i);
-  const Eigen::Index kept = static_cast<Eigen::Index>(rows.size());
-  if (kept < size) {
-    for (Eigen::Index j = 0; j < p; ++j) {
-      double* column = block.col(j).data();
-      for (Eigen::Index i = 0; i < kept; ++i) column[i] = column[rows[i]];
-    }
-  }
-  return kept;
-}
 
 // The mean of the first block that has complete rows: near enough to the mean.
 Vector provisional_mean(const std::vector<Column>& columns, Eigen::Index rows, const int* keep) {
@@ -95,17 +57,10 @@ Moments complete_moments(const std::vector<Column>& columns, Eigen::Index rows, 
   const Vector shift = provisional_mean(columns, rows, keep);
   const Eigen::Index chunks = (rows + rows_per_chunk - 1) / rows_per_chunk;
   std::vector<Sums> parts(chunks);
-  std::atomic<Eigen::Index> next(0);
-  auto work = [&]() {
-    for (Eigen::Index i = next++; i < chunks; i = next++)
-      parts[i] = chunk_sums(columns, keep, i * rows_per_chunk,
-                            std::min(rows, (i + 1) * rows_per_chunk), shift);
-  };
-  std::vector<std::thread> helpers;
-  const int wanted = static_cast<int>(std::min<Eigen::Index>(threads, chunks)) - 1;
-  for (int i = 0; i < wanted; ++i) helpers.emplace_back(work);
-  work();
-  for (std::thread& helper : helpers) helper.join();
+  share(chunks, 1, threads, [&](Eigen::Index i, Eigen::Index) {
+    parts[i] = chunk_sums(columns, keep, i * rows_per_chunk, std::min(rows, (i + 1) * rows_per_chunk),
+                          shift);
+  });
 
   Moments out{Status::ok, 0, Vector::Zero(p), Matrix::Zero(p, p)};
   Vector sum = Vector::Zero(p);

@@ -1,21 +1,8 @@
 // Means and covariances of the complete rows of some columns of answers.
 #pragma once
-#include <climits>
-#include <vector>
-#include "types.h"
+#include "columns.h"
 
 namespace scalewort {
-
-// A column as it lies in memory: whole numbers or reals. Its value in row i is
-// shift + sign * x[i], so that a reversed item (shift = lowest + highest, sign =
-// -1) needs no copy. Missing: `missing_whole`, or not finite.
-struct Column {
-  const int* whole;    // either this
-  const double* real;  // or this; the other is null
-  double shift, sign;
-};
-
-constexpr int missing_whole = INT_MIN;
 
 struct Moments {
   Status status;

@@ -1,154 +1,230 @@
 #include "extraction.h"
+#include <Eigen/Cholesky>
 #include <Eigen/Eigenvalues>
 #include <cmath>
-#include <vector>
+#include <limits>
+#include <memory>
+#include "bounded_newton.h"
 
 namespace scalewort {
 
 namespace {
 
-// Eigenvalues (ascending) and vectors of Psi^-1/2 R Psi^-1/2.
-Eigen::SelfAdjointEigenSolver<Matrix> scaled_roots(const MatrixRef& r, const VectorRef& x) {
-  const Vector scale = (-0.5 * x.array()).exp();
-  return Eigen::SelfAdjointEigenSolver<Matrix>(scale.asDiagonal() * r * scale.asDiagonal());
-}
+using Solver = Eigen::SelfAdjointEigenSolver<Matrix>;
 
-// With roots t and vectors w split into the m largest (kept) and the rest:
-//   f        = sum over rest of t - ln t - 1
-//   df/dx_i  = sum over rest of (1 - t_k) w_ik^2
-//   d2f      = (W T W') o (W W') over rest
-//            + sum over kept l of (w_l w_l') o (W D_l W'),
-//              D_l = (1 - t_k)(t_k + t_l) / (t_l - t_k)
-double evaluate(const Vector& roots, const Matrix& vectors, Eigen::Index m,
-                Vector& gradient, Matrix& hessian) {
-  const Eigen::Index p = roots.size(), rest = p - m;
-  const Vector t = roots.head(rest);
-  const Matrix w = vectors.leftCols(rest);
-  gradient = w.array().square().matrix() * (1.0 - t.array()).matrix();
-  hessian = (w * t.asDiagonal() * w.transpose()).cwiseProduct(w * w.transpose());
-  for (Eigen::Index l = rest; l < p; ++l) {
-    const Eigen::ArrayXd gap = (roots(l) - t.array()).max(1e-10);
-    const Vector d = (1.0 - t.array()) * (t.array() + roots(l)) / gap;
-    hessian += (w * d.asDiagonal() * w.transpose())
-                   .cwiseProduct(vectors.col(l) * vectors.col(l).transpose());
+// Below, roots are split into those the factors keep and the rest; w holds vectors.
+// Elementwise products of W f(T) W' over the rest recur in every Hessian.
+Matrix spread(const Matrix& w, const Vector& weight) { return w * weight.asDiagonal() * w.transpose(); }
+
+// A spectral function of the unique variances, as the sum of g over the rest of the roots.
+class Spectral : public Objective {
+ public:
+  Spectral(const Matrix& r, Eigen::Index m) : r_(r), m_(m) {}
+  double value(const Vector& x) override {
+    return total(rest(Solver(scaled(x), Eigen::EigenvaluesOnly).eigenvalues()));
   }
-  return (t.array() - t.array().log() - 1.0).sum();
-}
 
-double value_only(const MatrixRef& r, Eigen::Index m, const VectorRef& x) {
-  const Vector scale = (-0.5 * x.array()).exp();
-  const Matrix scaled = scale.asDiagonal() * r * scale.asDiagonal();
-  Eigen::SelfAdjointEigenSolver<Matrix> solver(scaled, Eigen::EigenvaluesOnly);
-  const Eigen::ArrayXd t = solver.eigenvalues().head(r.rows() - m).array();
-  return (t - t.log() - 1.0).sum();
-}
+ protected:
+  virtual Matrix scaled(const Vector& x) const = 0;
+  virtual Vector rest(const Vector& roots) const = 0;
+  virtual double total(const Vector& rest) const = 0;
+  Matrix r_;
+  Eigen::Index m_;
+};
 
-// Unique variances at a bound whose gradient pushes further out are held there.
-std::vector<Eigen::Index> free_positions(const Vector& x, const Vector& gradient,
-                                         double low, double high) {
-  std::vector<Eigen::Index> free;
-  for (Eigen::Index i = 0; i < x.size(); ++i) {
-    const bool held_low = x(i) <= low + 1e-12 && gradient(i) > 0;
-    const bool held_high = x(i) >= high - 1e-12 && gradient(i) < 0;
-    if (!held_low && !held_high) free.push_back(i);
+// B = Psi^-1/2 R Psi^-1/2, x = ln psi; the factors keep the largest roots t.
+//   f = sum t - ln t - 1,  df/dx_i = sum (1 - t_k) w_ik^2,
+//   d2f = (W T W') o (W W') + sum over kept l of (w_l w_l') o (W D_l W'),
+//         D_l = (1 - t_k)(t_k + t_l) / (t_l - t_k)
+class MaximumLikelihood : public Spectral {
+ public:
+  using Spectral::Spectral;
+  double derivatives(const Vector& x, Vector& gradient, Matrix& hessian) override {
+    const Solver solver(scaled(x));
+    const Vector t = rest(solver.eigenvalues());
+    const Matrix w = solver.eigenvectors().leftCols(t.size());
+    gradient = w.array().square().matrix() * (1.0 - t.array()).matrix();
+    hessian = spread(w, t).cwiseProduct(w * w.transpose());
+    for (Eigen::Index l = t.size(); l < r_.rows(); ++l) {
+      const double root = solver.eigenvalues()(l);
+      const Eigen::ArrayXd gap = (root - t.array()).max(1e-10);
+      const Vector kept = solver.eigenvectors().col(l);
+      hessian += spread(w, (1.0 - t.array()) * (t.array() + root) / gap)
+                     .cwiseProduct(kept * kept.transpose());
+    }
+    return total(t);
   }
-  return free;
-}
 
-// Newton direction over the free positions; where the Hessian is not positive
-// definite its diagonal is raised until it is.
-Vector newton_step(const Vector& gradient, const Matrix& hessian,
-                   const std::vector<Eigen::Index>& free) {
-  const Eigen::Index q = static_cast<Eigen::Index>(free.size());
-  Vector g(q), step = Vector::Zero(gradient.size());
-  Matrix h(q, q);
-  for (Eigen::Index a = 0; a < q; ++a) {
-    g(a) = gradient(free[a]);
-    for (Eigen::Index b = 0; b < q; ++b) h(a, b) = hessian(free[a], free[b]);
+ protected:
+  Matrix scaled(const Vector& x) const override {
+    const Vector scale = (-0.5 * x.array()).exp();
+    return scale.asDiagonal() * r_ * scale.asDiagonal();
   }
-  const double scale = std::max(1e-8, h.diagonal().cwiseAbs().maxCoeff());
-  double ridge = 0.0;
-  Eigen::LLT<Matrix> factor(h);
-  while (factor.info() != Eigen::Success) {
-    ridge = ridge == 0.0 ? 1e-4 * scale : 10.0 * ridge;
-    factor.compute(h + ridge * Matrix::Identity(q, q));
+  Vector rest(const Vector& roots) const override { return roots.head(r_.rows() - m_); }
+  double total(const Vector& t) const override {
+    return (t.array() - t.array().log() - 1.0).sum();
   }
-  const Vector solved = factor.solve(g);
-  for (Eigen::Index a = 0; a < q; ++a) step(free[a]) = -solved(a);
-  return step;
+};
+
+// C = Psi^1/2 R^-1 Psi^1/2, x = ln psi; the factors keep the smallest roots s.
+//   f = half sum (s - 1)^2,  df/dx_i = sum s_k (s_k - 1) w_ik^2,
+//   d2f = (W (S^2 - S) W') o (W W') + (W S W') o (W S W')
+//         + sum over kept l of (w_l w_l') o (W D_l W'),
+//         D_l = s_k (s_k - 1)(s_k + s_l) / (s_k - s_l)
+class GeneralisedLeastSquares : public Spectral {
+ public:
+  GeneralisedLeastSquares(const Matrix& r, Eigen::Index m)
+      : Spectral(r.llt().solve(Matrix::Identity(r.rows(), r.rows())), m) {}
+  double derivatives(const Vector& x, Vector& gradient, Matrix& hessian) override {
+    const Solver solver(scaled(x));
+    const Vector s = rest(solver.eigenvalues());
+    const Matrix w = solver.eigenvectors().rightCols(s.size());
+    const Vector slope = s.array() * (s.array() - 1.0);
+    gradient = w.array().square().matrix() * slope;
+    const Matrix plain = spread(w, s);
+    hessian = spread(w, slope).cwiseProduct(w * w.transpose()) + plain.cwiseProduct(plain);
+    for (Eigen::Index l = 0; l < m_; ++l) {
+      const double root = solver.eigenvalues()(l);
+      const Eigen::ArrayXd gap = (s.array() - root).max(1e-10);
+      const Vector kept = solver.eigenvectors().col(l);
+      hessian += spread(w, slope.array() * (s.array() + root) / gap)
+                     .cwiseProduct(kept * kept.transpose());
+    }
+    return total(s);
+  }
+
+ protected:
+  Matrix scaled(const Vector& x) const override {
+    const Vector scale = (0.5 * x.array()).exp();
+    return scale.asDiagonal() * r_ * scale.asDiagonal();
+  }
+  Vector rest(const Vector& roots) const override { return roots.tail(r_.rows() - m_); }
+  double total(const Vector& s) const override { return 0.5 * (s.array() - 1.0).square().sum(); }
+};
+
+// R - Psi, x = psi; the factors keep the largest roots t (those above 0).
+//   f = half sum t^2,  df/dx_i = - sum t_k v_ik^2,
+//   d2f = (V V') o (V V') + 2 sum over kept l of (v_l v_l') o (V D_l V'),
+//         D_l = t_k / (t_k - t_l)
+class LeastSquares : public Spectral {
+ public:
+  using Spectral::Spectral;
+  double derivatives(const Vector& x, Vector& gradient, Matrix& hessian) override {
+    const Solver solver(scaled(x));
+    const Vector t = rest(solver.eigenvalues());
+    const Matrix v = solver.eigenvectors().leftCols(t.size());
+    gradient = -(v.array().square().matrix() * t);
+    const Matrix plain = v * v.transpose();
+    hessian = plain.cwiseProduct(plain);
+    for (Eigen::Index l = t.size(); l < r_.rows(); ++l) {
+      const double root = solver.eigenvalues()(l);
+      const Eigen::ArrayXd gap = (t.array() - root).min(-1e-10);
+      const Vector kept = solver.eigenvectors().col(l);
+      hessian += 2.0 * spread(v, t.array() / gap).cwiseProduct(kept * kept.transpose());
+    }
+    return total(t);
+  }
+
+ protected:
+  Matrix scaled(const Vector& x) const override {
+    Matrix out = r_;
+    out.diagonal() -= x;
+    return out;
+  }
+  Vector rest(const Vector& roots) const override { return roots.head(r_.rows() - m_); }
+  double total(const Vector& t) const override { return 0.5 * t.squaredNorm(); }
+};
+
+std::unique_ptr<Objective> objective_for(const MatrixRef& r, Eigen::Index m, Method method) {
+  if (method == Method::ml) return std::make_unique<MaximumLikelihood>(r, m);
+  if (method == Method::gls) return std::make_unique<GeneralisedLeastSquares>(r, m);
+  return std::make_unique<LeastSquares>(r, m);
 }
 
-Vector clamp(const Vector& x, double low, double high) {
-  return x.array().max(low).min(high);
-}
-
-// Joreskog's (1967) starting values of the unique variances.
-Vector starting_values(const MatrixRef& r, Eigen::Index m, double low) {
+// Joreskog's (1967) starting values: a share of 1 / (R^-1)_ii. Where R is singular, a
+// half for every item.
+Vector usual_start(const MatrixRef& r, Eigen::Index m) {
+  const Eigen::LLT<Matrix> factor(r);
+  if (factor.info() != Eigen::Success) return Vector::Constant(r.rows(), 0.5);
   const double share = 1.0 - 0.5 * static_cast<double>(m) / static_cast<double>(r.rows());
-  const Matrix inverse = r.llt().solve(Matrix::Identity(r.rows(), r.rows()));
-  return clamp((share / inverse.diagonal().array()).log(), low, 0.0);
+  const Matrix inverse = factor.solve(Matrix::Identity(r.rows(), r.rows()));
+  return share / inverse.diagonal().array();
 }
 
-Matrix canonical_loadings(const Vector& roots, const Matrix& vectors,
-                          const Vector& uniqueness, Eigen::Index m) {
-  const Eigen::Index p = roots.size();
+// Loadings from the m largest roots of diag(s)^-1 (R - Psi) diag(s)^-1.
+Matrix loadings_from(const MatrixRef& r, const Vector& uniqueness, const Vector& s, Eigen::Index m) {
+  Matrix reduced = r;
+  reduced.diagonal() -= uniqueness;
+  const Vector inverse = s.cwiseInverse();
+  const Solver solver(inverse.asDiagonal() * reduced * inverse.asDiagonal());
+  const Eigen::Index p = r.rows();
   Matrix loadings(p, m);
   for (Eigen::Index k = 0; k < m; ++k) {
-    const Eigen::Index from = p - 1 - k;
-    const double size = std::sqrt(std::max(roots(from) - 1.0, 0.0));
-    loadings.col(k) = size * vectors.col(from).cwiseProduct(uniqueness.cwiseSqrt());
+    const double root = std::max(solver.eigenvalues()(p - 1 - k), 0.0);
+    loadings.col(k) = std::sqrt(root) * s.cwiseProduct(solver.eigenvectors().col(p - 1 - k));
   }
   return loadings;
 }
 
-}  // namespace
-
-double ml_discrepancy(const MatrixRef& r, Eigen::Index m, const VectorRef& x,
-                      Vector& gradient, Matrix& hessian) {
-  const auto solver = scaled_roots(r, x);
-  return evaluate(solver.eigenvalues(), solver.eigenvectors(), m, gradient, hessian);
-}
-
-Extraction extract_ml(const MatrixRef& r, Eigen::Index m, const ExtractionOptions& options) {
-  const Eigen::Index p = r.rows();
-  Extraction out{Status::not_converged, 0.0, Vector::Ones(p), Matrix::Zero(p, m), 0, 0.0};
-  if (r.llt().info() != Eigen::Success) {
-    out.status = Status::not_positive_definite;
-    return out;
-  }
-  const double low = std::log(options.lower_bound), high = 0.0;
-  Vector x = starting_values(r, m, low), gradient;
-  Matrix hessian;
-
-  for (; out.iterations < options.max_iterations; ++out.iterations) {
-    out.discrepancy = ml_discrepancy(r, m, x, gradient, hessian);
-    const auto free = free_positions(x, gradient, low, high);
-    out.largest_gradient = 0.0;
-    for (Eigen::Index i : free)
-      out.largest_gradient = std::max(out.largest_gradient, std::abs(gradient(i)));
+// Communalities that reproduce themselves: principal axes of R - Psi, or (alpha) of that
+// matrix with every common part scaled to one.
+void iterate_communalities(const MatrixRef& r, Eigen::Index m, const ExtractionOptions& options,
+                           Vector psi, Extraction& out) {
+  const double most = 1.0 - options.lower_bound;
+  const Vector ones = Vector::Ones(r.rows());
+  Vector common = (1.0 - psi.array()).max(0.01).min(most);
+  for (out.iterations = 1; out.iterations <= options.max_iterations; ++out.iterations) {
+    const Vector scale = options.method == Method::alpha ? Vector(common.cwiseSqrt()) : ones;
+    out.loadings = loadings_from(r, ones - common, scale, m);
+    const Vector next = out.loadings.rowwise().squaredNorm().array().max(1e-4).min(most);
+    out.largest_gradient = (next - common).cwiseAbs().maxCoeff();
+    // Alpha's own steps may swing to and fro; half a step settles.
+    common = options.method == Method::alpha ? Vector(0.5 * (common + next)) : next;
     if (out.largest_gradient < options.tolerance) {
       out.status = Status::ok;
       break;
     }
-    const Vector step = newton_step(gradient, hessian, free);
-    double fraction = 1.0;
-    Vector trial = clamp(x + step, low, high);
-    while (value_only(r, m, trial) > out.discrepancy + 1e-4 * gradient.dot(trial - x) + 1e-13 &&
-           fraction > 1e-10) {
-      fraction *= 0.5;
-      trial = clamp(x + fraction * step, low, high);
-    }
-    if (fraction <= 1e-10) {
-      // No descent left to machine precision: accept a nearly flat gradient.
-      out.status = out.largest_gradient < 1e-6 ? Status::ok : Status::not_converged;
-      break;
-    }
-    x = trial;
   }
+  out.uniqueness = ones - common;
+  Matrix residual = r - out.loadings * out.loadings.transpose();
+  residual.diagonal().setZero();
+  out.discrepancy = 0.5 * residual.squaredNorm();
+}
 
-  const auto solver = scaled_roots(r, x);
-  out.uniqueness = x.array().exp();
-  out.loadings = canonical_loadings(solver.eigenvalues(), solver.eigenvectors(), out.uniqueness, m);
+}  // namespace
+
+double discrepancy(const MatrixRef& r, Eigen::Index m, Method method, const Vector& x,
+                   Vector& gradient, Matrix& hessian) {
+  return objective_for(r, m, method)->derivatives(x, gradient, hessian);
+}
+
+Extraction extract(const MatrixRef& r, Eigen::Index m, const Vector* start,
+                   const ExtractionOptions& options) {
+  const Eigen::Index p = r.rows();
+  const Method method = options.method;
+  Extraction out{Status::not_converged, 0.0, Vector::Ones(p), Matrix::Zero(p, m), 0, 0.0};
+  const bool by_logarithm = method == Method::ml || method == Method::gls;
+  if (by_logarithm && r.llt().info() != Eigen::Success) {
+    out.status = Status::not_positive_definite;
+    return out;
+  }
+  const Vector psi = start != nullptr ? *start : usual_start(r, m);
+  if (method == Method::paf || method == Method::alpha) {
+    iterate_communalities(r, m, options, psi, out);
+    return out;
+  }
+  const double low = by_logarithm ? std::log(options.lower_bound) : options.lower_bound;
+  const Vector x = by_logarithm ? Vector(psi.array().log()) : psi;
+  const auto objective = objective_for(r, m, method);
+  const Minimum best = bounded_newton(
+      *objective, x, {low, by_logarithm ? 0.0 : 1.0, options.tolerance, options.max_iterations});
+  out.status = best.status;
+  out.discrepancy = best.value;
+  out.iterations = best.iterations;
+  out.largest_gradient = best.largest_gradient;
+  out.uniqueness = by_logarithm ? Vector(best.x.array().exp()) : best.x;
+  const Vector scale = by_logarithm ? Vector(out.uniqueness.cwiseSqrt()) : Vector(Vector::Ones(p));
+  out.loadings = loadings_from(r, out.uniqueness, scale, m);
   return out;
 }
 

@@ -1,7 +1,7 @@
 #include "rotation.h"
 #include <boost/random/normal_distribution.hpp>
 #include <cmath>
-#include <limits>
+#include "parallel.h"
 #include "random.h"
 
 namespace scalewort {
@@ -9,16 +9,6 @@ namespace scalewort {
 namespace {
 
 constexpr double nearly_flat = 1e-5;
-
-// Row sums of `squares` less each element: what the other factors hold.
-Matrix other_factors(const Matrix& squares) {
-  return squares.rowwise().sum().replicate(1, squares.cols()) - squares;
-}
-
-// Column sums less each element: what the other items hold.
-Matrix other_items(const Matrix& squares) {
-  return squares.colwise().sum().replicate(squares.rows(), 1) - squares;
-}
 
 // One start's search. T is the current transformation.
 struct Search {
@@ -57,7 +47,7 @@ struct Search {
     double step = 1.0;
     Matrix gradient;
     out.loadings = pattern(t);
-    out.value = criterion_value(out.loadings, options.criterion, options.parameter, gradient);
+    out.value = options.simplicity(out.loadings, gradient);
     for (out.iterations = 0; out.iterations <= options.max_iterations; ++out.iterations) {
       const Matrix direction = project(t, in_transform(t, out.loadings, gradient));
       out.gradient_norm = direction.norm();
@@ -73,8 +63,7 @@ struct Search {
       for (int halving = 0; halving < 40 && !lower; ++halving) {
         trial = retract(t - step * direction);
         trial_loadings = pattern(trial);
-        trial_value = criterion_value(trial_loadings, options.criterion, options.parameter,
-                                      trial_gradient);
+        trial_value = options.simplicity(trial_loadings, trial_gradient);
         lower = trial_value < out.value - 0.5 * step * slope;
         if (!lower) step *= 0.5;
       }
@@ -104,37 +93,25 @@ Matrix random_orthogonal(Generator generator, Eigen::Index m) {
 
 }  // namespace
 
-double criterion_value(const MatrixRef& pattern, Criterion criterion, double parameter,
-                       Matrix& gradient) {
-  const Matrix squares = pattern.array().square();
-  Matrix weight;
-  if (criterion == Criterion::crawford_ferguson) {
-    weight = (1.0 - parameter) * other_factors(squares) + parameter * other_items(squares);
-  } else {
-    weight = other_factors(squares);
-    weight.rowwise() -= parameter * weight.colwise().mean().eval();
-  }
-  gradient = pattern.cwiseProduct(weight);
-  return squares.cwiseProduct(weight).sum() / 4.0;
+std::vector<Rotation> rotate(const MatrixRef& a, const RotationOptions& options) {
+  const Eigen::Index m = a.cols();
+  Streams streams(options.seed);
+  std::vector<Generator> generators;
+  for (int i = 0; i < options.starts; ++i) generators.push_back(streams.take());
+  std::vector<Rotation> found(options.starts);
+  share(options.starts, 1, options.threads, [&](Eigen::Index i, Eigen::Index) {
+    const Search search{a, options};
+    found[i] = search.run(i == 0 ? Matrix::Identity(m, m) : random_orthogonal(generators[i], m));
+  });
+  return found;
 }
 
-Rotation rotate(const MatrixRef& a, const RotationOptions& options) {
-  const Eigen::Index m = a.cols();
-  const Search search{a, options};
-  Streams streams(options.seed);
-  Rotation best;
-  Vector values(options.starts);
-  for (int i = 0; i < options.starts; ++i) {
-    const Generator generator = streams.take();
-    const Matrix start = i == 0 ? Matrix::Identity(m, m) : random_orthogonal(generator, m);
-    Rotation found = search.run(start);
-    const bool converged = found.status == Status::ok;
-    values(i) = converged ? found.value : std::numeric_limits<double>::quiet_NaN();
-    const bool better = i == 0 || (converged && best.status != Status::ok) ||
-                        (converged && found.value < best.value - 1e-12);
-    if (better) best = std::move(found);
+std::size_t best_start(const std::vector<Rotation>& found) {
+  std::size_t best = 0;
+  for (std::size_t i = 1; i < found.size(); ++i) {
+    if (found[i].status != Status::ok) continue;
+    if (found[best].status != Status::ok || found[i].value < found[best].value - 1e-12) best = i;
   }
-  best.values = values;
   return best;
 }
 

@@ -15,7 +15,8 @@ enum class Status {
   ok = 0,
   not_converged = 1,          // stopped at the iteration limit
   not_positive_definite = 2,  // a matrix that must be positive definite is not
-  too_few_cases = 3           // fewer cases than the computation needs
+  too_few_cases = 3,          // fewer cases than the computation needs
+  too_many_categories = 4     // answers with too many different values
 };
 
 }  // namespace scalewort

@@ -71,3 +71,9 @@ run_cli <- function(..., folder = tempdir()) {
   ))
   list(status = status, out = readLines(out, warn = FALSE), err = paste(readLines(err, warn = FALSE), collapse = "\n"))
 }
+
+# n cases whose covariances are exactly s.
+exact_sample <- function(s, n) {
+  z <- scale(matrix(rnorm(n * ncol(s)), n), scale = FALSE)
+  z %*% solve(chol(cov(z))) %*% chol(s)
+}

@@ -1,0 +1,152 @@
+#' Bootstrap intervals for any figure
+#'
+#' Draws cases with replacement, computes a figure anew from each draw, and gives its
+#' standard error and interval. Cases are weighted, never copied; a seed gives the same
+#' result on any machine and any number of threads.
+#'
+#' @param survey A survey.
+#' @param statistic A function that takes [sw_moments()] (or, with `needs = "answers"`,
+#'   a matrix of keyed answers, complete cases x items) and returns one or more numbers,
+#'   with names if there are several.
+#' @param items Items or subscales to take; all scored by default. Cases that miss any
+#'   of them are left out.
+#' @param needs `"moments"`, or `"answers"` for a figure that needs single answers.
+#' @param replicates Number of resamples.
+#' @param interval `"bca"` (bias-corrected and accelerated; Efron, 1987) or
+#'   `"percentile"` (Efron, 1979).
+#' @param level Level of the intervals.
+#' @param seed Seed of the draws.
+#' @return A tibble, a row per number: `figure`, `estimate`, `std.error` (sd over the
+#'   resamples), `bias` (their mean less the estimate), `conf.low`, `conf.high`, `n`
+#'   (cases), `replicates` (resamples that gave a number).
+#' @section Errors: `scalewort_error_input` when the statistic does not return numbers, or
+#'   not the same ones each time; `scalewort_error_numeric` for fewer than ten complete
+#'   cases; whatever the statistic itself raises on the whole sample. In a resample a
+#'   figure that cannot be computed counts as missing.
+#' @examples
+#' survey <- sw_demo("plotholders")
+#' sw_resample(survey, function(m) c(mean_r = mean(cov2cor(m$covariance)[lower.tri(m$covariance)])),
+#'   items = "calm", replicates = 200)
+#' sw_resample(survey, function(m) tidy(sw_reliability(m))$omega, items = "craft", replicates = 100,
+#'   interval = "percentile")
+#' sw_resample(survey, function(x) c(median_total = median(rowSums(x))), items = "calm",
+#'   needs = "answers", replicates = 200)
+#' @export
+sw_resample <- function(survey, statistic, items = NULL, needs = "moments", replicates = 1000, interval = "bca", level = 0.95,
+                        seed = 1) {
+  check_survey(survey)
+  if (!is.function(statistic)) stop_input(paste0("`statistic` must be a function; this is ", what_is(statistic), "."))
+  check_choice(needs, c("moments", "answers"), "needs")
+  check_choice(interval, c("percentile", "bca"), "interval")
+  check_number(replicates, "replicates", 20, 1e6, whole = TRUE)
+  check_number(level, "level", .5, .999)
+  check_seed(seed)
+  items <- pick_items(survey, items)
+  answers <- keyed_answers(survey, items)
+  answers <- answers[stats::complete.cases(answers), , drop = FALSE]
+  if (nrow(answers) < 10) {
+    stop_numeric(paste0("Resampling needs ten complete cases at least; there are ", nrow(answers), "."), hint = "Take fewer `items`.")
+  }
+  scales <- Filter(length, lapply(survey_scales(survey), intersect, items))
+  source <- if (needs == "moments") moments_source(answers, scales) else answers_source(answers)
+  estimate <- checked_figures(statistic(source$whole()))
+  one <- function(material) figures_or_missing(statistic, material, estimate)
+  values <- source$replicates(replicates, seed, one)
+  bounds <- if (interval == "percentile") {
+    lapply(as.data.frame(values), core_percentile_interval, level = level)
+  } else {
+    left_out <- do.call(rbind, lapply(case_groups(nrow(answers)), function(rows) one(source$without(rows))))
+    Map(core_bca_interval, estimate, as.data.frame(values), as.data.frame(left_out), level = level)
+  }
+  tibble::tibble(
+    figure = if (is.null(names(estimate))) paste0("figure_", seq_along(estimate)) else names(estimate), estimate = unname(estimate),
+    std.error = unname(apply(values, 2, stats::sd, na.rm = TRUE)), bias = unname(colMeans(values, na.rm = TRUE) - estimate),
+    conf.low = vapply(bounds, `[`, 0, 1) |> unname(), conf.high = vapply(bounds, `[`, 0, 2) |> unname(), n = nrow(answers),
+    replicates = unname(colSums(is.finite(values)))
+  )
+}
+
+# Where resamples come from: whole(), replicates(count, seed, one), without(rows).
+moments_source <- function(answers, scales) {
+  wrap <- function(core) new_moments(core$n, 0, core$mean, core$covariance, "listwise", "answers", scales_or_all(scales, colnames(answers)))
+  chunk <- max(1, min(250, 1e6 %/% ncol(answers)^2))
+  list(
+    whole = function() wrap(core_complete_moments(answers)),
+    without = function(rows) wrap(core_complete_moments(answers[-rows, , drop = FALSE])),
+    replicates = function(count, seed, one) {
+      starts <- seq(0, count - 1, by = chunk)
+      do.call(rbind, lapply(starts, function(first) {
+        drawn <- core_replicate_moments(answers, first, min(chunk, count - first), seed)
+        do.call(rbind, lapply(drawn, function(core) one(wrap(core))))
+      }))
+    }
+  )
+}
+
+answers_source <- function(answers) {
+  list(
+    whole = function() answers,
+    without = function(rows) answers[-rows, , drop = FALSE],
+    replicates = function(count, seed, one) {
+      do.call(rbind, lapply(seq_len(count) - 1L, function(i) {
+        one(answers[rep(seq_len(nrow(answers)), core_draw_counts(nrow(answers), seed, i)), , drop = FALSE])
+      }))
+    }
+  )
+}
+
+# Up to 200 groups of cases, each left out in turn for the acceleration.
+case_groups <- function(n) split(seq_len(n), rep_len(seq_len(min(n, 200)), n))
+
+checked_figures <- function(value) {
+  if (!is.numeric(value) || length(value) == 0) {
+    stop_input(paste0("`statistic` must return one or more numbers; this is ", what_is(value), "."))
+  }
+  if (is.matrix(value) || is.array(value)) value <- c(value)
+  value
+}
+
+# The statistic of one resample; missing where it cannot be computed.
+figures_or_missing <- function(statistic, material, like) {
+  value <- tryCatch(statistic(material), scalewort_error_numeric = function(e) rep(NA_real_, length(like)))
+  if (!is.numeric(value) || length(value) != length(like)) {
+    stop_input(paste0("`statistic` must return ", count_of(length(like), "number"), " each time; a resample gave ", what_is(value), "."))
+  }
+  as.vector(value)
+}
+
+check_resampling <- function(x, missing) {
+  if (inherits(x, "sw_moments")) {
+    stop_input("Resampling needs single answers, and moments hold none.", hint = "Use `interval = \"feldt\"`, or give a survey.")
+  }
+  if (missing != "listwise") stop_input("Resampled intervals take complete cases: use them with `missing = \"listwise\"`.")
+}
+
+# Intervals of alpha, omega and the change of alpha without each item.
+resampled_bounds <- function(survey, moments, interval, level, replicates, seed) {
+  answers <- keyed_answers(survey, colnames(moments$covariance))
+  answers <- answers[stats::complete.cases(answers), , drop = FALSE]
+  if (ncol(answers) < 2 || nrow(answers) < 10) {
+    return(NULL)
+  }
+  values <- with_changes(core_resample_reliability(answers, replicates, seed))
+  if (interval == "percentile") {
+    return(lapply(values, core_percentile_interval, level = level))
+  }
+  left_out <- with_changes(core_jackknife_reliability(answers, jackknife_rows(nrow(answers))))
+  estimate <- with_changes(core_reliability_figures(answers))
+  Map(core_bca_interval, estimate, values, left_out, level = level)
+}
+
+# Alpha, omega and the change of alpha without each item, as columns.
+with_changes <- function(values) {
+  without <- values[, startsWith(colnames(values), "without_"), drop = FALSE]
+  change <- as.data.frame(without - values[, "alpha"])
+  names(change) <- paste0("change_", seq_len(ncol(change)))
+  cbind(as.data.frame(values[, c("alpha", "omega"), drop = FALSE]), change)
+}
+
+# Which cases are left out in turn for the acceleration: all of them, or 2,000 spread
+# evenly over many.
+jackknife_rows <- function(n) unique(round(seq(1, n, length.out = min(n, 2000))))
+

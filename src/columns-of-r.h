@@ -1,0 +1,27 @@
+// What R hands over, as the core reads it.
+#pragma once
+#include <Rcpp.h>
+#include <thread>
+#include "core/columns.h"
+
+inline int threads_to_use(int wanted = 2) {
+  return std::max(1, std::min(wanted, static_cast<int>(std::thread::hardware_concurrency())));
+}
+
+inline const int* flags_or_null(const Rcpp::RObject& keep) {
+  return keep.isNULL() ? nullptr : LOGICAL(keep);
+}
+
+inline std::vector<scalewort::Column> as_columns(const Rcpp::List& columns,
+                                                 const Rcpp::NumericVector& shift,
+                                                 const Rcpp::NumericVector& sign, R_xlen_t& rows) {
+  std::vector<scalewort::Column> out;
+  rows = 0;
+  for (R_xlen_t j = 0; j < columns.size(); ++j) {
+    SEXP x = columns[j];
+    rows = Rf_xlength(x);
+    const bool whole = TYPEOF(x) == INTSXP;
+    out.push_back({whole ? INTEGER(x) : nullptr, whole ? nullptr : REAL(x), shift[j], sign[j]});
+  }
+  return out;
+}

@@ -1,0 +1,43 @@
+// Correlations of the normal variables behind ordered answers (polychoric; tetrachoric
+// for two categories).
+#pragma once
+#include <cstdint>
+#include <vector>
+#include "types.h"
+
+namespace scalewort {
+
+using Codes = Eigen::Matrix<std::uint8_t, Eigen::Dynamic, Eigen::Dynamic>;
+
+struct PolychoricOptions {
+  double empty_cell = 0.5;  // what an empty cell of a 2 x 2 table counts as
+  double largest = 0.9999;  // bound of a correlation's size
+  double tolerance = 1e-12; // last step
+  int max_iterations = 100;
+  int threads = 1;
+};
+
+struct Polychoric {
+  Matrix r;                            // p x p
+  Matrix std_error;                    // p x p, 0 on the diagonal
+  Eigen::MatrixXi n;                   // cases behind each pair
+  Eigen::MatrixXi state;               // of each pair: 0 ok, 1 not converged, 2 at the bound,
+                                       // 3 an empty cell counted as empty_cell, 4 too few cases
+  std::vector<Vector> thresholds;      // categories - 1 per item
+};
+
+// codes: n x p, categories 1, ..., categories(j) of item j, each of them used; 0 is
+// missing. Two-step maximum likelihood (Olsson, 1979): thresholds from each item's
+// cumulative shares, then each correlation alone by Newton's method with analytic first
+// and second derivatives, kept between points where the slope has opposite signs.
+// Standard errors allow for the thresholds being estimated.
+Polychoric polychoric(const Codes& codes, const IndexVector& categories,
+                      const PolychoricOptions& options);
+
+// Covariance matrix, times n, of all thresholds (in order of items) followed by all
+// correlations (pairs (1,0), (2,0), ..., (2,1), ... by column of the lower triangle), by
+// the influence of each complete case (Muthen, 1984; Joreskog, 1994).
+Matrix polychoric_covariance(const Codes& codes, const IndexVector& categories,
+                             const Polychoric& estimate);
+
+}  // namespace scalewort

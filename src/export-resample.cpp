@@ -1,0 +1,45 @@
+#include <RcppEigen.h>
+#include "columns-of-r.h"
+#include "core/resample.h"
+
+// x: n x p, complete and centred. Counts of draws, n x count.
+// [[Rcpp::export(name = "kernel_draw_counts")]]
+Rcpp::IntegerMatrix export_draw_counts(int n, double seed, int first, int count) {
+  Rcpp::IntegerMatrix out(n, count);
+  std::vector<int> counts;
+  for (int i = 0; i < count; ++i) {
+    scalewort::draw_counts(n, static_cast<std::uint64_t>(seed), first + i, counts);
+    std::copy(counts.begin(), counts.end(), out.begin() + static_cast<R_xlen_t>(i) * n);
+  }
+  return out;
+}
+
+// [[Rcpp::export(name = "kernel_replicate_moments")]]
+Rcpp::List export_replicate_moments(const Eigen::Map<Eigen::MatrixXd> x, int first, int count,
+                                    double seed, int threads) {
+  const scalewort::ReplicateMoments out = scalewort::replicate_moments(
+      x, first, count, static_cast<std::uint64_t>(seed), threads_to_use(threads));
+  return Rcpp::List::create(Rcpp::_["means"] = out.means,
+                            Rcpp::_["covariances"] = out.covariances);
+}
+
+// [[Rcpp::export(name = "kernel_replicate_reliability")]]
+Eigen::MatrixXd export_replicate_reliability(const Eigen::Map<Eigen::MatrixXd> x, int replicates,
+                                             double seed, int threads) {
+  return scalewort::replicate_reliability(x, replicates, static_cast<std::uint64_t>(seed),
+                                          threads_to_use(threads));
+}
+
+// cases: row numbers from 1.
+// [[Rcpp::export(name = "kernel_jackknife_reliability")]]
+Eigen::MatrixXd export_jackknife_reliability(const Eigen::Map<Eigen::MatrixXd> x,
+                                             const Rcpp::IntegerVector& cases, int threads) {
+  std::vector<Eigen::Index> rows;
+  for (int i : cases) rows.push_back(i - 1);
+  return scalewort::jackknife_reliability(x, rows, threads_to_use(threads));
+}
+
+// [[Rcpp::export(name = "kernel_reliability_figures")]]
+Eigen::RowVectorXd export_reliability_figures(const Eigen::Map<Eigen::MatrixXd> x) {
+  return scalewort::reliability_figures(x).transpose();
+}
