@@ -61,8 +61,8 @@ kernel_reliability_figures <- function(x) {
     .Call(`_scalewort_export_reliability_figures`, x)
 }
 
-kernel_random_eigenvalues <- function(n, p, replicates, seed) {
-    .Call(`_scalewort_export_random_eigenvalues`, n, p, replicates, seed)
+kernel_random_eigenvalues <- function(n, p, replicates, seed, reduced) {
+    .Call(`_scalewort_export_random_eigenvalues`, n, p, replicates, seed, reduced)
 }
 
 kernel_rotate <- function(a, criterion, parameter, target, oblique, starts, seed, threads) {

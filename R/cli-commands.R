@@ -47,16 +47,30 @@ cli_commands <- function() {
       ),
       "--demo plotholders"
     ),
-    retention = command("How many factors", cli_retention,
-      list(opt("--replicates", "Random matrices of the parallel analysis [default %default]", 1000, "integer")),
-      "--demo plotholders"
-    ),
-    explore = command("Exploratory factor analysis", cli_explore, list(
-      opt("--factors", "Number of factors", NULL, "integer"),
-      opt("--rotation", "oblimin, promax, varimax or none [default %default]", "oblimin", metavar = "NAME"),
-      opt("--multiplier", "n or bartlett [default %default]", "n", metavar = "NAME"),
-      opt("--missing", "listwise or pairwise [default %default]", "listwise", metavar = "RULE")
+    factorability = command("Can these items be factored?", cli_factorability, c(
+      list(opt("--factors", "Number of factors in mind, for cases per parameter [default %default]", 1, "integer")), factor_data_options()
+    ), "--demo plotholders"),
+    retention = command("How many factors: several rules, and the fit of each number", cli_retention, c(
+      list(
+        opt("--replicates", "Random matrices of the parallel analysis [default %default]", 1000, "integer"),
+        opt("--percentile", "Percentile of random eigenvalues to be beaten [default %default]", .95, "double"),
+        opt("--draws", "normal or shuffled [default %default]", "normal", metavar = "NAME"),
+        switch_option("--comparison", "Also comparison data (takes some seconds)"),
+        opt("--most", "Largest number of factors fitted", NULL, "integer"),
+        switch_option("--smooth", "Smooth a matrix that is not positive definite")
+      ), factor_data_options()
+    ), "--demo plotholders"),
+    explore = command("Exploratory factor analysis", cli_explore, explore_options(), "--demo plotholders --factors 4"),
+    stability = command("Would other people give the same factors?", cli_stability, c(
+      list(opt("--factors", "Number of factors", NULL, "integer"), opt("--halves", "Number of random splits [default %default]", 100, "integer"),
+        opt("--by", "Column of groups to compare", metavar = "COLUMN")), rotation_options(), factor_data_options()
     ), "--demo plotholders --factors 4"),
+    split = command("Split the cases in halves, one to explore and one to confirm", cli_split, list(
+      opt("--share", "Share of the first half [default %default]", .5, "double"),
+      opt("--method", "random, stratified or matched [default %default]", "random", metavar = "NAME"),
+      opt("--by", "Column of groups kept in proportion", metavar = "COLUMN"),
+      opt("--tries", "Splits looked at for matched [default %default]", 200, "integer")
+    ), "--demo plotholders --method matched --out halves"),
     confirm = command("Confirm a factor structure", cli_confirm, list(
       opt("--structure", "Structure in YAML; the codebook's subscales when not given", metavar = "FILE"),
       opt("--scaling", "variance or first [default %default]", "variance", metavar = "NAME")
@@ -114,18 +128,6 @@ cli_reliability <- function(options, files) {
   cli_give(sw_reliability(survey,
     missing = options$missing, interval = options$interval, level = options$level, replicates = options$replicates,
     target = options$target, by = options$by, weights = cli_numbers(options$weights, "--weights"), seed = options$seed
-  ), options)
-}
-
-cli_retention <- function(options, files) {
-  cli_give(sw_retention(cli_survey(options, files), replicates = options$replicates, seed = options$seed), options)
-}
-
-cli_explore <- function(options, files) {
-  if (is.null(options$factors)) stop_usage("--factors NUMBER is needed; `scalewort retention` suggests one.")
-  cli_give(sw_explore(cli_survey(options, files),
-    factors = options$factors, rotation = options$rotation, multiplier = options$multiplier,
-    missing = options$missing, seed = options$seed
   ), options)
 }
 

@@ -14,9 +14,10 @@ core_most_factors <- function(p) {
 # list(status, discrepancy, uniqueness, loadings, iterations, largest_gradient, starts,
 # reached): `method` is one of "ml", "minres", "gls", "paf", "alpha" (see
 # src/core/extraction.h) or "pca". When the first search ends at a bound or does not
-# converge, nine more from random unique variances follow; the lowest discrepancy is
-# kept and `reached` says how many of `starts` searches came to it.
-core_extract <- function(r, m, method = "ml", lower_bound = 0.005, tolerance = NULL, max_iterations = NULL, draw = stats::runif) {
+# converge, more from random unique variances follow, `most_starts` in all; the lowest
+# discrepancy is kept and `reached` says how many of `starts` searches came to it.
+core_extract <- function(r, m, method = "ml", lower_bound = 0.005, tolerance = NULL, max_iterations = NULL, most_starts = 10L,
+                         draw = stats::runif) {
   if (method == "pca") {
     return(core_components(r, m))
   }
@@ -30,8 +31,8 @@ core_extract <- function(r, m, method = "ml", lower_bound = 0.005, tolerance = N
   }
   found <- list(search(numeric()))
   doubtful <- found[[1]]$status == "not_converged" || any(found[[1]]$uniqueness <= lower_bound * (1 + 1e-6))
-  if (doubtful && m > 0 && !iterated) {
-    found <- c(found, lapply(1:9, function(i) search(draw(ncol(r), .05, .95))))
+  if (doubtful && m > 0 && !iterated && most_starts > 1) {
+    found <- c(found, lapply(seq_len(most_starts - 1), function(i) search(draw(ncol(r), .05, .95))))
   }
   value <- vapply(found, function(f) if (f$status == "ok") f$discrepancy else Inf, 0)
   best <- which.min(value)

@@ -13,13 +13,16 @@ core_general_factor <- function(r, groups, seed = 1) {
   }
   rotated <- core_rotate(extracted$loadings, "oblimin", starts = 10L, seed = seed)
   turned <- core_order_factors(rotated$loadings, rotated$correlations)
-  upper <- core_upper_loadings(turned$correlations)
+  core_schmid_leiman(turned$loadings, turned$correlations)
+}
+
+# Oblique loadings split into a general and group factors: list(status, general, group).
+core_schmid_leiman <- function(loadings, correlations) {
+  upper <- core_upper_loadings(correlations)
   if (is.null(upper)) {
-    none$status <- "no_general_factor"
-    return(none)
+    return(list(status = "no_general_factor", general = NULL, group = NULL))
   }
-  group <- sweep(turned$loadings, 2, sqrt(1 - upper^2), "*")
-  list(status = "ok", general = drop(turned$loadings %*% upper), group = group)
+  list(status = "ok", general = drop(loadings %*% upper), group = sweep(loadings, 2, sqrt(1 - upper^2), "*"))
 }
 
 # Loadings of factors on the one above them; NULL where they do not all go together.

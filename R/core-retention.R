@@ -1,20 +1,114 @@
-# How many factors: eigenvalues against those of unrelated items.
+# How many factors: the rules.
 
 core_eigenvalues <- function(r) eigen(r, symmetric = TRUE, only.values = TRUE)$values
 
-# Parallel analysis (Horn, 1965) of components: mean and percentile of the
-# eigenvalues of `replicates` correlation matrices of p unrelated normal items
-# and n cases. list(mean, percentile), each of length p.
-core_parallel <- function(n, p, replicates, percentile, seed) {
-  values <- kernel_random_eigenvalues(n, p, replicates, seed)
-  list(
-    mean = colMeans(values),
-    percentile = apply(values, 2, stats::quantile, probs = percentile, names = FALSE)
-  )
+# Eigenvalues of the correlations with squared multiple correlations in the diagonal.
+core_reduced_eigenvalues <- function(r) {
+  diag(r) <- 1 - 1 / diag(chol2inv(chol(r)))
+  core_eigenvalues(r)
+}
+
+# Eigenvalues of `replicates` correlation matrices of p unrelated normal items and n
+# cases, a row each; `reduced` as above.
+core_random_eigenvalues <- function(n, p, replicates, seed, reduced = FALSE) {
+  kernel_random_eigenvalues(n, p, replicates, seed, reduced)
+}
+
+# The same from the answers x themselves, each column shuffled on its own.
+core_shuffled_eigenvalues <- function(x, replicates, reduced = FALSE, correlate = stats::cor) {
+  values <- if (reduced) core_reduced_eigenvalues else core_eigenvalues
+  t(vapply(seq_len(replicates), function(i) values(correlate(apply(x, 2, sample))), numeric(ncol(x))))
+}
+
+# Parallel analysis (Horn, 1965): mean and percentile of random eigenvalues.
+core_parallel <- function(values, percentile) {
+  list(mean = colMeans(values), percentile = apply(values, 2, stats::quantile, probs = percentile, names = FALSE))
 }
 
 # How many eigenvalues in a row, from the first, lie above their reference.
 core_count_above <- function(values, reference) {
   below <- which(values <= reference)
   if (length(below) == 0) length(values) else below[1] - 1L
+}
+
+# Minimum average partial (Velicer, 1976; fourth power: Velicer, Eaton & Fava, 2000): the
+# mean power of the partial correlations left after 0, 1, ... components. list(squared,
+# fourth), each from 0 components on; NA where nothing is left.
+core_average_partials <- function(r, most = ncol(r) - 1L) {
+  e <- eigen(r, symmetric = TRUE)
+  axes <- e$vectors %*% diag(sqrt(pmax(e$values, 0)))
+  at <- vapply(0:most, function(m) {
+    left <- r - tcrossprod(axes[, seq_len(m), drop = FALSE])
+    scale <- diag(left)
+    if (any(scale < 1e-10)) {
+      return(c(NA_real_, NA_real_))
+    }
+    partial <- (left / sqrt(outer(scale, scale)))[lower.tri(left)]
+    c(mean(partial^2), mean(partial^4))
+  }, numeric(2))
+  list(squared = at[1, ], fourth = at[2, ])
+}
+
+# The bend of the scree: the eigenvalue furthest below the straight line from the first
+# to the last; the factors are those before it.
+core_scree_bend <- function(values) {
+  p <- length(values)
+  line <- values[1] + (values[p] - values[1]) * (seq_len(p) - 1) / (p - 1)
+  which.max(line - values) - 1L
+}
+
+# Empirical Kaiser criterion (Braeken & van Assen, 2017): the j-th eigenvalue must beat
+# max(1, (1 + sqrt(p/n))^2 (p - sum of those before) / (p - j + 1)).
+core_empirical_kaiser <- function(values, n) {
+  p <- length(values)
+  before <- c(0, cumsum(values)[-p])
+  pmax(1, (1 + sqrt(p / n))^2 * (p - before) / (p - seq_len(p) + 1))
+}
+
+# Maximum likelihood fit with 0, 1, ..., most factors: a data frame, a row per number.
+# AIC and BIC are -2 ln L plus 2 or ln(n) for each free parameter; noncentral_fit is CFI
+# without its bounds (McDonald & Marsh, 1990).
+core_fit_per_number <- function(r, n, most) {
+  p <- ncol(r)
+  baseline <- core_baseline(r, n)
+  rows <- lapply(0:most, function(m) {
+    fit <- core_extract_ml(r, m, most_starts = 1L)
+    implied <- tcrossprod(fit$loadings) + diag(fit$uniqueness)
+    chi_square <- n * fit$discrepancy
+    df <- core_exploration_df(p, m)
+    error <- core_rmsea(chi_square, df, n)
+    free <- p * (m + 1) - m * (m - 1) / 2
+    log_likelihood <- -n / 2 * (p * log(2 * pi) + as.numeric(determinant(r)$modulus) + fit$discrepancy + p)
+    data.frame(
+      factors = m, status = fit$status, chi_square = chi_square, df = df,
+      p = if (df > 0) stats::pchisq(chi_square, df, lower.tail = FALSE) else NA_real_,
+      rmsea = error$estimate, rmsea_low = error$low, rmsea_high = error$high,
+      cfi = core_cfi(chi_square, df, baseline), noncentral_fit = 1 - (chi_square - df) / (baseline$chi_square - baseline$df), tli = if (df > 0) core_tli(chi_square, df, baseline) else NA_real_,
+      srmr = core_srmr(r, implied), aic = -2 * log_likelihood + 2 * free, bic = -2 * log_likelihood + log(n) * free,
+      at_bound = paste(names(fit$uniqueness)[fit$uniqueness <= .005 * (1 + 1e-6)], collapse = " ")
+    )
+  })
+  do.call(rbind, rows)
+}
+
+# Hull method (Lorenzo-Seva, Timmerman & Kiers, 2011): fit (higher is better) against the
+# number of free parameters; of the solutions on the upper hull the one after which fit
+# stops rising most sharply. Where it stops altogether, that one. list(factors, on_hull,
+# sharpness); factors is NA with fewer than three points on the hull.
+core_hull <- function(factors, fit, free) {
+  before <- c(-Inf, cummax(fit)[-length(fit)])
+  at <- which(fit > before)
+  repeat {
+    if (length(at) < 3) break
+    sag <- which(diff(diff(fit[at]) / diff(free[at])) > 0)
+    if (length(sag) == 0) break
+    at <- at[-(sag[1] + 1)]
+  }
+  stops <- utils::tail(at, 1) < length(fit)
+  if (length(at) < 3 && !stops) {
+    return(list(factors = NA_integer_, on_hull = factors[at], sharpness = rep(NA_real_, length(at))))
+  }
+  slope <- diff(fit[at]) / diff(free[at])
+  sharpness <- c(NA, slope[-length(slope)] / slope[-1], if (stops) Inf else NA)
+  list(factors = factors[at[which.max(sharpness)]], on_hull = factors[at], sharpness = sharpness)
 }

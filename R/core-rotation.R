@@ -31,8 +31,8 @@ core_criterion <- function(rotation, p, m, gamma = 0, epsilon = .01, kappa = 0, 
   )
 }
 
-# list(status, loadings, correlations, transform, value, values, criterion, oblique,
-# minima): `values` where each random start ended; `minima` the distinct ones, a list of
+# list(status, loadings, correlations, transform, value, values, criterion, normalised,
+# stepwise, minima): `values` where each random start ended; `minima` the distinct ones, a list of
 # list(value, times, loadings, correlations), lowest first. Arguments after `power` go
 # to core_criterion().
 core_rotate <- function(loadings, rotation, normalise = "kaiser", starts = 30L, seed = 1, power = 4, ..., threads = 2L) {
@@ -46,7 +46,8 @@ core_rotate <- function(loadings, rotation, normalise = "kaiser", starts = 30L, 
   if (rotation == "promax") out <- core_promax(out, power)
   out$minima <- lapply(out$minima, function(x) within_weights(x, weight, loadings))
   out$criterion <- criterion
-  out$weight <- weight
+  out$normalised <- normalise == "kaiser" && rotation != "target"
+  out$stepwise <- rotation == "promax"
   within_weights(out, weight, loadings)
 }
 
@@ -60,7 +61,8 @@ unrotated <- function(loadings) {
   one <- diag(ncol(loadings))
   list(
     status = "ok", loadings = loadings, correlations = one, transform = one,
-    value = NA_real_, values = numeric(), minima = list(), criterion = list(criterion = "none", oblique = FALSE)
+    value = NA_real_, values = numeric(), minima = list(), criterion = list(criterion = "none", oblique = FALSE),
+    normalised = FALSE, stepwise = FALSE
   )
 }
 
@@ -126,4 +128,15 @@ core_order_factors <- function(loadings, correlations, fixed = 0) {
 # variance; the shares add up to the sum of communalities.
 core_variance_explained <- function(loadings, correlations) {
   colSums(loadings * (loadings %*% correlations))
+}
+
+# Two rotated factors as directions in the plane that they span, its axes being the
+# principal axes of the items there (what an unrotated solution would show): list(items:
+# p x 2 places, axes: 2 x 2, a factor's direction per row).
+core_plane <- function(loadings, correlations, pair) {
+  root <- chol(correlations[pair, pair])
+  places <- loadings[, pair, drop = FALSE] %*% t(root)
+  turn <- svd(places, nu = 0)$v
+  turn <- sweep(turn, 2, ifelse(colSums(places %*% turn) < 0, -1, 1), "*")
+  list(items = places %*% turn, axes = t(root) %*% turn)
 }

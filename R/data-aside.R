@@ -5,14 +5,17 @@
 #'
 #' `sw_drop()` sets items or cases aside, `sw_keep()` keeps only those named,
 #' `sw_flip()` changes items' keying (forward to reversed and back). The data stay
-#' as they are; each step is written in [sw_log()] with its reason.
+#' as they are; each step is written in [sw_log()] with its reason. An item dropped from
+#' an exploration is explored again without it; the table `route` keeps what each step
+#' changed.
 #'
+#' @param x A survey, or for `sw_drop()` an exploration.
 #' @param survey A survey.
 #' @param items Names of items or subscales.
 #' @param cases Cases: a logical value per row of the data, identifiers (when the
 #'   survey has an `id`), or row numbers.
 #' @param reason Why, in words; it is asked for, since a reviewer will ask.
-#' @return The survey, changed.
+#' @return The survey, changed; or the exploration without the items.
 #' @section Errors: `scalewort_error_input` for unknown items or cases, a missing
 #'   reason, nothing left, or an item that cannot be reversed.
 #' @examples
@@ -21,14 +24,20 @@
 #'   sw_drop(items = "calm6", reason = "asks about the time of day, not about calm") |>
 #'   sw_drop(cases = survey$data$seconds < 44, reason = "under two seconds per item") |>
 #'   sw_log()
+#' sw_explore(survey, factors = 4) |>
+#'   sw_drop(items = "calm6", reason = "loads nowhere") |>
+#'   tidy("route")
 #' @export
-sw_drop <- function(survey, items = NULL, cases = NULL, reason = NULL) {
-  check_survey(survey)
+sw_drop <- function(x, items = NULL, cases = NULL, reason = NULL) UseMethod("sw_drop")
+
+#' @export
+sw_drop.default <- function(x, items = NULL, cases = NULL, reason = NULL) {
+  check_survey(x, "x")
   check_reason(reason)
   check_something(items, cases)
-  if (!is.null(items)) survey <- set_items_aside(survey, pick_items(survey, items), reason, call_code("sw_drop", items = items, reason = reason))
-  if (!is.null(cases)) survey <- set_cases_aside(survey, !find_cases(survey, cases), reason, call_code("sw_drop", cases = cases, reason = reason))
-  survey
+  if (!is.null(items)) x <- set_items_aside(x, pick_items(x, items), reason, call_code("sw_drop", items = items, reason = reason))
+  if (!is.null(cases)) x <- set_cases_aside(x, !find_cases(x, cases), reason, call_code("sw_drop", cases = cases, reason = reason))
+  x
 }
 
 #' @rdname sw_drop

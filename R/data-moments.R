@@ -257,14 +257,14 @@ looks_published <- function(x) {
 }
 
 # A survey or moments, as moments of scored items (or of those asked for).
-as_moments <- function(x, items = NULL, missing = "listwise") {
+as_moments <- function(x, items = NULL, missing = "listwise", correlation = "pearson", smooth = FALSE) {
   if (!inherits(x, c("sw_survey", "sw_moments"))) {
     stop_input(
       paste0("The first argument must be a survey or moments; this is ", what_is(x), "."),
       hint = "Make one with `sw_survey()`, `sw_read()`, `sw_demo()` or `sw_moments()`."
     )
   }
-  sw_moments(x, items = items, missing = missing)
+  sw_moments(x, items = items, missing = missing, correlation = correlation, smooth = smooth)
 }
 
 # Items must vary before anything is made of their correlations.

@@ -4,18 +4,30 @@
 #'
 #' @param survey A survey.
 #' @param share Share of the cases that goes to the first half.
+#' @param method `"random"`; `"stratified"`, the same share of every group in `by`; or
+#'   `"matched"`, of many random (or stratified) splits the one whose halves are most equal
+#'   in sampling adequacy and common variance (after Lorenzo-Seva, 2022).
+#' @param by Name of a grouping column; the survey's own group by default.
+#' @param tries Number of splits looked at for `"matched"`.
 #' @param seed Seed of the random draw; the same seed gives the same halves.
 #' @return A list of two surveys, `calibration` and `validation`. Cases that
-#'   share an identifier (waves of one person) stay together.
-#' @section Errors: `scalewort_error_input` for fewer than four cases or a
-#'   share outside .1 to .9.
+#'   share an identifier (waves of one person) stay together. Its attribute `halves` is a
+#'   tibble: half, cases, complete cases, sampling adequacy (Kaiser, 1970), common variance
+#'   (mean squared multiple correlation); the last two are `NA` where they cannot be
+#'   computed.
+#' @section Errors: `scalewort_error_input` for fewer than four cases, a
+#'   share outside .1 to .9, or an unknown column; `scalewort_error_numeric` where no split
+#'   has halves whose sampling adequacy can be computed.
 #' @examples
 #' halves <- sw_split(sw_demo("plotholders"), seed = 7)
 #' halves$calibration
+#' attr(sw_split(sw_demo("plotholders"), method = "matched", tries = 50), "halves")
 #' @export
-sw_split <- function(survey, share = 0.5, seed = 1) {
+sw_split <- function(survey, share = 0.5, method = "random", by = NULL, tries = 200, seed = 1) {
   check_survey(survey)
   check_number(share, "share", .1, .9)
+  check_choice(method, c("random", "stratified", "matched"), "method")
+  check_number(tries, "tries", 2, 1e5, whole = TRUE)
   check_seed(seed)
   rows <- which(survey$kept)
   person <- if (is.null(survey$id)) as.character(rows) else as.character(survey$data[[survey$id]][rows])
@@ -23,15 +35,66 @@ sw_split <- function(survey, share = 0.5, seed = 1) {
   if (length(people) < 4) {
     stop_input(paste0("There are only ", count_of(length(people), "case"), " to split; four are the least."))
   }
-  first <- with_seed(seed, sample(people, round(share * length(people))))
+  stratum <- split_strata(survey, rows[match(people, person)], method, by)
+  draw <- function() person %in% draw_people(people, stratum, share)
+  first <- with_seed(seed, if (method == "matched") matched_draw(survey, rows, draw, tries) else draw())
   half <- function(keep, name) {
     out <- keep_cases(survey, seq_along(survey$kept) %in% rows[keep])
     log_step(out, "split", paste0(
-      name, " half: ", count_of(sum(out$kept), "case"), " of ", length(rows), " drawn with seed ", seed
+      name, " half: ", count_of(sum(out$kept), "case"), " of ", length(rows), ", ", method, ", drawn with seed ", seed
     ))
   }
-  list(
-    calibration = half(person %in% first, "calibration"),
-    validation = half(!person %in% first, "validation")
-  )
+  halves <- list(calibration = half(first, "calibration"), validation = half(!first, "validation"))
+  structure(halves, halves = do.call(rbind, lapply(names(halves), function(name) {
+    tibble::as_tibble(c(list(half = name, cases = sum(halves[[name]]$kept)), half_figures(halves[[name]])))
+  })))
+}
+
+# The group of each person; one for all unless groups are to be kept apart.
+split_strata <- function(survey, rows, method, by) {
+  if (method == "stratified" && is.null(by)) by <- survey$group
+  if (method == "stratified" && is.null(by)) {
+    stop_input("A stratified split needs groups.", hint = "Name a column in `by`.")
+  }
+  if (is.null(by)) {
+    return(rep("", length(rows)))
+  }
+  check_choice(by, names(survey$data), "by")
+  stratum <- as.character(survey$data[[by]][rows])
+  ifelse(is.na(stratum), "", stratum)
+}
+
+draw_people <- function(people, stratum, share) {
+  unlist(lapply(split(people, stratum), function(group) group[sample.int(length(group), round(share * length(group)))]), use.names = FALSE)
+}
+
+# Of many splits the one whose halves differ least.
+matched_draw <- function(survey, rows, draw, tries) {
+  best <- NULL
+  for (i in seq_len(tries)) {
+    first <- draw()
+    one <- half_figures(keep_cases(survey, seq_along(survey$kept) %in% rows[first]))
+    two <- half_figures(keep_cases(survey, seq_along(survey$kept) %in% rows[!first]))
+    apart <- abs(one$sampling_adequacy - two$sampling_adequacy) + abs(one$common_variance - two$common_variance)
+    if (!is.na(apart) && (is.null(best) || apart < best$apart)) best <- list(first = first, apart = apart)
+  }
+  if (is.null(best)) {
+    stop_numeric("No split has halves that can be compared: too few complete cases, or items that repeat each other.",
+      hint = "Use `method = \"random\"`.")
+  }
+  best$first
+}
+
+half_figures <- function(survey) {
+  moments <- keyed_moments(survey, scored_items(survey))
+  none <- list(complete = moments$n, sampling_adequacy = NA_real_, common_variance = NA_real_)
+  variance <- diag(moments$covariance)
+  if (moments$status != "ok" || any(is.na(variance) | variance <= 0) || length(variance) < 3) {
+    return(none)
+  }
+  r <- core_correlation(moments$covariance)
+  if (core_definiteness(r) < 1e-10) {
+    return(none)
+  }
+  list(complete = moments$n, sampling_adequacy = core_sampling_adequacy(r)$overall, common_variance = mean(1 - 1 / diag(chol2inv(chol(r)))))
 }

@@ -52,7 +52,16 @@ structure_from_exploration <- function(x, cutoff) {
   out <- new_structure(Filter(length, stats::setNames(factors, colnames(pattern))))
   out$explored <- x$parts$origin
   out$left_out <- rownames(pattern)[!clear]
+  out$crossing <- crossing_words(pattern, home, clear, cutoff)
   out
+}
+
+# Items that reach the cutoff on a second factor, too, in words.
+crossing_words <- function(pattern, home, clear, cutoff) {
+  also <- abs(pattern) >= cutoff
+  also[cbind(seq_len(nrow(pattern)), home)] <- FALSE
+  at <- which(also & clear, arr.ind = TRUE)
+  sprintf("%s also loads on %s (%s)", rownames(pattern)[at[, 1]], colnames(pattern)[at[, 2]], format(round(pattern[at], 2)))
 }
 
 structure_from_yaml <- function(path) {

@@ -1,17 +1,28 @@
-# Loadings as bars, a panel per factor, items sorted by the factor they belong
-# to; bars that reach the bound are filled.
-
+#' @param figure For an exploration: `"bars"` (loadings, a panel per factor), `"heat"`
+#'   (loadings as a heat map), `"plane"` (two factors, axes before and after rotation) or
+#'   `"paths"` (path diagram of the pattern). For a retention: `"scree"` or `"fit"`.
+#' @param pair For `"plane"`: the two factors, by number or name.
 #' @rdname figures
 #' @export
-autoplot.sw_exploration <- function(object, ...) {
+autoplot.sw_exploration <- function(object, figure = "bars", pair = 1:2, ...) {
+  check_choice(figure, c("bars", "heat", "plane", "paths"), "figure")
+  switch(figure, bars = draw_bars(object), heat = draw_heat(object), plane = draw_plane(object, pair), paths = draw_pattern_paths(object))
+}
+
+# The loadings in long form, items sorted by the factor they belong to.
+long_loadings <- function(object) {
   pattern <- object$parts$pattern
-  order <- rev(first_look(object)$item)
-  bound <- limit(object$limits, "loading")$bound
-  bars <- data.frame(
-    item = factor(rep(rownames(pattern), ncol(pattern)), order),
-    factor = factor(rep(colnames(pattern), each = nrow(pattern)), colnames(pattern)),
-    loading = as.vector(pattern)
+  data.frame(
+    item = factor(rep(rownames(pattern), ncol(pattern)), rev(sorted_pattern(object)$item)),
+    factor = factor(rep(colnames(pattern), each = nrow(pattern)), colnames(pattern)), loading = as.vector(pattern)
   )
+}
+
+# Bars, a panel per factor; those that reach the bound are filled.
+draw_bars <- function(object) {
+  pattern <- object$parts$pattern
+  bound <- limit(object$limits, "loading")$bound
+  bars <- long_loadings(object)
   bars$reach <- factor(abs(bars$loading) >= bound, c(TRUE, FALSE), c(paste("reaches", bound_text(bound)), paste("below", bound_text(bound))))
   ggplot2::ggplot(bars, ggplot2::aes(.data$loading, .data$item, fill = .data$reach)) +
     ggplot2::geom_vline(xintercept = c(-bound, bound), colour = figure_colours[4], linetype = "dotted") +
@@ -23,8 +34,121 @@ autoplot.sw_exploration <- function(object, ...) {
     figure_theme() +
     figure_labels(
       "Which item belongs to which factor",
-      paste0("Loadings (", object$about$options$rotation, "); items sorted by the factor they load on most."),
+      paste0("Loadings (", rotation_words(object$about$options), "); items sorted by the factor they load on most."),
       object, paste0("Bars of the loadings of ", nrow(pattern), " items on ", count_of(ncol(pattern), "factor"), "."),
-      x = "loading"
+      x = "loading", y = NULL
+    )
+}
+
+draw_heat <- function(object) {
+  cells <- long_loadings(object)
+  bound <- limit(object$limits, "loading")$bound
+  cells$label <- coefficient_text(cells$loading, 2)
+  cells$bold <- ifelse(abs(cells$loading) >= bound, "bold", "plain")
+  ggplot2::ggplot(cells, ggplot2::aes(.data$factor, .data$item, fill = .data$loading)) +
+    ggplot2::geom_tile(colour = "white", linewidth = .8) +
+    ggplot2::geom_text(ggplot2::aes(label = .data$label, fontface = .data$bold, colour = abs(.data$loading) > .55), size = 3.7) +
+    ggplot2::scale_fill_gradient2(low = figure_colours[6], mid = "#F4F6F5", high = figure_colours[1], midpoint = 0, limits = c(-1, 1), oob = clamp_to, guide = "none") +
+    ggplot2::scale_colour_manual(values = c(`TRUE` = "white", `FALSE` = ink), guide = "none") +
+    ggplot2::scale_x_discrete(position = "top") +
+    figure_theme() +
+    no_grid() +
+    figure_labels(
+      "Loadings, item by factor", paste0("Bold: at least ", bound_text(bound), " in size. Items sorted by the factor they load on most."), object,
+      paste0("Heat map of the loadings of ", length(unique(cells$item)), " items on ", count_of(nlevels(cells$factor), "factor"), "."), x = NULL, y = NULL
+    )
+}
+
+clamp_to <- function(x, range) pmin(pmax(x, range[1]), range[2])
+
+# Two factors: items at their loadings before rotation, with the rotated axes drawn in.
+draw_plane <- function(object, pair) {
+  names <- colnames(object$parts$pattern)
+  if (length(names) < 2) stop_input("A single factor has no plane to draw.")
+  at <- if (is.character(pair)) match(pair, names) else pair
+  if (length(at) != 2 || anyNA(at) || !all(at %in% seq_along(names)) || at[1] == at[2]) {
+    stop_input(paste0("`pair` must be two of the factors ", and_list(names), "."))
+  }
+  at <- sort(at)
+  places <- object$parts$planes[[paste(at, collapse = " ")]]
+  points <- data.frame(x = places$items[, 1], y = places$items[, 2], item = rownames(object$parts$pattern))
+  bound <- limit(object$limits, "loading")$bound
+  own <- abs(object$parts$pattern[, at, drop = FALSE])
+  points$belongs <- factor(ifelse(own[, 1] >= bound & own[, 1] >= own[, 2], names[at[1]], ifelse(own[, 2] >= bound, names[at[2]], "neither")),
+    c(names[at], "neither"))
+  axes <- data.frame(x = places$axes[, 1], y = places$axes[, 2], label = names[at])
+  near <- points[points$belongs != "neither", ]
+  y <- range(points$y, axes$y, 0) + c(-.12, .12)
+  x <- mean(range(points$x, axes$x, 0)) + c(-.5, .5) * max(1.75 * diff(y), diff(range(points$x, axes$x)) + .3)
+  ggplot2::ggplot(points, ggplot2::aes(.data$x, .data$y)) +
+    ggplot2::geom_hline(yintercept = 0, colour = faint, linewidth = .8) +
+    ggplot2::geom_vline(xintercept = 0, colour = faint, linewidth = .8) +
+    ggplot2::geom_segment(data = axes, ggplot2::aes(x = 0, y = 0, xend = .data$x, yend = .data$y), colour = figure_colours[4],
+      linewidth = .8, arrow = path_arrow("last")) +
+    ggplot2::geom_text(data = axes, ggplot2::aes(1.06 * .data$x, 1.06 * .data$y, label = .data$label), colour = figure_colours[4], fontface = "bold", size = 5) +
+    ggplot2::geom_point(ggplot2::aes(colour = .data$belongs, shape = .data$belongs), size = 3.4) +
+    ggplot2::geom_text(data = near, ggplot2::aes(label = .data$item), size = 4, colour = ink, hjust = -.25, check_overlap = TRUE) +
+    ggplot2::scale_colour_manual(values = c(figure_colours[1:2], "#9AA5A3"), name = NULL, drop = FALSE) +
+    ggplot2::scale_shape_manual(values = c(16, 17, 1), name = NULL, drop = FALSE) +
+    ggplot2::scale_x_continuous(breaks = seq(-1, 1, .5)) +
+    ggplot2::scale_y_continuous(breaks = seq(-1, 1, .5)) +
+    ggplot2::coord_equal(xlim = x, ylim = y) +
+    figure_theme() +
+    figure_labels(
+      paste("Items in the plane of", names[at[1]], "and", names[at[2]]),
+      "Grey cross: the axes before rotation; arrows: after it. An item near an arrow and far out is clear.", object,
+      paste0("Scatter of ", nrow(points), " items with two rotated axes."), x = "first axis before rotation", y = "second axis before rotation"
+    )
+}
+
+# The pattern as a path diagram; loadings that reach the bound are drawn.
+draw_pattern_paths <- function(object) {
+  pattern <- object$parts$pattern
+  bound <- limit(object$limits, "loading")$bound
+  home <- max.col(abs(pattern), ties.method = "first")
+  shown <- abs(pattern) >= bound
+  factors <- lapply(seq_len(ncol(pattern)), function(k) rownames(pattern)[home == k & rowSums(shown) > 0])
+  names(factors) <- colnames(pattern)
+  factors <- Filter(length, factors)
+  if (length(factors) == 0) stop_input(paste0("No loading reaches ", bound_text(bound), ": there are no paths to draw."))
+  layout <- path_layout(structure(list(factors = factors, pairs = list(), unlinked = list()), class = "sw_structure"))
+  at <- which(shown & colnames(pattern)[col(pattern)] %in% names(factors), arr.ind = TRUE)
+  main <- home[at[, 1]] == at[, 2]
+  at <- at[order(!main), , drop = FALSE]
+  loadings <- data.frame(item = rownames(pattern)[at[, 1]], factor = colnames(pattern)[at[, 2]], standardised = pattern[at], p.value = 0)
+  r <- object$parts$factor_correlations
+  below <- which(lower.tri(r) & abs(r) >= .10, arr.ind = TRUE)
+  links <- data.frame(factor = colnames(r)[below[, 2]], with = colnames(r)[below[, 1]], correlation = r[below], p.value = rep(0, nrow(below)))
+  links <- links[links$factor %in% names(factors) & links$with %in% names(factors), ]
+  none <- data.frame(item = character(), with = character(), standardised = numeric(), p.value = numeric())
+  draw_diagram(layout, path_loadings(loadings, layout), path_links(links, layout), path_pairs(none, layout)) +
+    figure_labels(
+      "The pattern as a path diagram", paste0("Loadings of at least ", bound_text(bound), " and factor correlations of at least .10 in size."), object,
+      paste0("Path diagram of ", count_of(length(factors), "factor"), " and the items that load on them.")
+    )
+}
+
+#' @rdname figures
+#' @export
+autoplot.sw_stability <- function(object, ...) {
+  splits <- object$tables$splits
+  splits$factor <- factor(splits$factor, rev(object$tables$factors$factor))
+  means <- object$tables$factors
+  means$factor <- factor(means$factor, levels(splits$factor))
+  rule <- limit(object$limits, "congruence")
+  bounds <- data.frame(x = c(rule$bound, rule$better), label = c(paste("fair", bound_text(rule$bound)), paste("good", bound_text(rule$better))))
+  ggplot2::ggplot(splits, ggplot2::aes(.data$congruence, .data$factor)) +
+    ggplot2::geom_vline(data = bounds, ggplot2::aes(xintercept = .data$x), colour = figure_colours[4], linetype = "dotted", linewidth = .7) +
+    ggplot2::geom_text(data = bounds, ggplot2::aes(.data$x, nlevels(splits$factor) + .62, label = .data$label), colour = figure_colours[4], hjust = -.1, size = 4) +
+    ggplot2::geom_point(colour = "#9DB8B4", size = 2.4, alpha = .6, position = ggplot2::position_jitter(height = .16, width = 0, seed = 1)) +
+    ggplot2::geom_point(data = means, colour = figure_colours[1], size = 4.5, shape = 18) +
+    ggplot2::scale_y_discrete(expand = ggplot2::expansion(add = c(.6, .9))) +
+    ggplot2::coord_cartesian(xlim = c(min(.8, splits$congruence), 1)) +
+    figure_theme() +
+    figure_labels(
+      "Would other people give the same factors?",
+      "Each dot compares two random halves; the diamond is their mean.", object,
+      paste0("Congruence of ", count_of(nrow(means), "factor"), " between random halves, mean from ", coefficient_text(min(means$congruence), 2), " to ",
+        coefficient_text(max(means$congruence), 2), "."), x = "congruence between halves", y = NULL
     )
 }

@@ -1,6 +1,11 @@
 #' @rdname figures
 #' @export
-autoplot.sw_retention <- function(object, ...) {
+autoplot.sw_retention <- function(object, figure = "scree", ...) {
+  check_choice(figure, c("scree", "fit"), "figure")
+  if (figure == "scree") draw_scree(object) else draw_fits(object)
+}
+
+draw_scree <- function(object) {
   table <- object$tables$eigenvalues
   suggested <- object$tables$rules$suggestion[1]
   percentile <- ordinal_word(100 * object$about$options$percentile)
@@ -32,5 +37,36 @@ autoplot.sw_retention <- function(object, ...) {
         suggested, " lie above those of unrelated items."
       ),
       x = "number", y = "eigenvalue"
+    )
+}
+
+# What each further factor brings: RMSEA with its interval, and CFI, against the number.
+draw_fits <- function(object) {
+  fits <- object$tables$fits
+  fits <- fits[fits$factors > 0 & fits$factors <= max(object$tables$rules$suggestion, 2, na.rm = TRUE) + 4, ]
+  limits <- object$limits
+  panels <- c("RMSEA (lower is better)", "CFI (higher is better)", "BIC above the lowest")
+  long <- data.frame(
+    factors = rep(fits$factors, 3), value = c(fits$rmsea, fits$cfi, fits$bic - min(fits$bic)), low = c(fits$conf.low, rep(NA, 2 * nrow(fits))),
+    high = c(fits$conf.high, rep(NA, 2 * nrow(fits))), panel = factor(rep(panels, each = nrow(fits)), panels)
+  )
+  rules <- lapply(c("rmsea", "cfi"), function(f) limit(limits, f))
+  bounds <- data.frame(value = c(rules[[1]]$bound, rules[[1]]$better, rules[[2]]$bound, rules[[2]]$better), panel = factor(rep(panels[1:2], each = 2), panels))
+  bounds <- bounds[!is.na(bounds$value), ]
+  bounds$label <- vapply(bounds$value, bound_text, "")
+  chosen <- object$parts$agreement$first
+  ggplot2::ggplot(long, ggplot2::aes(.data$factors, .data$value)) +
+    ggplot2::geom_vline(xintercept = chosen, colour = figure_colours[2], alpha = .35, linewidth = 6) +
+    ggplot2::geom_hline(data = bounds, ggplot2::aes(yintercept = .data$value), colour = figure_colours[4], linetype = "dotted", linewidth = .7) +
+    ggplot2::geom_text(data = bounds, ggplot2::aes(max(fits$factors), .data$value, label = .data$label), colour = figure_colours[4], vjust = -.35, hjust = 1, size = 3.6) +
+    ggplot2::geom_linerange(ggplot2::aes(ymin = .data$low, ymax = .data$high), colour = figure_colours[1], linewidth = .9, na.rm = TRUE) +
+    ggplot2::geom_line(colour = figure_colours[1], linewidth = .8, na.rm = TRUE) +
+    ggplot2::geom_point(colour = figure_colours[1], size = 2.8, na.rm = TRUE) +
+    ggplot2::facet_wrap(ggplot2::vars(.data$panel), scales = "free_y", nrow = 1) +
+    ggplot2::scale_x_continuous(breaks = fits$factors) +
+    figure_theme() +
+    figure_labels(
+      "What each further factor brings", paste0("Maximum likelihood fit with 1, 2, ... factors; dotted: bounds; the band marks ", chosen, ", which most rules suggest."),
+      object, paste0("RMSEA, CFI and BIC for 1 to ", max(fits$factors), " factors."), x = "factors", y = NULL
     )
 }

@@ -16,10 +16,12 @@ whole_path <- function(survey, seed = 1, limits = sw_limits(), progress = functi
   progress("splitting the cases")
   halves <- sw_split(survey, seed = seed)
   progress("looking for the number of factors")
-  retention <- sw_retention(halves$calibration, seed = seed)
+  factorability <- sw_factorability(halves$calibration, limits = limits)
+  retention <- sw_retention(halves$calibration, seed = seed, limits = limits)
   progress("extracting and rotating")
-  factors <- max(1, min(retention$tables$rules$suggestion[1], core_most_factors(length(scored_items(survey)))))
+  factors <- max(1, min(retention$parts$agreement$first, core_most_factors(length(scored_items(survey)))))
   exploration <- sw_explore(halves$calibration, factors = factors, seed = seed, limits = limits)
+  stability <- where_it_applies(sw_stability(halves$calibration, factors, halves = 50, seed = seed, limits = limits))
   progress("confirming on the other half")
   drafted <- sw_structure(exploration, cutoff = limit(limits, "loading")$bound)
   structure <- drop_thin_factors(drafted)
@@ -28,13 +30,13 @@ whole_path <- function(survey, seed = 1, limits = sw_limits(), progress = functi
   Filter(Negate(is.null), list(
     survey = survey, screening = screening, keying = keying, answering = answering, option_curves = curves,
     dif = bias,
-    reliability = sw_reliability(survey, limits = limits), retention = retention,
-    exploration = exploration, confirmation = confirmation, scores = sw_score(survey)
+    reliability = sw_reliability(survey, limits = limits), factorability = factorability, retention = retention,
+    exploration = exploration, stability = stability, confirmation = confirmation, scores = sw_score(survey)
   ))
 }
 
 # A step that these data may not allow (one group only, say) is left out.
-where_it_applies <- function(code) tryCatch(code, scalewort_error_input = function(e) NULL)
+where_it_applies <- function(code) tryCatch(code, scalewort_error_input = function(e) NULL, scalewort_error_numeric = function(e) NULL)
 
 # Turns the items that look unreversed, and says so in the log.
 reverse_where_needed <- function(survey, reliability) {

@@ -95,15 +95,32 @@ report_tables.sw_reliability <- function(x) {
   )
 }
 #' @export
+report_tables.sw_factorability <- function(x) {
+  c(list(`Can the items be factored` = x$tables$overall, `Item by item` = x$tables$items),
+    if (!is.null(x$tables$normality)) list(`Multivariate normality` = x$tables$normality))
+}
+#' @export
 report_tables.sw_retention <- function(x) {
-  list(`How many factors, by rule` = x$tables$rules, `Eigenvalues against those of unrelated items` = first_look(x))
+  list(`How many factors, by rule` = x$tables$rules, `Fit of each number of factors` = first_look(x)[[2]])
 }
 #' @export
 report_tables.sw_exploration <- function(x) {
-  list(
-    `Pattern of loadings, items sorted by factor` = first_look(x), `Correlations between factors` = x$tables$factor_correlations,
-    `Variance explained` = x$tables$variance, `Fit of the exploration` = x$tables$fit
+  sorted <- sorted_pattern(x)
+  factors <- colnames(x$parts$pattern)
+  sorted[factors] <- lapply(sorted[factors], function(l) ifelse(abs(l) < x$about$options$hide, NA, l))
+  large <- x$tables$residuals[startsWith(x$tables$residuals$verdict, "above"), ]
+  c(
+    list(`Pattern of loadings, items sorted by factor` = sorted),
+    if (!is.null(x$tables$factor_correlations)) list(`Correlations between factors` = x$tables$factor_correlations),
+    list(`Variance explained` = x$tables$variance, `Fit of the exploration` = x$tables$fit, `Factor scores: correlation with their factor` = x$tables$scoring),
+    if (nrow(large) > 0) list(`Large residual correlations` = utils::head(large, 15)),
+    if (!is.null(x$tables$route)) list(`Items dropped on the way` = x$tables$route)
   )
+}
+#' @export
+report_tables.sw_stability <- function(x) {
+  c(list(`Congruence of the factors between halves` = x$tables$factors, `Items that stay with their factor` = x$tables$items),
+    if (!is.null(x$tables$groups)) list(`Congruence between groups` = x$tables$groups))
 }
 #' @export
 report_tables.sw_confirmation <- function(x) {
@@ -125,6 +142,9 @@ report_figures <- function(x) {
   if (inherits(x, "sw_reliability") && all(is.na(x$tables$scales$alpha))) {
     return(list())
   }
+  if (inherits(x, "sw_retention")) {
+    return(list(autoplot(x), autoplot(x, "fit")))
+  }
   if (!inherits(x, "sw_screening")) {
     return(c(list(autoplot(x)), if (inherits(x, "sw_reliability") && any(!is.na(x$tables$items$alpha_without))) list(autoplot(x, "items"))))
   }
@@ -142,7 +162,8 @@ table_note <- function(x) {
     paste0("Alpha: bound ", bound("alpha"), "; interval ", 100 * x$about$options$level, "% (Feldt, 1965). ",
       "Item-rest r: bound ", bound("item_rest_r"), ".")
   } else if (inherits(x, "sw_exploration")) {
-    paste0("Loading: bound ", bound("loading"), "; gap between an item's two largest loadings: bound ", bound("loading_gap"), ".")
+    paste0("Loading: bound ", bound("loading"), "; gap between an item's two largest loadings: bound ", bound("loading_gap"),
+      ". Loadings below ", bound_text(x$about$options$hide), " are left blank.")
   } else {
     ""
   }

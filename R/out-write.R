@@ -2,9 +2,9 @@
 #'
 #' The file's ending says the form: `.csv` (one table, or the scored data),
 #' `.json` (all tables with what they are about), `.rds` (the object itself), `.pdf`
-#' (the figure; option curves with a page per item).
+#' (the figure; option curves with a page per item), `.yml` (a structure).
 #'
-#' @param x A result, a codebook, a survey (its identifier and its answers, keyed and
+#' @param x A result, a structure, a codebook, a survey (its identifier and its answers, keyed and
 #'   scored as they are analysed: test items as 0 and 1), or a data frame.
 #' @param path Path of the file.
 #' @param table For CSV: which table; the first by default. For scores the
@@ -21,6 +21,9 @@
 #' @export
 sw_write <- function(x, path, table = NULL, overwrite = FALSE) {
   check_string(path, "path")
+  if (inherits(x, "sw_structure")) {
+    return(write_structure(x, path, overwrite))
+  }
   if (inherits(x, "sw_survey")) x <- add_identifier(x, tibble::as_tibble(keyed_answers(x, analysed_items(x))))
   if (inherits(x, "sw_codebook")) x <- tibble::as_tibble(x$items)
   if (!inherits(x, "sw_result") && !is.data.frame(x)) {
@@ -35,6 +38,15 @@ sw_write <- function(x, path, table = NULL, overwrite = FALSE) {
   write_safely(path, overwrite, function(draft) writers[[form]](x, draft, table))
 }
 
+# A structure as YAML that `sw_structure()` reads again.
+write_structure <- function(x, path, overwrite) {
+  if (!tolower(tools::file_ext(path)) %in% c("yml", "yaml")) {
+    stop_file(paste0("A structure is written as YAML; ", quoted(basename(path)), " is not."), hint = "Use the ending .yml.")
+  }
+  content <- Filter(length, list(factors = lapply(x$factors, as.list), pairs = lapply(x$pairs, as.list), unlinked = lapply(x$unlinked, as.list)))
+  write_safely(path, overwrite, function(draft) writeLines(yaml::as.yaml(content), draft))
+}
+
 write_csv <- function(x, path, table) {
   data <- lapply(main_data(x, table), disarm)
   data.table::fwrite(data, path, quote = "auto", na = "", dateTimeAs = "ISO")
@@ -46,7 +58,7 @@ write_json <- function(x, path, table) {
 
 write_pages <- function(x, path, table) {
   drawable <- c(
-    "sw_screening", "sw_option_curves", "sw_dif", "sw_answering", "sw_reliability", "sw_retention", "sw_exploration", "sw_confirmation"
+    "sw_screening", "sw_option_curves", "sw_dif", "sw_answering", "sw_reliability", "sw_retention", "sw_exploration", "sw_stability", "sw_confirmation"
   )
   if (!inherits(x, drawable)) {
     stop_file("This result has no figure to write to PDF.")

@@ -143,33 +143,64 @@ first_look.sw_reliability <- function(x) {
 }
 
 #' @export
-headline.sw_retention <- function(x) {
-  rules <- x$tables$rules
+headline.sw_factorability <- function(x) {
+  overall <- x$tables$overall
+  fails <- overall$figure[grepl("^(below|above|not below)", overall$verdict)]
   paste0(
-    "Parallel analysis suggests ", count_of(rules$suggestion[1], "factor"), "; ",
-    "counting eigenvalues above 1 gives ", rules$suggestion[2], "."
+    if (length(fails) == 0) "The items can be factored. " else paste0("Look first at ", and_list(tolower(column_header(fails))), ". "),
+    "Sampling adequacy ", coefficient_text(overall$value[1]), " (", overall$verdict[1], "); sphericity chi-square ", decimals(overall$value[2], 2),
+    " on ", overall$df[2], " df, p ", p_words(overall$p.value[2]), "."
   )
 }
 
 #' @export
+first_look.sw_factorability <- function(x) {
+  items <- x$tables$items
+  list(x$tables$overall[c("figure", "value", "df", "p.value", "verdict")], items[order(items$sampling_adequacy)[seq_len(min(5, nrow(items)))], ])
+}
+
+#' @export
+headline.sw_retention <- function(x) {
+  found <- x$parts$agreement
+  rules <- x$tables$rules
+  next_best <- if (!is.na(found$second)) {
+    paste0(" Look also at ", found$second, " (", and_list(rules$rule[which(rules$suggestion == found$second)]), ").")
+  }
+  paste0(found$votes, " of ", found$rules, " rules suggest ", count_of(found$first, "factor"), ".", next_best)
+}
+
+#' @export
 first_look.sw_retention <- function(x) {
-  table <- x$tables$eigenvalues
-  utils::head(table, max(x$tables$rules$suggestion) + 3)
+  fits <- x$tables$fits
+  top <- max(x$tables$rules$suggestion, 2, na.rm = TRUE)
+  list(x$tables$rules, fits[fits$factors <= min(top + 1, 8), c("factors", "chi_square", "df", "p.value", "rmsea", "cfi", "tli", "srmr", "bic")])
 }
 
 #' @export
 headline.sw_exploration <- function(x) {
   fit <- x$tables$fit
   options <- x$about$options
+  one <- options$factors == 1
+  what <- if (options$extraction == "pca") count_of(options$factors, "component") else count_of(options$factors, "factor")
+  judged <- if (is.na(fit$chi_square)) {
+    paste0("SRMR ", coefficient_text(fit$srmr))
+  } else {
+    paste0("chi-square ", decimals(fit$chi_square, 2), " on ", fit$df, " df, p ", p_words(fit$p.value), ", RMSEA ", coefficient_text(fit$rmsea))
+  }
   paste0(
-    count_of(options$factors, "factor"), " (", extraction_words(options$extraction), ", ",
-    if (options$rotation == "none") "unrotated" else paste0(options$rotation, " rotation"), ") ",
-    "explain ", format_number(sum(x$tables$variance$share_of_total), "percent"), " of the items' variance; chi-square ",
-    decimals(fit$chi_square, 2), " on ", fit$df, " df, p ", p_words(fit$p.value), ", RMSEA ", coefficient_text(fit$rmsea), "."
-  ) |> sub(pattern = "^1 factor (.*?) explain ", replacement = "1 factor \\1 explains ")
+    what, " (", extraction_words(options$extraction), ", ", if (options$rotation == "none") "unrotated" else paste0(rotation_words(options), " rotation"),
+    ") ", if (one) "explains " else "explain ", format_number(sum(x$tables$variance$share_of_total), "percent"), " of the items' variance; ", judged, "."
+  )
 }
 
-extraction_words <- function(extraction) c(ml = "maximum likelihood")[[extraction]]
+extraction_words <- function(extraction) {
+  c(ml = "maximum likelihood", minres = "least squares", gls = "generalised least squares", paf = "principal axes", alpha = "alpha factoring",
+    pca = "principal components")[[extraction]]
+}
+
+rotation_words <- function(options) {
+  paste0(gsub("_", "-", options$rotation), if (identical(options$oblique, FALSE)) ", orthogonal")
+}
 
 # "= .022", "< .001"
 p_words <- function(p) {
@@ -180,13 +211,50 @@ p_words <- function(p) {
   if (startsWith(text, "<")) sub("<", "< ", text) else paste("=", text)
 }
 
-# Loadings sorted by the factor an item belongs to.
+# Loadings sorted by the factor an item belongs to, the small ones left blank.
 #' @export
 first_look.sw_exploration <- function(x) {
-  pattern <- x$parts$pattern
-  home <- max.col(abs(pattern), ties.method = "first")
-  size <- abs(pattern[cbind(seq_len(nrow(pattern)), home)])
-  x$tables$pattern[order(home, -size), ]
+  factors <- colnames(x$parts$pattern)
+  sorted <- sorted_pattern(x)[c("item", factors, "communality", "belongs")]
+  sorted[factors] <- lapply(sorted[factors], function(l) ifelse(abs(l) < x$about$options$hide, NA, l))
+  c(list(sorted), if (!is.null(x$tables$factor_correlations) && !is_orthogonal(x)) list(x$tables$factor_correlations),
+    if (!is.null(x$tables$route)) list(x$tables$route))
+}
+
+sorted_pattern <- function(x) {
+  items <- x$tables$items
+  home <- match(items$factor, colnames(x$parts$pattern))
+  x$tables$pattern[order(home, -abs(items$loading)), ]
+}
+
+is_orthogonal <- function(x) max(abs(x$parts$factor_correlations - diag(ncol(x$parts$pattern)))) < 1e-12
+
+#' @export
+headline.sw_solutions <- function(x) {
+  table <- x$tables$comparison
+  paste0("Explorations with ", and_list(table$factors), " factors. ",
+    "Read down: fit rises with every factor; stop where factors get thin, items load nowhere, or residuals have gone.")
+}
+
+#' @export
+first_look.sw_solutions <- function(x) {
+  list(x$tables$comparison[c("factors", "chi_square", "df", "p.value", "rmsea", "cfi", "tli", "srmr", "share_of_total")],
+    x$tables$comparison[c("factors", "clear", "crossing", "nowhere", "thin", "large_residuals")])
+}
+
+#' @export
+headline.sw_stability <- function(x) {
+  table <- x$tables$factors
+  good <- sum(table$congruence >= limit(x$limits, "congruence")$better)
+  paste0(good, " of ", count_of(nrow(table), "factor"), " come back nearly the same in halves of the sample (congruence of at least ",
+    bound_text(limit(x$limits, "congruence")$better), "); lowest mean ", coefficient_text(min(table$congruence)), ".")
+}
+
+#' @export
+first_look.sw_stability <- function(x) {
+  items <- x$tables$items
+  unsure <- items[items$share_same < .90, ]
+  c(list(x$tables$factors), if (nrow(unsure) > 0) list(unsure), if (!is.null(x$tables$groups)) list(x$tables$groups))
 }
 
 #' @export

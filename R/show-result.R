@@ -83,7 +83,14 @@ glance_figures.sw_exploration <- function(x) c(list(factors = x$about$options$fa
 glance_figures.sw_confirmation <- function(x) x$parts$figures
 #' @export
 glance_figures.sw_retention <- function(x) {
-  as.list(stats::setNames(x$tables$rules$suggestion, gsub("[^a-z0-9]+", "_", x$tables$rules$rule)))
+  c(list(factors = x$parts$agreement$first), as.list(stats::setNames(x$tables$rules$suggestion, gsub("[^a-z0-9]+", "_", tolower(x$tables$rules$rule)))))
+}
+#' @export
+glance_figures.sw_stability <- function(x) list(factors = nrow(x$tables$factors), lowest_congruence = min(x$tables$factors$congruence))
+#' @export
+glance_figures.sw_factorability <- function(x) {
+  overall <- x$tables$overall
+  c(stats::setNames(as.list(overall$value), overall$figure), list(p.value = overall$p.value[2]))
 }
 #' @export
 glance_figures.sw_reliability <- function(x) {
@@ -111,6 +118,12 @@ least_known <- function(x) if (all(is.na(x))) NA_real_ else min(x, na.rm = TRUE)
 #' @rdname results
 #' @export
 augment.sw_scores <- function(x, ...) x$parts$data
+
+#' @param method For an exploration: the kind of factor score, `"regression"`, `"bartlett"`
+#'   or `"tenberge"`.
+#' @rdname results
+#' @export
+augment.sw_exploration <- function(x, method = "regression", ...) exploration_scores(x, method)
 
 #' @rdname results
 #' @export

@@ -1,83 +1,207 @@
 #' Exploratory factor analysis
 #'
-#' Maximum likelihood extraction (Joreskog, 1967) from the correlation matrix,
-#' then rotation. Factors are ordered by the variance they explain, each turned
-#' so that its loadings sum to a positive number.
+#' Extraction of common factors from a correlation matrix, then rotation. Factors are
+#' ordered by the variance they explain, each turned so that its loadings sum to a positive
+#' number.
 #'
 #' @param x A survey or [sw_moments()].
 #' @param factors Number of factors, from 1 to the largest number that leaves no
-#'   negative degrees of freedom.
-#' @param extraction `"ml"`.
-#' @param rotation `"oblimin"` (Jennrich & Sampson, 1966), `"promax"`
-#'   (Hendrickson & White, 1964), `"varimax"` (Kaiser, 1958) or `"none"`.
+#'   negative degrees of freedom; or several, to be compared (see Value).
+#' @param extraction `"ml"` (maximum likelihood; Joreskog, 1967), `"minres"` (least
+#'   squares; Harman & Jones, 1966), `"gls"` (generalised least squares; Joreskog &
+#'   Goldberger, 1972), `"paf"` (iterated principal axes, from squared multiple
+#'   correlations), `"alpha"` (Kaiser & Caffrey, 1965) or `"pca"` (principal components,
+#'   which are no common factors).
+#' @param rotation `"varimax"`, `"quartimax"`, `"equamax"`, `"parsimax"` (orthogonal;
+#'   Crawford & Ferguson, 1970), `"crawford_ferguson"` with `kappa`, `"promax"` (Hendrickson
+#'   & White, 1964), `"oblimin"` with `gamma`, `"quartimin"` (Jennrich & Sampson, 1966),
+#'   `"geomin"` with `epsilon` (Yates, 1987), `"infomax"` (McKeon, in Browne, 2001),
+#'   `"target"` with `target`, `"bigeomin"` (a general factor first, group factors beside
+#'   it, which `factors` counts, too; Jennrich & Bentler, 2012) or `"none"`.
 #' @param items For a survey: items or subscales to take; all scored by default.
 #' @param missing `"listwise"` or `"pairwise"`.
+#' @param correlation `"pearson"`, `"spearman"` or `"polychoric"`; see [sw_moments()].
+#' @param smooth Smooth a matrix that is not positive definite? See [sw_moments()].
 #' @param normalise `"kaiser"` (rows brought to length one while rotating) or
-#'   `"none"`.
+#'   `"none"`; a target is always met as it stands.
 #' @param gamma Obliqueness of oblimin; 0 is the usual choice.
+#' @param epsilon Small constant of geomin and bigeomin.
+#' @param kappa Weight of the columns in `"crawford_ferguson"`.
 #' @param power Power of promax.
+#' @param target For `"target"`: a matrix items x factors of loadings aimed at, `NA` where
+#'   a loading is free.
+#' @param oblique May factors correlate, where a criterion allows both
+#'   (`"crawford_ferguson"`, `"geomin"`, `"infomax"`, `"target"`)?
 #' @param starts Number of random starts of the rotation.
+#' @param errors Standard errors of loadings and factor correlations: `"analytic"`
+#'   (Archer & Jennrich, 1973; Jennrich, 1973; for normal answers, or from the covariance
+#'   matrix of polychoric correlations), `"bootstrap"` (resampled cases, factors matched and
+#'   turned to the solution) or `"none"`. By default analytic ones where there is a formula.
+#' @param replicates Number of resamples for `errors = "bootstrap"`.
+#' @param level Level of their intervals.
 #' @param multiplier `"n"`: chi-square = n F, as in a confirmation;
 #'   `"bartlett"`: n - 1 - (2p + 5)/6 - 2m/3 (Bartlett, 1950).
+#' @param hide Loadings smaller than this in size are left blank in print; they stay in the
+#'   tables.
 #' @param names Names for the factors, in their order; `F1`, `F2`, ... else.
-#' @param seed Seed of the random starts.
+#' @param seed Seed of all random draws.
 #' @param limits Bounds that judge, from [sw_limits()].
-#' @return A `sw_exploration` with the tables `pattern` (item, a column of
-#'   loadings per factor, communality, uniqueness, `belongs`), `structure`
-#'   (correlations of items with factors), `factor_correlations`, `variance`
-#'   (sum of squares, share of total and of common variance per factor) and `fit`
-#'   (chi-square, df, p, RMSEA with 90% interval, TLI, CFI, SRMR). `parts` holds
-#'   the matrices.
-#' @section Errors: `scalewort_error_input` for an impossible number of factors;
+#' @return A `sw_exploration` with the tables
+#'   * `pattern`: item, a column of loadings per factor, communality, uniqueness,
+#'     complexity (Hofmann, 1978), `belongs`;
+#'   * `items`: what each item's loadings say, in words, with the two largest;
+#'   * `structure`: correlations of items with factors; `factor_correlations`;
+#'   * `general`: for correlated factors, loadings on a general factor above them and what
+#'     is left for each (Schmid & Leiman, 1957), with the share of the item's common
+#'     variance that is general;
+#'   * `variance`: sum of squares, share of total and of common variance per factor, and
+#'     the same before rotation;
+#'   * `fit`: chi-square, df, p, RMSEA with 90% interval, TLI, CFI, SRMR, root mean square
+#'     residual; for other methods than ml and gls the chi-square is that of the likelihood
+#'     at their estimates;
+#'   * `residuals`: residual correlations, largest first;
+#'   * `estimates`: loading, standard error and interval, of loadings and factor
+#'     correlations;
+#'   * `minima`: where the random starts of the rotation ended, and how many;
+#'   * `scoring`: determinacy of each factor (Guttman, 1955) and correlation of each kind
+#'     of factor score with its factor;
+#'   * `route`: items dropped so far with [sw_drop()] and what it changed.
+#'
+#'   `parts` holds the matrices. `augment()` adds factor scores to the data. With several
+#'   numbers of `factors`, a `sw_solutions`: a table `comparison`, and the explorations in
+#'   `parts$solutions`, to be taken out with [sw_pick()].
+#' @section Errors: `scalewort_error_input` for an impossible number of factors or target;
 #'   `scalewort_error_numeric` for a matrix that is not positive definite or an
 #'   item without variance.
 #' @examples
 #' exploration <- sw_explore(sw_demo("plotholders"), factors = 4)
 #' exploration
 #' sw_structure(exploration)
+#' sw_explore(sw_demo("plotholders"), factors = 2:5)
 #' @export
 sw_explore <- function(x, factors, extraction = "ml", rotation = "oblimin", items = NULL,
-                       missing = "listwise", normalise = "kaiser", gamma = 0, power = 4,
-                       starts = 30, multiplier = "n", names = NULL, seed = 1,
-                       limits = sw_limits()) {
-  check_choice(extraction, "ml", "extraction")
-  check_choice(rotation, c("oblimin", "promax", "varimax", "none"), "rotation")
-  check_choice(normalise, c("kaiser", "none"), "normalise")
-  check_choice(multiplier, c("n", "bartlett"), "multiplier")
-  check_number(gamma, "gamma", -100, 1)
-  check_number(power, "power", 1, 20)
-  check_number(starts, "starts", 1, 1e5, whole = TRUE)
-  check_seed(seed)
+                       missing = "listwise", correlation = "pearson", smooth = FALSE, normalise = "kaiser",
+                       gamma = 0, epsilon = .01, kappa = 0, power = 4, target = NULL, oblique = TRUE,
+                       starts = 30, errors = NULL, replicates = 500, level = .95, multiplier = "n", hide = .30,
+                       names = NULL, seed = 1, limits = sw_limits()) {
+  if (!missing(factors) && is.numeric(factors) && length(factors) > 1) {
+    call <- as.list(environment())
+    return(explore_several(call))
+  }
+  settings <- list(
+    extraction = extraction, rotation = rotation, normalise = normalise, gamma = gamma, epsilon = epsilon, kappa = kappa, power = power,
+    target = target, oblique = oblique, starts = starts, errors = errors, replicates = replicates, level = level, multiplier = multiplier,
+    hide = hide, seed = seed
+  )
+  check_exploration_settings(settings)
   check_limits(limits)
-  moments <- as_moments(x, items, missing)
+  moments <- as_moments(x, items, missing, correlation, smooth)
   check_factor_input(moments)
-  r <- core_correlation(moments$covariance)
-  check_factor_number(if (missing(factors)) NULL else factors, ncol(r))
+  check_factor_number(if (missing(factors)) NULL else factors, ncol(moments$covariance))
+  settings$target <- check_target(settings, colnames(moments$covariance), factors)
   labels <- check_factor_names(names, factors)
+  source <- list(x = x, items = items, missing = missing, correlation = correlation, smooth = smooth, names = names)
+  r <- core_correlation(moments$covariance)
+  extracted <- with_seed(seed, core_extract(r, factors, extraction))
+  exploration_of(extracted, moments, factors, settings, labels, source, limits)
+}
 
-  extracted <- core_extract_ml(r, factors)
-  rotated <- core_rotate(extracted$loadings, rotation, normalise, as.integer(starts), seed, power, gamma = gamma)
-  ordered <- core_order_factors(rotated$loadings, rotated$correlations)
-  colnames(ordered$loadings) <- labels
-  dimnames(ordered$correlations) <- list(labels, labels)
-  fit <- exploration_fit(r, extracted, moments$n, factors, multiplier)
+# A whole exploration from an extraction.
+exploration_of <- function(extracted, moments, factors, settings, labels, source, limits, route = NULL) {
+  r <- core_correlation(moments$covariance)
+  rotated <- rotate_extracted(extracted$loadings, settings)
+  ordered <- ordered_solution(rotated, settings, labels)
+  estimates <- loading_estimates(ordered, rotated, extracted, moments, settings, source)
+  scoring <- scoring_table(r, ordered, extracted$uniqueness)
+  tables <- exploration_tables(ordered, extracted, r, moments$n, factors, settings, limits)
+  options <- c(
+    list(factors = factors, correlation = moments$correlation), settings[c("extraction")],
+    list(rotation = if (factors == 1) "none" else settings$rotation), rotation_parameters(settings),
+    settings[c("normalise", "starts", "multiplier", "hide", "seed")],
+    list(extraction_starts = extracted$starts, iterations = extracted$iterations, largest_gradient = extracted$largest_gradient)
+  )
   new_result("sw_exploration", "Exploratory factor analysis",
-    tables = exploration_tables(ordered, fit, limits),
-    notes = exploration_notes(extracted, rotated, ordered, moments, rotation, limits),
-    n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing,
-    status = extracted$status,
-    options = list(
-      factors = factors, extraction = extraction, rotation = if (factors == 1) "none" else rotation,
-      normalise = normalise, starts = starts, multiplier = multiplier, seed = seed,
-      iterations = extracted$iterations, largest_gradient = extracted$largest_gradient
-    ),
+    tables = c(tables, list(estimates = estimates$table, minima = minima_table(rotated)), list(scoring = scoring$table), list(route = route)) |>
+      Filter(f = Negate(is.null)),
+    notes = exploration_notes(extracted, rotated, ordered, moments, settings, tables, estimates, limits),
+    n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing, status = extracted$status, options = options,
     parts = list(
       pattern = ordered$loadings, structure = ordered$loadings %*% ordered$correlations,
-      factor_correlations = ordered$correlations, uniqueness = extracted$uniqueness,
-      unrotated = extracted$loadings, correlations = r, rotation = rotated, origin = moments$origin
+      factor_correlations = ordered$correlations, uniqueness = extracted$uniqueness, unrotated = extracted$loadings,
+      correlations = r, rotation = rotated, minima = rotated$minima, weights = scoring$weights, origin = moments$origin,
+      extracted = extracted, moments = moments, settings = settings, source = source,
+      planes = factor_planes(ordered)
     ),
     limits = limits
   )
+}
+
+rotate_extracted <- function(loadings, settings, starts = settings$starts) {
+  target <- if (is.null(settings$target)) matrix(0, 1, 1) else settings$target
+  core_rotate(loadings, settings$rotation, settings$normalise, as.integer(starts), settings$seed, settings$power,
+    gamma = settings$gamma, epsilon = settings$epsilon, kappa = settings$kappa, target = target, oblique = settings$oblique)
+}
+
+# Each pair of factors as a plane, by the pair's numbers.
+factor_planes <- function(ordered) {
+  m <- ncol(ordered$loadings)
+  pairs <- if (m > 1) utils::combn(m, 2, simplify = FALSE) else list()
+  names(pairs) <- vapply(pairs, paste, "", collapse = " ")
+  lapply(pairs, function(pair) core_plane(ordered$loadings, ordered$correlations, pair))
+}
+
+# Factors in order and named; those of a target stay where the target has them.
+ordered_solution <- function(rotated, settings, labels) {
+  m <- ncol(rotated$loadings)
+  ordered <- if (settings$rotation == "target" && m > 1) {
+    rotated[c("loadings", "correlations")]
+  } else {
+    core_order_factors(rotated$loadings, rotated$correlations, fixed = if (settings$rotation == "bigeomin" && m > 2) 1 else 0)
+  }
+  colnames(ordered$loadings) <- labels
+  diag(ordered$correlations) <- 1
+  dimnames(ordered$correlations) <- list(labels, labels)
+  ordered
+}
+
+# The parameters that the rotation chosen has.
+rotation_parameters <- function(settings) {
+  has <- list(oblimin = "gamma", geomin = c("epsilon", "oblique"), bigeomin = "epsilon", crawford_ferguson = c("kappa", "oblique"),
+    promax = "power", infomax = "oblique", target = "oblique")
+  settings[has[[settings$rotation]]]
+}
+
+check_exploration_settings <- function(settings) {
+  check_choice(settings$extraction, c(names(extraction_numbers), "pca"), "extraction")
+  check_choice(settings$rotation, rotation_names, "rotation")
+  check_choice(settings$normalise, c("kaiser", "none"), "normalise")
+  check_choice(settings$multiplier, c("n", "bartlett"), "multiplier")
+  if (!is.null(settings$errors)) check_choice(settings$errors, c("analytic", "bootstrap", "none"), "errors")
+  check_number(settings$gamma, "gamma", -100, 1)
+  check_number(settings$epsilon, "epsilon", 1e-8, 1)
+  check_number(settings$kappa, "kappa", 0, 1)
+  check_number(settings$power, "power", 1, 20)
+  check_number(settings$starts, "starts", 1, 1e5, whole = TRUE)
+  check_number(settings$replicates, "replicates", 20, 1e6, whole = TRUE)
+  check_number(settings$level, "level", .5, .999)
+  check_number(settings$hide, "hide", 0, 1)
+  check_flag(settings$oblique, "oblique")
+  check_seed(settings$seed)
+}
+
+check_target <- function(settings, items, factors) {
+  target <- settings$target
+  if (settings$rotation != "target") {
+    return(NULL)
+  }
+  fine <- is.matrix(target) && is.numeric(target) && identical(dim(target), c(length(items), as.integer(factors)))
+  if (!fine) {
+    stop_input(paste0("`target` must be a matrix of ", length(items), " items and ", count_of(factors, "factor"), "; this is ", what_is(target), "."),
+      hint = "Loadings aimed at, such as 0, and NA where a loading is free.")
+  }
+  if (!is.null(rownames(target)) && setequal(rownames(target), items)) target <- target[items, , drop = FALSE]
+  if (all(is.na(target))) stop_input("Every cell of `target` is free: there is nothing to aim at.")
+  target
 }
 
 check_factor_number <- function(factors, p) {
@@ -97,92 +221,4 @@ check_factor_names <- function(names, factors) {
     stop_input(paste0("`names` must be ", factors, " different names, one a factor; this is ", what_is(names), "."))
   }
   names
-}
-
-exploration_fit <- function(r, extracted, n, m, multiplier) {
-  p <- ncol(r)
-  df <- core_exploration_df(p, m)
-  factor <- if (multiplier == "n") n else n - 1 - (2 * p + 5) / 6 - 2 * m / 3
-  chi_square <- factor * extracted$discrepancy
-  implied <- tcrossprod(extracted$loadings) + diag(extracted$uniqueness)
-  baseline <- core_baseline(r, n)
-  error <- core_rmsea(chi_square, df, n)
-  tibble::tibble(
-    chi_square = chi_square, df = df,
-    p.value = if (df > 0) stats::pchisq(chi_square, df, lower.tail = FALSE) else NA_real_,
-    rmsea = error$estimate, conf.low = error$low, conf.high = error$high,
-    cfi = core_cfi(chi_square, df, baseline), tli = core_tli(chi_square, df, baseline),
-    srmr = core_srmr(r, implied)
-  )
-}
-
-exploration_tables <- function(ordered, fit, limits) {
-  pattern <- ordered$loadings
-  structure <- pattern %*% ordered$correlations
-  communality <- unname(rowSums(pattern * structure))
-  table <- matrix_table(pattern, "item")
-  table$communality <- communality
-  table$uniqueness <- 1 - communality
-  table$belongs <- item_home(pattern, limits)
-  explained <- core_variance_explained(pattern, ordered$correlations)
-  list(
-    pattern = table, structure = matrix_table(structure, "item"),
-    factor_correlations = matrix_table(ordered$correlations, "factor"),
-    variance = tibble::tibble(
-      factor = colnames(pattern), sum_of_squares = unname(explained),
-      share_of_total = unname(explained) / nrow(pattern), share_of_common = unname(explained / sum(explained))
-    ),
-    fit = fit
-  )
-}
-
-# What each item's row of loadings says, in a word or two.
-item_home <- function(pattern, limits) {
-  size <- abs(pattern)
-  home <- max.col(size, ties.method = "first")
-  largest <- size[cbind(seq_len(nrow(size)), home)]
-  second <- apply(size, 1, function(row) if (length(row) > 1) sort(row, decreasing = TRUE)[2] else 0)
-  clear <- meets(largest, limits, "loading")
-  crosses <- clear & !meets(largest - second, limits, "loading_gap")
-  next_home <- apply(size, 1, function(row) colnames(pattern)[order(row, decreasing = TRUE)[min(2, length(row))]])
-  ifelse(!clear, "none",
-    ifelse(crosses, paste(colnames(pattern)[home], "and", next_home), colnames(pattern)[home])) |>
-    unname()
-}
-
-exploration_notes <- function(extracted, rotated, ordered, moments, rotation, limits) {
-  home <- item_home(ordered$loadings, limits)
-  bound <- names(extracted$uniqueness)[extracted$uniqueness <= .005 + 1e-9]
-  lonely <- colnames(ordered$loadings)[colSums(abs(ordered$loadings) >= limit(limits, "loading")$bound) < 3]
-  none <- rownames(ordered$loadings)[home == "none"]
-  crossing <- rownames(ordered$loadings)[grepl(" and ", home)]
-  c(
-    if (extracted$status != "ok") paste0("Do not use these loadings: ", status_words(extracted$status), "."),
-    if (length(bound) > 0) paste0("Uniqueness stopped at its lower bound (.005) for ", and_list(bound),
-      ": an improper solution. Try fewer factors or leave the item out."),
-    if (rotated$status != "ok") "The rotation did not converge; the best it reached is shown.",
-    rotation_note(rotated),
-    if (ncol(ordered$loadings) == 1 && rotation != "none") "A single factor has nothing to rotate.",
-    if (length(none) > 0) paste0("No loading reaches ", bound_text(limit(limits, "loading")$bound), ": ", and_list(none), "."),
-    if (length(crossing) > 0) {
-      paste0("Loads on two factors (gap under ", bound_text(limit(limits, "loading_gap")$bound), "): ", and_list(crossing), ".")
-    },
-    if (length(lonely) > 0) paste0("Fewer than three items load on ", and_list(lonely), ": too few to make a subscale."),
-    small_sample_note(moments),
-    left_out_note(moments)
-  )
-}
-
-# How often the best minimum was found, when not always.
-rotation_note <- function(rotated) {
-  values <- rotated$values
-  if (length(values) < 2) {
-    return(NULL)
-  }
-  best <- sum(!is.na(values) & values < min(values, na.rm = TRUE) + 1e-6)
-  if (best == length(values)) {
-    return(NULL)
-  }
-  paste0("The rotation has more than one resting place: ", best, " of ", length(values),
-    " random starts reached the best, which is shown.")
 }

@@ -107,5 +107,6 @@ short_form_note <- function() {
 # .812, -.051: three decimals, no leading zero, for sentences.
 coefficient_text <- function(x, digits = 3) {
   text <- formatC(x, format = "f", digits = digits)
+  text <- sub("^-(0(\\.0*)?)$", "\\1", text)
   sub("^(-?)0\\.", "\\1.", ifelse(is.na(x), "not available", text))
 }

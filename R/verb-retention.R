@@ -1,61 +1,168 @@
 #' How many factors
 #'
-#' Eigenvalues of the correlation matrix beside those of unrelated items of the
-#' same number and cases (parallel analysis; Horn, 1965), and the count above
-#' one (Kaiser, 1960).
+#' Several rules side by side, the fit of every number of factors, and a sentence on how
+#' far the rules agree. No rule is right by itself: read the runner-up, too.
 #'
 #' @param x A survey or [sw_moments()].
 #' @param items For a survey: items or subscales to take; all scored by default.
-#' @param replicates Number of random correlation matrices.
+#' @param replicates Number of random correlation matrices of the parallel analysis.
 #' @param percentile Percentile of the random eigenvalues to be beaten.
+#' @param draws `"normal"`: random matrices of unrelated normal items; `"shuffled"`: these
+#'   very answers, each item shuffled on its own (needs a survey).
+#' @param comparison Also comparison data (Ruscio & Roche, 2012)? Needs a survey, and
+#'   some seconds per factor.
+#' @param most Largest number of factors fitted; the largest identified by default.
 #' @param missing `"listwise"` or `"pairwise"`.
+#' @param correlation `"pearson"`, `"spearman"` or `"polychoric"`; see [sw_moments()].
+#' @param smooth Smooth a matrix that is not positive definite? See [sw_moments()].
 #' @param seed Seed; the same seed gives the same figures.
-#' @return A `sw_retention` with the tables `rules` (rule, suggestion, what it
-#'   looked at) and `eigenvalues` (number, eigenvalue, mean and percentile of the
-#'   random ones, share of variance).
-#' @section Errors: `scalewort_error_numeric` for fewer cases than items or an
-#'   item without variance; `scalewort_error_input` for fewer than three items.
+#' @param limits Bounds that judge, from [sw_limits()].
+#' @return A `sw_retention` with the tables
+#'   * `rules`: rule, suggestion, what it looked at. Parallel analysis (Horn, 1965) of
+#'     components and of common factors; minimum average partial (Velicer, 1976, and the
+#'     fourth power of Velicer, Eaton & Fava, 2000); eigenvalues above 1 (Kaiser, 1960);
+#'     empirical Kaiser criterion (Braeken & van Assen, 2017); bend of the scree: the
+#'     eigenvalue furthest below the line from the first to the last (after Cattell,
+#'     1966); first number whose chi-square is not significant at .05; lowest BIC; hull
+#'     method on the relative noncentrality index (McDonald & Marsh, 1990; Lorenzo-Seva, Timmerman & Kiers, 2011); comparison data;
+#'   * `fits`: for 0, 1, ... factors by maximum likelihood: chi-square, df, p, RMSEA with
+#'     90% interval, CFI, TLI, SRMR, AIC, BIC, and what is wrong with the fit;
+#'   * `eigenvalues`: of the correlations and of those with squared multiple correlations
+#'     in the diagonal, with mean and percentile of the random ones;
+#'   * `partials`: average squared and fourth-power partial correlation after each number
+#'     of components.
+#' @section Errors: `scalewort_error_numeric` for an item without variance or a matrix that
+#'   is not positive definite; `scalewort_error_input` for fewer than three items, or for
+#'   shuffling or comparison data without single answers.
 #' @examples
 #' sw_retention(sw_demo("plotholders"), replicates = 200)
 #' @export
-sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95,
-                         missing = "listwise", seed = 1) {
+sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, draws = "normal", comparison = FALSE, most = NULL,
+                         missing = "listwise", correlation = "pearson", smooth = FALSE, seed = 1, limits = sw_limits()) {
   check_number(replicates, "replicates", 20, 1e6, whole = TRUE)
   check_number(percentile, "percentile", .5, .999)
+  check_choice(draws, c("normal", "shuffled"), "draws")
+  check_flag(comparison, "comparison")
   check_seed(seed)
-  moments <- as_moments(x, items, missing)
+  moments <- as_moments(x, items, missing, correlation, smooth)
   check_factor_input(moments)
   r <- core_correlation(moments$covariance)
-  values <- core_eigenvalues(r)
-  random <- core_parallel(moments$n, ncol(r), replicates, percentile, seed)
-  rules <- tibble::tibble(
-    rule = c("parallel analysis", "eigenvalues above 1"),
-    suggestion = c(core_count_above(values, random$percentile), sum(values > 1)),
-    looked_at = c(
-      sprintf("%s percentile of %s random matrices (Horn, 1965)", ordinal_word(100 * percentile), format(replicates, big.mark = ",")),
-      "eigenvalues of the correlations (Kaiser, 1960)"
-    )
-  )
-  table <- tibble::tibble(
-    number = seq_along(values), eigenvalue = values, random_mean = random$mean,
-    random_percentile = random$percentile, share = values / length(values)
-  )
+  p <- ncol(r)
+  if (!is.null(most)) check_number(most, "most", 1, core_most_factors(p), whole = TRUE)
+  answers <- if (draws == "shuffled" || comparison) complete_answers(x, colnames(r), if (comparison) "comparison" else "draws")
+  random <- random_spectra(r, moments, answers, draws, replicates, percentile, seed)
+  spectra <- list(values = core_eigenvalues(r), reduced = core_reduced_eigenvalues(r), random = random)
+  partials <- core_average_partials(r)
+  fits <- core_fit_per_number(r, moments$n, if (is.null(most)) core_most_factors(p) else most)
+  compared <- if (comparison) with_seed(seed, core_comparison_data(answers, core_most_factors(p)))
+  rules <- rules_table(spectra, partials, fits, moments$n, compared, percentile, draws)
   new_result("sw_retention", "How many factors",
-    tables = list(rules = rules, eigenvalues = table), notes = retention_notes(rules, moments),
-    n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing,
-    options = list(replicates = replicates, percentile = percentile, seed = seed)
+    tables = list(
+      rules = rules, fits = fits_table(fits, limits), eigenvalues = eigenvalue_table(spectra, moments$n),
+      partials = tibble::tibble(factors = seq_along(partials$squared) - 1L, squared = partials$squared, fourth = partials$fourth)
+    ),
+    notes = retention_notes(rules, moments), n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing,
+    options = list(correlation = moments$correlation, replicates = replicates, percentile = percentile, draws = draws, seed = seed),
+    parts = list(agreement = rule_agreement(rules)), limits = limits
+  )
+}
+
+complete_answers <- function(x, items, arg) {
+  if (!inherits(x, "sw_survey")) stop_input(paste0("`", arg, "` needs single answers, and moments hold none."), hint = "Give the survey.")
+  answers <- keyed_answers(x, items)
+  answers[stats::complete.cases(answers), , drop = FALSE]
+}
+
+# Random eigenvalues of the plain and the reduced matrix: list(plain, reduced), each
+# list(mean, percentile).
+random_spectra <- function(r, moments, answers, draws, replicates, percentile, seed) {
+  one <- function(reduced) {
+    values <- if (draws == "normal") {
+      core_random_eigenvalues(moments$n, ncol(r), replicates, seed, reduced)
+    } else {
+      correlate <- if (moments$correlation == "polychoric") function(x) core_polychoric(named_columns(x))$r else stats::cor
+      with_seed(seed, core_shuffled_eigenvalues(answers, replicates, reduced, correlate))
+    }
+    core_parallel(values, percentile)
+  }
+  list(plain = one(FALSE), reduced = one(TRUE))
+}
+
+rules_table <- function(spectra, partials, fits, n, compared, percentile, draws) {
+  random <- spectra$random
+  beaten <- sprintf("%s percentile %s", ordinal_word(100 * percentile), if (draws == "normal") "of chance" else "shuffled")
+  components <- core_count_above(spectra$values, random$plain$percentile)
+  common <- core_count_above(spectra$reduced, random$reduced$percentile)
+  fits_well <- which(fits$p > .05)
+  up_to <- fits$factors <= max(components, common, 2) + 1
+  free <- fits$factors * length(spectra$values) - fits$factors * (fits$factors - 1) / 2
+  hull <- core_hull(fits$factors[up_to], fits$noncentral_fit[up_to], free[up_to])
+  row <- function(rule, suggestion, looked_at) tibble::tibble(rule = rule, suggestion = as.integer(suggestion), looked_at = looked_at)
+  rbind(
+    row("parallel analysis", components, paste(beaten, "(Horn, 1965)")),
+    row("parallel analysis, common", common, "the same, common variance only"),
+    row("average partial", which.min(partials$squared) - 1, "squared partial r (Velicer, 1976)"),
+    row("average partial, fourth", which.min(partials$fourth) - 1, "fourth powers (Velicer et al., 2000)"),
+    row("empirical Kaiser", core_count_above(spectra$values, core_empirical_kaiser(spectra$values, n)), "Braeken & van Assen (2017)"),
+    row("hull", hull$factors, "Lorenzo-Seva, Timmerman & Kiers (2011)"),
+    row("lowest BIC", fits$factors[which.min(fits$bic)], "fit per parameter (Schwarz, 1978)"),
+    row("chi-square p above .05", if (length(fits_well) > 0) fits$factors[fits_well[1]] else NA, "asks for more, the larger n"),
+    row("bend of the scree", core_scree_bend(spectra$values), "after Cattell (1966)"),
+    row("eigenvalues above 1", sum(spectra$values > 1), "tends to too many (Kaiser, 1960)"),
+    if (!is.null(compared)) row("comparison data", compared$factors, "such populations (Ruscio & Roche, 2012)")
+  )
+}
+
+fits_table <- function(fits, limits) {
+  trouble <- ifelse(fits$status != "ok", status_words_of(fits$status), ifelse(fits$at_bound == "", "", paste("uniqueness at its bound:", fits$at_bound)))
+  tibble::tibble(
+    factors = fits$factors, chi_square = fits$chi_square, df = fits$df, p.value = fits$p, rmsea = fits$rmsea,
+    conf.low = fits$rmsea_low, conf.high = fits$rmsea_high, cfi = fits$cfi, tli = fits$tli, srmr = fits$srmr, aic = fits$aic, bic = fits$bic,
+    trouble = trouble
+  )
+}
+
+status_words_of <- function(status) vapply(status, function(one) if (one == "ok") "" else status_words(one), "", USE.NAMES = FALSE)
+
+eigenvalue_table <- function(spectra, n) {
+  values <- spectra$values
+  tibble::tibble(
+    number = seq_along(values), eigenvalue = values, random_mean = spectra$random$plain$mean, random_percentile = spectra$random$plain$percentile,
+    common = spectra$reduced, common_mean = spectra$random$reduced$mean, common_percentile = spectra$random$reduced$percentile,
+    empirical_kaiser = core_empirical_kaiser(values, n), share = values / length(values)
+  )
+}
+
+# Which number most rules suggest, and which comes next: list(first, votes, second,
+# second_votes, rules); second is NA when all agree.
+rule_agreement <- function(rules) {
+  said <- rules$suggestion[!is.na(rules$suggestion)]
+  votes <- sort(table(said), decreasing = TRUE)
+  numbers <- as.integer(names(votes))
+  # Of equals, the one parallel analysis suggests, else the smaller.
+  first <- numbers[votes == votes[1]]
+  first <- if (rules$suggestion[1] %in% first) rules$suggestion[1] else min(first)
+  others <- votes[numbers != first]
+  second <- if (length(others) > 0) {
+    near <- as.integer(names(others))[others == others[1]]
+    near[which.min(abs(near - first))]
+  } else {
+    NA_integer_
+  }
+  list(
+    first = first, votes = sum(said == first), second = second, second_votes = if (is.na(second)) 0L else sum(said == second),
+    rules = length(said)
   )
 }
 
 retention_notes <- function(rules, moments) {
+  parallel <- rules$suggestion[1]
   c(
-    if (rules$suggestion[1] == 0) "No eigenvalue beats chance: these items may have nothing in common.",
-    if (rules$suggestion[1] != rules$suggestion[2]) paste0(
-      "The rules disagree (", rules$suggestion[1], " and ", rules$suggestion[2],
-      "). Counting eigenvalues above 1 tends to suggest too many; look at both solutions."
-    ),
-    small_sample_note(moments),
-    left_out_note(moments)
+    if (parallel == 0) "No eigenvalue beats chance: these items may have nothing in common.",
+    if (moments$correlation == "polychoric") {
+      "Fit and its p rest on polychoric correlations as if they were observed: read them for comparison, not as tests."
+    },
+    moments$notes, small_sample_note(moments), left_out_note(moments)
   )
 }
 

@@ -227,8 +227,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // export_random_eigenvalues
-Eigen::MatrixXd export_random_eigenvalues(int n, int p, int replicates, double seed);
-RcppExport SEXP _scalewort_export_random_eigenvalues(SEXP nSEXP, SEXP pSEXP, SEXP replicatesSEXP, SEXP seedSEXP) {
+Eigen::MatrixXd export_random_eigenvalues(int n, int p, int replicates, double seed, bool reduced);
+RcppExport SEXP _scalewort_export_random_eigenvalues(SEXP nSEXP, SEXP pSEXP, SEXP replicatesSEXP, SEXP seedSEXP, SEXP reducedSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -236,7 +236,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type p(pSEXP);
     Rcpp::traits::input_parameter< int >::type replicates(replicatesSEXP);
     Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_random_eigenvalues(n, p, replicates, seed));
+    Rcpp::traits::input_parameter< bool >::type reduced(reducedSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_random_eigenvalues(n, p, replicates, seed, reduced));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -289,7 +290,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_replicate_reliability", (DL_FUNC) &_scalewort_export_replicate_reliability, 4},
     {"_scalewort_export_jackknife_reliability", (DL_FUNC) &_scalewort_export_jackknife_reliability, 3},
     {"_scalewort_export_reliability_figures", (DL_FUNC) &_scalewort_export_reliability_figures, 1},
-    {"_scalewort_export_random_eigenvalues", (DL_FUNC) &_scalewort_export_random_eigenvalues, 4},
+    {"_scalewort_export_random_eigenvalues", (DL_FUNC) &_scalewort_export_random_eigenvalues, 5},
     {"_scalewort_export_rotate", (DL_FUNC) &_scalewort_export_rotate, 8},
     {"_scalewort_export_criterion", (DL_FUNC) &_scalewort_export_criterion, 4},
     {NULL, NULL, 0}

@@ -10,7 +10,8 @@ bool not_interrupted() {
 }  // namespace
 
 // [[Rcpp::export(name = "kernel_random_eigenvalues")]]
-Eigen::MatrixXd export_random_eigenvalues(int n, int p, int replicates, double seed) {
-  return scalewort::random_eigenvalues(n, p, replicates, static_cast<std::uint64_t>(seed),
+Eigen::MatrixXd export_random_eigenvalues(int n, int p, int replicates, double seed,
+                                          bool reduced) {
+  return scalewort::random_eigenvalues(n, p, replicates, static_cast<std::uint64_t>(seed), reduced,
                                        not_interrupted);
 }

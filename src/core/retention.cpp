@@ -1,4 +1,5 @@
 #include "retention.h"
+#include <Eigen/Cholesky>
 #include <Eigen/Eigenvalues>
 #include <cmath>
 #include <limits>
@@ -23,7 +24,7 @@ void draw_factor(Generator& generator, Eigen::Index df, Matrix& factor) {
 }  // namespace
 
 Matrix random_eigenvalues(Eigen::Index n, Eigen::Index p, Eigen::Index replicates,
-                          std::uint64_t seed, bool (*keep_going)()) {
+                          std::uint64_t seed, bool reduced, bool (*keep_going)()) {
   Matrix values = Matrix::Constant(replicates, p, std::numeric_limits<double>::quiet_NaN());
   Matrix factor = Matrix::Zero(p, p), correlation(p, p);
   Eigen::SelfAdjointEigenSolver<Matrix> solver(p);
@@ -35,6 +36,11 @@ Matrix random_eigenvalues(Eigen::Index n, Eigen::Index p, Eigen::Index replicate
     factor.rowwise().normalize();
     correlation.setZero();
     correlation.selfadjointView<Eigen::Lower>().rankUpdate(factor);
+    if (reduced) {
+      const Matrix inverse =
+          correlation.selfadjointView<Eigen::Lower>().llt().solve(Matrix::Identity(p, p));
+      correlation.diagonal() = 1.0 - inverse.diagonal().array().inverse();
+    }
     solver.compute(correlation, Eigen::EigenvaluesOnly);
     values.row(i) = solver.eigenvalues().reverse().transpose();
     if (!keep_going()) break;

@@ -77,3 +77,6 @@ exact_sample <- function(s, n) {
   z <- scale(matrix(rnorm(n * ncol(s)), n), scale = FALSE)
   z %*% solve(chol(cov(z))) %*% chol(s)
 }
+
+# Keyed answers of a survey as a data frame.
+pick_keyed <- function(survey) as.data.frame(core("keyed_answers")(survey))

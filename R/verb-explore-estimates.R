@@ -1,0 +1,109 @@
+# Standard errors and intervals of an exploration's loadings and factor correlations.
+
+# list(table, status): status "ok", or why there are none.
+loading_estimates <- function(ordered, rotated, extracted, moments, settings, source) {
+  wanted <- if (is.null(settings$errors)) "analytic" else settings$errors
+  found <- switch(wanted,
+    none = list(status = "not_wanted"),
+    analytic = analytic_errors(ordered, rotated, extracted, moments, settings, source),
+    bootstrap = bootstrap_errors(ordered, moments, settings, source)
+  )
+  if (found$status != "ok") {
+    return(list(status = found$status, asked = !is.null(settings$errors), table = NULL))
+  }
+  list(status = "ok", asked = TRUE, table = estimates_table(ordered, found, settings$level))
+}
+
+analytic_errors <- function(ordered, rotated, extracted, moments, settings, source) {
+  if (moments$correlation == "spearman" || extracted$status != "ok" || rotated$status != "ok") {
+    return(list(status = if (moments$correlation == "spearman") "no_formula" else "not_converged"))
+  }
+  pairs <- if (moments$correlation == "polychoric") polychoric_pairs(moments, source)
+  if (moments$correlation == "polychoric" && is.null(pairs)) {
+    return(list(status = "no_formula"))
+  }
+  core_loading_errors(moments$n, ordered$loadings, ordered$correlations, extracted$uniqueness, settings$extraction, rotated, pairs)
+}
+
+# Covariance matrix of the polychoric correlations themselves; needs complete answers.
+polychoric_pairs <- function(moments, source) {
+  if (!inherits(source$x, "sw_survey") || moments$missing != "listwise") {
+    return(NULL)
+  }
+  found <- keyed_polychoric(source$x, colnames(moments$covariance), complete = TRUE, covariance = TRUE)
+  thresholds <- sum(lengths(found$thresholds))
+  found$covariance[-seq_len(thresholds), -seq_len(thresholds)] / moments$n
+}
+
+# Spread over resampled cases, each solution turned and matched to this one.
+bootstrap_errors <- function(ordered, moments, settings, source) {
+  if (!inherits(source$x, "sw_survey")) {
+    stop_input("`errors = \"bootstrap\"` needs single answers, and moments hold none.", hint = "Give the survey, or use `errors = \"analytic\"`.")
+  }
+  answers <- complete_answers(source$x, colnames(moments$covariance), "errors")
+  m <- ncol(ordered$loadings)
+  again <- function(r) aligned_solution(r, m, settings, ordered$loadings)
+  drawn <- resampled_correlations(answers, moments$correlation, settings$replicates, settings$seed, again)
+  fine <- Filter(Negate(is.null), drawn)
+  if (length(fine) < 20) {
+    return(list(status = "not_converged"))
+  }
+  spread <- function(part) apply(simplify2array(lapply(fine, `[[`, part)), 1:2, stats::sd)
+  ends <- function(part) {
+    apply(simplify2array(lapply(fine, `[[`, part)), 1:2, core_percentile_interval, level = settings$level)
+  }
+  list(
+    status = "ok", loadings = spread("loadings"), correlations = spread("correlations"), loading_ends = ends("loadings"),
+    correlation_ends = ends("correlations"), replicates = length(fine)
+  )
+}
+
+# The solution of one correlation matrix, turned and matched to `reference`; NULL where
+# it does not converge.
+aligned_solution <- function(r, m, settings, reference) {
+  fit <- tryCatch(core_extract(r, m, settings$extraction, most_starts = 1L), error = function(e) NULL)
+  if (is.null(fit) || fit$status != "ok") {
+    return(NULL)
+  }
+  start <- if (settings$rotation == "none") fit$loadings else core_procrustes(fit$loadings, reference)
+  rotated <- rotate_extracted(start, settings, starts = 1L)
+  if (rotated$status != "ok") {
+    return(NULL)
+  }
+  core_matched(reference, rotated$loadings, rotated$correlations)
+}
+
+resampled_correlations <- function(answers, correlation, replicates, seed, work) {
+  if (correlation == "pearson") {
+    starts <- seq(0, replicates - 1, by = 250)
+    return(unlist(lapply(starts, function(first) {
+      lapply(core_replicate_moments(answers, first, min(250, replicates - first), seed), function(m) work(core_correlation(m$covariance)))
+    }), recursive = FALSE))
+  }
+  lapply(seq_len(replicates) - 1L, function(i) {
+    rows <- answers[rep(seq_len(nrow(answers)), core_draw_counts(nrow(answers), seed, i)), , drop = FALSE]
+    r <- if (correlation == "spearman") core_rank_moments(rows, TRUE)$covariance else core_polychoric(named_columns(rows))$r
+    if (is.null(r) || anyNA(r)) NULL else work(r)
+  })
+}
+
+# A row per loading, then one per pair of factors.
+estimates_table <- function(ordered, found, level) {
+  pattern <- ordered$loadings
+  z <- stats::qnorm((1 + level) / 2)
+  rows <- function(kind, first, second, estimate, error, ends) {
+    if (is.null(ends)) ends <- rbind(estimate - z * error, estimate + z * error)
+    tibble::tibble(kind = kind, item = first, factor = second, estimate = estimate, std.error = error, conf.low = ends[1, ], conf.high = ends[2, ])
+  }
+  flat <- function(ends, cells) if (!is.null(ends)) rbind(ends[1, , ][cells], ends[2, , ][cells])
+  loadings <- rows("loading", rep(rownames(pattern), ncol(pattern)), rep(colnames(pattern), each = nrow(pattern)), as.vector(pattern),
+    as.vector(found$loadings), flat(found$loading_ends, seq_along(pattern)))
+  below <- which(lower.tri(ordered$correlations))
+  error <- found$correlations[below]
+  if (length(below) == 0 || all(error == 0)) {
+    return(loadings)
+  }
+  at <- arrayInd(below, dim(ordered$correlations))
+  rbind(loadings, rows("factor correlation", colnames(pattern)[at[, 2]], colnames(pattern)[at[, 1]], ordered$correlations[below], error,
+    flat(found$correlation_ends, below)))
+}

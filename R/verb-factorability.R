@@ -1,0 +1,116 @@
+#' Can these items be factored?
+#'
+#' Whether there is enough in common to look for factors, and enough people to find them:
+#' sampling adequacy, the test of sphericity, how near the correlation matrix is to being
+#' singular, partial correlations, items that repeat each other, multivariate normality.
+#'
+#' @param x A survey or [sw_moments()].
+#' @param items For a survey: items or subscales to take; all scored by default.
+#' @param factors Number of factors in mind, for the cases per free parameter.
+#' @param missing `"listwise"` or `"pairwise"`.
+#' @param correlation `"pearson"`, `"spearman"` or `"polychoric"`; see [sw_moments()].
+#' @param limits Bounds that judge, from [sw_limits()].
+#' @return A `sw_factorability` with the tables
+#'   * `overall`: figure, value, df and p where it is a test, bound, verdict, and what it
+#'     means. Sampling adequacy (Kaiser, 1970; Kaiser & Rice, 1974) is the share of
+#'     correlation that pairs do not have to themselves: 0 to 1, higher is better, no p.
+#'     The test of sphericity (Bartlett, 1950) has a p that should be small. Further:
+#'     determinant, condition number (largest over smallest eigenvalue), smallest
+#'     eigenvalue, share of partial correlations below .10 in size, cases per item and per
+#'     free parameter;
+#'   * `items`: sampling adequacy and squared multiple correlation of each item, the item
+#'     it correlates with most, and the correlation;
+#'   * `normality`: Mardia's (1970) tests, from complete answers.
+#' @section Errors: `scalewort_error_numeric` for an item without variance or a matrix that
+#'   is not positive definite; `scalewort_error_input` for fewer than three items.
+#' @examples
+#' sw_factorability(sw_demo("plotholders"))
+#' @export
+sw_factorability <- function(x, items = NULL, factors = 1, missing = "listwise", correlation = "pearson", limits = sw_limits()) {
+  check_limits(limits)
+  moments <- as_moments(x, items, missing, correlation)
+  check_factor_input(moments)
+  r <- core_correlation(moments$covariance)
+  check_factor_number(factors, ncol(r))
+  adequacy <- core_sampling_adequacy(r)
+  overall <- factorability_figures(r, moments$n, factors, adequacy$overall, limits)
+  per_item <- factorability_items(r, adequacy$items, limits)
+  answers <- if (inherits(x, "sw_survey")) keyed_answers(x, colnames(r))
+  new_result("sw_factorability", "Can the items be factored",
+    tables = c(list(overall = overall, items = per_item), if (!is.null(answers)) list(normality = joint_normality_table(answers))),
+    notes = factorability_notes(overall, per_item, r, limits, moments),
+    n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing,
+    options = list(correlation = moments$correlation, factors = factors), parts = list(partial = core_partial_r(r), correlations = r), limits = limits
+  )
+}
+
+factorability_figures <- function(r, n, factors, adequacy, limits) {
+  p <- ncol(r)
+  test <- core_sphericity(r, n)
+  values <- core_eigenvalues(r)
+  partial <- core_partial_r(r)
+  parameters <- p * (factors + 1) - factors * (factors - 1) / 2
+  row <- function(figure, value, rule, means, df = NA_real_, p.value = NA_real_) {
+    judged <- if (is.na(p.value)) value else p.value
+    tibble::tibble(
+      figure = figure, value = value, df = df, p.value = p.value, bound = if (is.na(rule)) "" else bound_only(limits, rule),
+      verdict = if (is.na(rule)) "" else judge(judged, limits, rule), meaning = means
+    )
+  }
+  rbind(
+    row("sampling_adequacy", adequacy, "kmo", "share of correlation in common; higher is better, not a p"),
+    row("sphericity", test$chi_square, "bartlett_p", "chi-square; a small p says the items do correlate", test$df, test$p),
+    row("determinant", det(r), NA, "near 0: items are nearly sums of others"),
+    row("condition", values[1] / values[p], "condition", "largest over smallest eigenvalue; lower is better"),
+    row("smallest_eigenvalue", values[p], "smallest_eigenvalue", "0 would mean a redundant item; higher is better"),
+    row("small_partials", mean(abs(partial[lower.tri(partial)]) < .10), "small_partials", "share of pairs with nothing to themselves; higher is better"),
+    row("cases_per_item", n / p, "cases_per_item", "more is better"),
+    row("cases_per_parameter", n / parameters, "cases_per_parameter", paste0("more is better; for ", count_of(factors, "factor")))
+  )
+}
+
+factorability_items <- function(r, adequacy, limits) {
+  apart <- abs(r)
+  diag(apart) <- 0
+  closest <- max.col(apart, ties.method = "first")
+  tibble::tibble(
+    item = colnames(r), sampling_adequacy = unname(adequacy), verdict = judge(unname(adequacy), limits, "kmo"),
+    squared_multiple_r = unname(1 - 1 / diag(chol2inv(chol(r)))), nearest = colnames(r)[closest],
+    correlation = r[cbind(seq_len(ncol(r)), closest)]
+  )
+}
+
+joint_normality_table <- function(answers) {
+  complete <- answers[stats::complete.cases(answers), , drop = FALSE]
+  found <- core_mardia(complete)
+  if (is.null(found)) {
+    return(tibble::tibble(test = character(), value = numeric(), statistic = numeric(), df = numeric(), p.value = numeric()))
+  }
+  tibble::tibble(
+    test = c("multivariate skewness", "multivariate kurtosis"), value = c(found$skewness, found$kurtosis),
+    statistic = c(found$skewness_statistic, found$kurtosis_statistic), df = c(found$skewness_df, NA),
+    p.value = c(found$skewness_p, found$kurtosis_p)
+  )
+}
+
+factorability_notes <- function(overall, items, r, limits, moments) {
+  fails <- overall[grepl("^(below|above|not below)", overall$verdict), ]
+  low <- items$item[!meets(items$sampling_adequacy, limits, "kmo")]
+  explained <- items$item[!meets(items$squared_multiple_r, limits, "multiple_r")]
+  at <- which(abs(r) > limit(limits, "duplicate_r")$bound & lower.tri(r), arr.ind = TRUE)
+  c(
+    paste0(table_words(fails$figure), " is ", fails$verdict, ": ", fails$meaning, ".", recycle0 = TRUE),
+    if (length(low) > 0) paste0("Sampling adequacy below ", bound_text(limit(limits, "kmo")$bound), ": ", and_list(low),
+      ". These items share little with the others; consider leaving them out."),
+    if (length(explained) > 0) paste0("Nearly a sum of the others: ", and_list(explained), "."),
+    paste0(colnames(r)[at[, 2]], " and ", rownames(r)[at[, 1]], " nearly say the same (r = ",
+      coefficient_text(r[at], 2), "): keep one, or expect a factor of their own.", recycle0 = TRUE),
+    moments$notes, small_sample_note(moments), left_out_note(moments)
+  )
+}
+
+# "Sampling adequacy"
+table_words <- function(figure) {
+  words <- gsub("_", " ", figure)
+  paste0(toupper(substr(words, 1, 1)), substr(words, 2, nchar(words)))
+}

@@ -1,0 +1,67 @@
+# Explorations with several numbers of factors, side by side.
+
+explore_several <- function(call) {
+  numbers <- call$factors
+  check_factor_list(numbers)
+  if (!is.null(call$names)) stop_input("`names` goes with one number of factors, not with several.")
+  solutions <- lapply(numbers, function(m) do.call(sw_explore, utils::modifyList(call, list(factors = m), keep.null = TRUE)))
+  names(solutions) <- numbers
+  first <- solutions[[1]]
+  new_result("sw_solutions", "Explorations compared",
+    tables = list(comparison = do.call(rbind, lapply(solutions, solution_row))), notes = solutions_notes(solutions),
+    n = first$about$n, n_left_out = first$about$n_left_out, missing = first$about$missing,
+    status = if (all(vapply(solutions, function(s) s$about$status == "ok", TRUE))) "ok" else "not_converged",
+    options = c(list(factors = numbers), first$about$options[setdiff(names(first$about$options), c("factors", "iterations", "largest_gradient",
+      "extraction_starts"))]), parts = list(solutions = solutions), limits = first$limits
+  )
+}
+
+check_factor_list <- function(numbers) {
+  if (anyNA(numbers) || any(numbers < 1) || any(numbers != round(numbers)) || anyDuplicated(numbers)) {
+    stop_input("`factors` must be different whole numbers of at least 1.")
+  }
+}
+
+solution_row <- function(x) {
+  fit <- x$tables$fit
+  says <- x$tables$items$says
+  tibble::tibble(
+    factors = x$about$options$factors, fit[c("chi_square", "df", "p.value", "rmsea", "cfi", "tli", "srmr")],
+    share_of_total = sum(x$tables$variance$share_of_total), clear = sum(startsWith(says, "belongs")), crossing = sum(startsWith(says, "cross")),
+    nowhere = sum(says == "loads nowhere"), thin = thin_factors(x), large_residuals = sum(startsWith(x$tables$residuals$verdict, "above"))
+  )
+}
+
+# Factors on which fewer than three items load.
+thin_factors <- function(x) sum(colSums(abs(x$parts$pattern) >= limit(x$limits, "loading")$bound) < 3)
+
+solutions_notes <- function(solutions) {
+  unlist(lapply(names(solutions), function(m) {
+    x <- solutions[[m]]
+    thin <- thin_factors(x)
+    bound <- names(x$parts$uniqueness)[x$parts$uniqueness <= .005 * (1 + 1e-6)]
+    c(
+      if (x$about$status != "ok") paste0("With ", m, ": ", status_words(x$about$status), "."),
+      if (length(bound) > 0) paste0("With ", m, ": uniqueness at its bound for ", and_list(bound), "."),
+      if (thin > 0) paste0("With ", m, ": ", count_of(thin, "factor has", "factors have"), " fewer than three items.")
+    )
+  }))
+}
+
+#' Take one of several explorations
+#'
+#' @param x What [sw_explore()] gives for several numbers of factors.
+#' @param factors The number wanted.
+#' @return A `sw_exploration`.
+#' @section Errors: `scalewort_error_input` for a number that was not explored.
+#' @examples
+#' sw_explore(sw_demo("plotholders"), factors = 3:5) |> sw_pick(4)
+#' @export
+sw_pick <- function(x, factors) {
+  check_class(x, "sw_solutions", "x", "`sw_explore()` with several numbers of factors")
+  known <- names(x$parts$solutions)
+  if (length(factors) != 1 || !as.character(factors) %in% known) {
+    stop_input(paste0("`factors` must be one of ", and_list(known), "; this is ", shown(factors), "."))
+  }
+  x$parts$solutions[[as.character(factors)]]
+}

@@ -1,0 +1,110 @@
+#' Would other people give the same factors?
+#'
+#' Draws half-samples at random, explores both halves, and compares their factors by
+#' congruence (Tucker, 1951); with `by`, the factors of groups.
+#'
+#' @param survey A survey.
+#' @param factors Number of factors.
+#' @param halves Number of random splits.
+#' @param by Name of a grouping column: adds the table `groups`.
+#' @param ... Further arguments of [sw_explore()], such as `extraction` and `rotation`.
+#' @param seed Seed of the splits.
+#' @param limits Bounds that judge, from [sw_limits()].
+#' @return A `sw_stability` with the tables
+#'   * `factors`: for each factor of the whole sample its congruence between halves: mean,
+#'     lowest, the share of splits in which it reaches the bounds; verdict on the mean;
+#'   * `items`: share of half-samples in which an item loads most on the same factor;
+#'   * `splits`: the congruence of each factor in each split;
+#'   * `groups`: congruence of each factor between each pair of groups.
+#'
+#'   Factors of halves and groups are matched, and turned, to those of the whole.
+#' @section Errors: those of [sw_explore()]; `scalewort_error_input` for moments, which hold
+#'   no cases to split.
+#' @examples
+#' sw_stability(sw_demo("plotholders"), factors = 4, halves = 20)
+#' @export
+sw_stability <- function(survey, factors, halves = 100, by = NULL, ..., seed = 1, limits = sw_limits()) {
+  check_survey(survey)
+  check_number(halves, "halves", 5, 1e5, whole = TRUE)
+  check_seed(seed)
+  whole <- sw_explore(survey, factors, ..., errors = "none", seed = seed, limits = limits)
+  settings <- whole$parts$settings
+  reference <- whole$parts$pattern
+  answers <- complete_answers(survey, rownames(reference), "survey")
+  solve_for <- function(rows) cases_solution(answers[rows, , drop = FALSE], whole, settings)
+  pairs <- with_seed(seed, lapply(seq_len(halves), function(i) {
+    first <- sample.int(nrow(answers), nrow(answers) %/% 2)
+    list(solve_for(first), solve_for(-first))
+  }))
+  fine <- Filter(function(pair) !is.null(pair[[1]]) && !is.null(pair[[2]]), pairs)
+  if (length(fine) == 0) {
+    stop_numeric("No half-sample gave a solution: there are too few cases for these factors.")
+  }
+  alike <- t(vapply(fine, function(pair) diag(core_congruence(pair[[1]], pair[[2]])), numeric(factors)))
+  if (factors == 1) alike <- t(alike)
+  colnames(alike) <- colnames(reference)
+  groups <- if (!is.null(by)) group_congruence(survey, by, rownames(reference), whole, settings, limits)
+  new_result("sw_stability", "Stability of the factors",
+    tables = c(list(factors = stability_table(alike, limits), items = home_table(reference, fine), splits = splits_table(alike)),
+      if (!is.null(groups)) list(groups = groups)),
+    notes = stability_notes(alike, fine, halves, limits), n = nrow(answers), n_left_out = sum(survey$kept) - nrow(answers), missing = "listwise",
+    options = c(list(halves = halves, by = by), whole$about$options[c("factors", "extraction", "rotation", "seed")]) |> Filter(f = Negate(is.null)),
+    parts = list(whole = whole), limits = limits
+  )
+}
+
+# The loadings of some cases, turned and matched to the whole; NULL where there is no
+# solution.
+cases_solution <- function(answers, whole, settings) {
+  r <- switch(whole$parts$moments$correlation,
+    pearson = core_correlation(core_complete_moments(answers)$covariance), spearman = core_rank_moments(answers, TRUE)$covariance,
+    polychoric = core_polychoric(named_columns(answers))$r
+  )
+  if (is.null(r) || anyNA(r) || core_definiteness(r) < 1e-10) {
+    return(NULL)
+  }
+  found <- aligned_solution(r, ncol(whole$parts$pattern), settings, whole$parts$pattern)
+  if (!is.null(found)) `dimnames<-`(found$loadings, dimnames(whole$parts$pattern))
+}
+
+stability_table <- function(alike, limits) {
+  rule <- limit(limits, "congruence")
+  mean <- colMeans(alike)
+  tibble::tibble(
+    factor = colnames(alike), congruence = unname(mean), congruence_lowest = unname(apply(alike, 2, min)),
+    share_fair = unname(colMeans(alike >= rule$bound)), share_good = unname(colMeans(alike >= rule$better)), verdict = judge(unname(mean), limits, "congruence")
+  )
+}
+
+home_table <- function(reference, pairs) {
+  home <- max.col(abs(reference), ties.method = "first")
+  halves <- unlist(pairs, recursive = FALSE)
+  same <- vapply(halves, function(l) max.col(abs(l), ties.method = "first") == home, logical(nrow(reference)))
+  tibble::tibble(item = rownames(reference), factor = colnames(reference)[home], share_same = unname(rowMeans(same)))
+}
+
+splits_table <- function(alike) {
+  tibble::tibble(split = rep(seq_len(nrow(alike)), ncol(alike)), factor = rep(colnames(alike), each = nrow(alike)), congruence = as.vector(alike))
+}
+
+group_congruence <- function(survey, by, items, whole, settings, limits) {
+  groups <- dif_groups(survey, by, NULL)
+  answers <- keyed_answers(survey, items)
+  complete <- stats::complete.cases(answers)
+  solutions <- lapply(groups$names, function(g) cases_solution(answers[complete & groups$of %in% g, , drop = FALSE], whole, settings))
+  pairs <- utils::combn(length(solutions), 2)
+  do.call(rbind, lapply(seq_len(ncol(pairs)), function(k) {
+    two <- solutions[pairs[, k]]
+    value <- if (any(vapply(two, is.null, TRUE))) rep(NA_real_, ncol(whole$parts$pattern)) else unname(diag(core_congruence(two[[1]], two[[2]])))
+    tibble::tibble(first = groups$names[pairs[1, k]], second = groups$names[pairs[2, k]], factor = colnames(whole$parts$pattern), congruence = value,
+      verdict = judge(value, limits, "congruence"))
+  }))
+}
+
+stability_notes <- function(alike, fine, halves, limits) {
+  weak <- colnames(alike)[!meets(colMeans(alike), limits, "congruence")]
+  c(
+    if (length(weak) > 0) paste0(and_list(weak), if (length(weak) == 1) " is" else " are", " not found again in halves of this sample: do not name it yet."),
+    if (length(fine) < halves) paste0(halves - length(fine), " of ", halves, " splits gave no solution in one half.")
+  )
+}
