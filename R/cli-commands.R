@@ -54,6 +54,7 @@ cli_commands <- function() {
       list(
         opt("--replicates", "Random matrices of the parallel analysis [default %default]", 1000, "integer"),
         opt("--percentile", "Percentile of random eigenvalues to be beaten [default %default]", .95, "double"),
+        opt("--against", "percentile or mean of the random eigenvalues [default %default]", "percentile", metavar = "NAME"),
         opt("--draws", "normal or shuffled [default %default]", "normal", metavar = "NAME"),
         switch_option("--comparison", "Also comparison data (takes some seconds)"),
         opt("--most", "Largest number of factors fitted", NULL, "integer"),

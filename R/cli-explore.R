@@ -36,6 +36,8 @@ explore_options <- function() {
       opt("--names", "Names for the factors, separated by commas", metavar = "NAMES"),
       opt("--drop", "Items to drop one after the other, separated by commas", metavar = "ITEMS"),
       opt("--reason", "Why they are dropped", metavar = "TEXT"),
+      opt("--scores", "Write the data with factor scores to this CSV", metavar = "FILE"),
+      opt("--score-kind", "regression, bartlett or tenberge [default %default]", "regression", metavar = "NAME"),
       opt("--structure", "Write the structure drafted from the loadings to this YAML file", metavar = "FILE"),
       switch_option("--smooth", "Smooth a matrix that is not positive definite")
     ),
@@ -51,7 +53,8 @@ cli_factorability <- function(options, files) {
 
 cli_retention <- function(options, files) {
   cli_give(sw_retention(cli_survey(options, files),
-    items = cli_names(options$items), replicates = options$replicates, percentile = options$percentile, draws = options$draws,
+    items = cli_names(options$items), replicates = options$replicates, percentile = options$percentile, against = options$against,
+    draws = options$draws,
     comparison = options$comparison, most = options$most, missing = options$missing, correlation = options$correlation,
     smooth = options$smooth, seed = options$seed
   ), options)
@@ -89,12 +92,20 @@ cli_explore <- function(options, files) {
     options[c("replicates", "level", "multiplier", "hide", "smooth", "seed")], list(errors = options$errors, names = cli_names(options$names))
   ))
   for (item in cli_names(options$drop)) exploration <- sw_drop(exploration, items = item, reason = options$reason)
-  if (!is.null(options$structure)) {
-    if (length(factors) > 1) stop_usage("--structure goes with one number of factors.")
-    sw_write(sw_structure(exploration), options$structure, overwrite = options$overwrite)
-    if (!options$quiet) cli_say("Written: ", options$structure)
+  if (length(factors) > 1 && !(is.null(options$structure) && is.null(options$scores))) {
+    stop_usage("--structure and --scores go with one number of factors.")
   }
+  cli_beside(options$structure, options, function() sw_structure(exploration))
+  cli_beside(options$scores, options, function() augment(exploration, method = options$score_kind))
   cli_give(exploration, options)
+}
+
+# Writes something beside the result, where a file is named.
+cli_beside <- function(path, options, make) {
+  if (!is.null(path)) {
+    sw_write(make(), path, overwrite = options$overwrite)
+    if (!options$quiet) cli_say("Written: ", path)
+  }
 }
 
 cli_stability <- function(options, files) {

@@ -15,9 +15,9 @@ core_random_eigenvalues <- function(n, p, replicates, seed, reduced = FALSE) {
 }
 
 # The same from the answers x themselves, each column shuffled on its own.
-core_shuffled_eigenvalues <- function(x, replicates, reduced = FALSE, correlate = stats::cor) {
+core_shuffled_eigenvalues <- function(x, replicates, reduced = FALSE, correlate = stats::cor, shuffle = sample) {
   values <- if (reduced) core_reduced_eigenvalues else core_eigenvalues
-  t(vapply(seq_len(replicates), function(i) values(correlate(apply(x, 2, sample))), numeric(ncol(x))))
+  t(vapply(seq_len(replicates), function(i) values(correlate(apply(x, 2, shuffle))), numeric(ncol(x))))
 }
 
 # Parallel analysis (Horn, 1965): mean and percentile of random eigenvalues.
@@ -83,7 +83,8 @@ core_fit_per_number <- function(r, n, most) {
       factors = m, status = fit$status, chi_square = chi_square, df = df,
       p = if (df > 0) stats::pchisq(chi_square, df, lower.tail = FALSE) else NA_real_,
       rmsea = error$estimate, rmsea_low = error$low, rmsea_high = error$high,
-      cfi = core_cfi(chi_square, df, baseline), noncentral_fit = 1 - (chi_square - df) / (baseline$chi_square - baseline$df), tli = if (df > 0) core_tli(chi_square, df, baseline) else NA_real_,
+      cfi = core_cfi(chi_square, df, baseline), noncentral_fit = 1 - (chi_square - df) / (baseline$chi_square - baseline$df),
+        tli = if (df > 0) core_tli(chi_square, df, baseline) else NA_real_,
       srmr = core_srmr(r, implied), aic = -2 * log_likelihood + 2 * free, bic = -2 * log_likelihood + log(n) * free,
       at_bound = paste(names(fit$uniqueness)[fit$uniqueness <= .005 * (1 + 1e-6)], collapse = " ")
     )

@@ -48,14 +48,16 @@ draw_heat <- function(object) {
   ggplot2::ggplot(cells, ggplot2::aes(.data$factor, .data$item, fill = .data$loading)) +
     ggplot2::geom_tile(colour = "white", linewidth = .8) +
     ggplot2::geom_text(ggplot2::aes(label = .data$label, fontface = .data$bold, colour = abs(.data$loading) > .55), size = 3.7) +
-    ggplot2::scale_fill_gradient2(low = figure_colours[6], mid = "#F4F6F5", high = figure_colours[1], midpoint = 0, limits = c(-1, 1), oob = clamp_to, guide = "none") +
+    ggplot2::scale_fill_gradient2(low = figure_colours[6], mid = "#F4F6F5", high = figure_colours[1], midpoint = 0, limits = c(-1, 1),
+      oob = clamp_to, guide = "none") +
     ggplot2::scale_colour_manual(values = c(`TRUE` = "white", `FALSE` = ink), guide = "none") +
     ggplot2::scale_x_discrete(position = "top") +
     figure_theme() +
     no_grid() +
     figure_labels(
       "Loadings, item by factor", paste0("Bold: at least ", bound_text(bound), " in size. Items sorted by the factor they load on most."), object,
-      paste0("Heat map of the loadings of ", length(unique(cells$item)), " items on ", count_of(nlevels(cells$factor), "factor"), "."), x = NULL, y = NULL
+      paste0("Heat map of the loadings of ", length(unique(cells$item)), " items on ", count_of(nlevels(cells$factor), "factor"), "."), x = NULL,
+        y = NULL
     )
 }
 
@@ -85,7 +87,8 @@ draw_plane <- function(object, pair) {
     ggplot2::geom_vline(xintercept = 0, colour = faint, linewidth = .8) +
     ggplot2::geom_segment(data = axes, ggplot2::aes(x = 0, y = 0, xend = .data$x, yend = .data$y), colour = figure_colours[4],
       linewidth = .8, arrow = path_arrow("last")) +
-    ggplot2::geom_text(data = axes, ggplot2::aes(1.06 * .data$x, 1.06 * .data$y, label = .data$label), colour = figure_colours[4], fontface = "bold", size = 5) +
+    ggplot2::geom_text(data = axes, ggplot2::aes(1.06 * .data$x, 1.06 * .data$y, label = .data$label), colour = figure_colours[4],
+      fontface = "bold", size = 5) +
     ggplot2::geom_point(ggplot2::aes(colour = .data$belongs, shape = .data$belongs), size = 3.4) +
     ggplot2::geom_text(data = near, ggplot2::aes(label = .data$item), size = 4, colour = ink, hjust = -.25, check_overlap = TRUE) +
     ggplot2::scale_colour_manual(values = c(figure_colours[1:2], "#9AA5A3"), name = NULL, drop = FALSE) +
@@ -123,7 +126,8 @@ draw_pattern_paths <- function(object) {
   none <- data.frame(item = character(), with = character(), standardised = numeric(), p.value = numeric())
   draw_diagram(layout, path_loadings(loadings, layout), path_links(links, layout), path_pairs(none, layout)) +
     figure_labels(
-      "The pattern as a path diagram", paste0("Loadings of at least ", bound_text(bound), " and factor correlations of at least .10 in size."), object,
+      "The pattern as a path diagram", paste0("Loadings of at least ", bound_text(bound), " and factor correlations of at least .10 in size."),
+        object,
       paste0("Path diagram of ", count_of(length(factors), "factor"), " and the items that load on them.")
     )
 }
@@ -139,7 +143,8 @@ autoplot.sw_stability <- function(object, ...) {
   bounds <- data.frame(x = c(rule$bound, rule$better), label = c(paste("fair", bound_text(rule$bound)), paste("good", bound_text(rule$better))))
   ggplot2::ggplot(splits, ggplot2::aes(.data$congruence, .data$factor)) +
     ggplot2::geom_vline(data = bounds, ggplot2::aes(xintercept = .data$x), colour = figure_colours[4], linetype = "dotted", linewidth = .7) +
-    ggplot2::geom_text(data = bounds, ggplot2::aes(.data$x, nlevels(splits$factor) + .62, label = .data$label), colour = figure_colours[4], hjust = -.1, size = 4) +
+    ggplot2::geom_text(data = bounds, ggplot2::aes(.data$x, nlevels(splits$factor) + .62, label = .data$label), colour = figure_colours[4],
+      hjust = -.1, size = 4) +
     ggplot2::geom_point(colour = "#9DB8B4", size = 2.4, alpha = .6, position = ggplot2::position_jitter(height = .16, width = 0, seed = 1)) +
     ggplot2::geom_point(data = means, colour = figure_colours[1], size = 4.5, shape = 18) +
     ggplot2::scale_y_discrete(expand = ggplot2::expansion(add = c(.6, .9))) +
@@ -148,7 +153,8 @@ autoplot.sw_stability <- function(object, ...) {
     figure_labels(
       "Would other people give the same factors?",
       "Each dot compares two random halves; the diamond is their mean.", object,
-      paste0("Congruence of ", count_of(nrow(means), "factor"), " between random halves, mean from ", coefficient_text(min(means$congruence), 2), " to ",
+      paste0("Congruence of ", count_of(nrow(means), "factor"), " between random halves, mean from ", coefficient_text(min(means$congruence), 2),
+        " to ",
         coefficient_text(max(means$congruence), 2), "."), x = "congruence between halves", y = NULL
     )
 }

@@ -51,14 +51,16 @@ draw_fits <- function(object) {
     high = c(fits$conf.high, rep(NA, 2 * nrow(fits))), panel = factor(rep(panels, each = nrow(fits)), panels)
   )
   rules <- lapply(c("rmsea", "cfi"), function(f) limit(limits, f))
-  bounds <- data.frame(value = c(rules[[1]]$bound, rules[[1]]$better, rules[[2]]$bound, rules[[2]]$better), panel = factor(rep(panels[1:2], each = 2), panels))
+  bounds <- data.frame(value = c(rules[[1]]$bound, rules[[1]]$better, rules[[2]]$bound, rules[[2]]$better), panel = factor(rep(panels[1:2],
+    each = 2), panels))
   bounds <- bounds[!is.na(bounds$value), ]
   bounds$label <- vapply(bounds$value, bound_text, "")
   chosen <- object$parts$agreement$first
   ggplot2::ggplot(long, ggplot2::aes(.data$factors, .data$value)) +
     ggplot2::geom_vline(xintercept = chosen, colour = figure_colours[2], alpha = .35, linewidth = 6) +
     ggplot2::geom_hline(data = bounds, ggplot2::aes(yintercept = .data$value), colour = figure_colours[4], linetype = "dotted", linewidth = .7) +
-    ggplot2::geom_text(data = bounds, ggplot2::aes(max(fits$factors), .data$value, label = .data$label), colour = figure_colours[4], vjust = -.35, hjust = 1, size = 3.6) +
+    ggplot2::geom_text(data = bounds, ggplot2::aes(max(fits$factors), .data$value, label = .data$label), colour = figure_colours[4], vjust = -.35,
+      hjust = 1, size = 3.6) +
     ggplot2::geom_linerange(ggplot2::aes(ymin = .data$low, ymax = .data$high), colour = figure_colours[1], linewidth = .9, na.rm = TRUE) +
     ggplot2::geom_line(colour = figure_colours[1], linewidth = .8, na.rm = TRUE) +
     ggplot2::geom_point(colour = figure_colours[1], size = 2.8, na.rm = TRUE) +
@@ -66,7 +68,8 @@ draw_fits <- function(object) {
     ggplot2::scale_x_continuous(breaks = fits$factors) +
     figure_theme() +
     figure_labels(
-      "What each further factor brings", paste0("Maximum likelihood fit with 1, 2, ... factors; dotted: bounds; the band marks ", chosen, ", which most rules suggest."),
+      "What each further factor brings", paste0("Maximum likelihood fit with 1, 2, ... factors; dotted: bounds; the band marks ", chosen,
+        ", which most rules suggest."),
       object, paste0("RMSEA, CFI and BIC for 1 to ", max(fits$factors), " factors."), x = "factors", y = NULL
     )
 }

@@ -84,7 +84,8 @@ report_tables.sw_reliability <- function(x) {
   scales <- x$tables$scales
   shown <- c("scale", "items", "n", "alpha", "conf.low", "conf.high", "omega", "inter_item_r", "verdict",
     if (any(!is.na(scales$alpha_turned))) c("looks_unreversed", "alpha_turned"))
-  bounds <- c("scale", "alpha_standardised", "alpha_ordinal", "omega_ordinal", "lambda2", "lambda4", "lambda6", "glb", "odd_even_stepped", "split_worst", "sem", "reliable_change")
+  bounds <- c("scale", "alpha_standardised", "alpha_ordinal", "omega_ordinal",
+    "lambda2", "lambda4", "lambda6", "glb", "odd_even_stepped", "split_worst", "sem", "reliable_change")
   items <- x$tables$items[c("scale", "item", "mean", "sd", "item_rest_r", "squared_multiple_r", "alpha_without", "omega_without", "verdict")]
   c(
     list(`Internal consistency of the subscales` = scales[shown], `Further coefficients, and errors of the sum` = scales[bounds],
@@ -112,7 +113,8 @@ report_tables.sw_exploration <- function(x) {
   c(
     list(`Pattern of loadings, items sorted by factor` = sorted),
     if (!is.null(x$tables$factor_correlations)) list(`Correlations between factors` = x$tables$factor_correlations),
-    list(`Variance explained` = x$tables$variance, `Fit of the exploration` = x$tables$fit, `Factor scores: correlation with their factor` = x$tables$scoring),
+    list(`Variance explained` = x$tables$variance, `Fit of the exploration` = x$tables$fit,
+      `Factor scores: correlation with their factor` = x$tables$scoring),
     if (nrow(large) > 0) list(`Large residual correlations` = utils::head(large, 15)),
     if (!is.null(x$tables$route)) list(`Items dropped on the way` = x$tables$route)
   )

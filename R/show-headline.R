@@ -156,7 +156,7 @@ headline.sw_factorability <- function(x) {
 #' @export
 first_look.sw_factorability <- function(x) {
   items <- x$tables$items
-  list(x$tables$overall[c("figure", "value", "df", "p.value", "verdict")], items[order(items$sampling_adequacy)[seq_len(min(5, nrow(items)))], ])
+  list(x$tables$overall[c("figure", "value", "df", "p.value", "verdict", "meaning")], items[order(items$sampling_adequacy)[seq_len(min(5, nrow(items)))], ])
 }
 
 #' @export
@@ -188,8 +188,10 @@ headline.sw_exploration <- function(x) {
     paste0("chi-square ", decimals(fit$chi_square, 2), " on ", fit$df, " df, p ", p_words(fit$p.value), ", RMSEA ", coefficient_text(fit$rmsea))
   }
   paste0(
-    what, " (", extraction_words(options$extraction), ", ", if (options$rotation == "none") "unrotated" else paste0(rotation_words(options), " rotation"),
-    ") ", if (one) "explains " else "explain ", format_number(sum(x$tables$variance$share_of_total), "percent"), " of the items' variance; ", judged, "."
+    what, " (", extraction_words(options$extraction), ", ", if (options$rotation == "none") "unrotated" else paste0(rotation_words(options),
+      " rotation"),
+    ") ", if (one) "explains " else "explain ", format_number(sum(x$tables$variance$share_of_total), "percent"), " of the items' variance; ",
+      judged, "."
   )
 }
 

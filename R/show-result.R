@@ -83,7 +83,8 @@ glance_figures.sw_exploration <- function(x) c(list(factors = x$about$options$fa
 glance_figures.sw_confirmation <- function(x) x$parts$figures
 #' @export
 glance_figures.sw_retention <- function(x) {
-  c(list(factors = x$parts$agreement$first), as.list(stats::setNames(x$tables$rules$suggestion, gsub("[^a-z0-9]+", "_", tolower(x$tables$rules$rule)))))
+  c(list(factors = x$parts$agreement$first), as.list(stats::setNames(x$tables$rules$suggestion, gsub("[^a-z0-9]+", "_",
+    tolower(x$tables$rules$rule)))))
 }
 #' @export
 glance_figures.sw_stability <- function(x) list(factors = nrow(x$tables$factors), lowest_congruence = min(x$tables$factors$congruence))
@@ -134,7 +135,26 @@ as.data.frame.sw_result <- function(x, ...) as.data.frame(x$tables[[1]])
 case_line <- function(x) {
   about <- x$about
   out <- if (isTRUE(about$n_left_out > 0)) paste0("; ", about$n_left_out, " left out") else ""
-  strwrap(paste0("n = ", about$n, out, ". Missing answers: ", about$missing, "."), 79)
+  strwrap(paste0("n = ", about$n, out, ". Missing answers: ", about$missing, ".", convergence_words(x)), 79)
+}
+
+# How a search ended, where there was one.
+convergence_words <- function(x) UseMethod("convergence_words")
+#' @export
+convergence_words.default <- function(x) ""
+#' @export
+convergence_words.sw_exploration <- function(x) {
+  options <- x$about$options
+  if (is.na(options$largest_gradient)) {
+    return("")
+  }
+  minima <- x$tables$minima
+  what <- if (options$extraction %in% c("paf", "alpha")) "last change" else "largest gradient"
+  paste0(
+    if (x$about$status == "ok") " Converged after " else " Did not converge in ", count_of(options$iterations, "iteration"), ", ", what, " ",
+    formatC(options$largest_gradient, format = "e", digits = 0), ".",
+    if (!is.null(minima)) paste0(" Rotation: ", minima$starts[1], " of ", options$starts, " starts at the best.")
+  )
 }
 
 more_line <- function(x) {

@@ -3,7 +3,9 @@
 exploration_notes <- function(extracted, rotated, ordered, moments, settings, tables, estimates, limits) {
   c(
     extraction_notes(extracted, settings, tables$fit),
-    if (moments$correlation == "polychoric") "Chi-square treats polychoric correlations as observed ones and comes out too large: read it for comparison only.",
+    if (moments$correlation == "polychoric") {
+      "Chi-square treats polychoric correlations as observed ones and comes out too large: read it for comparison only."
+    },
     rotation_notes(rotated, ordered, settings),
     loading_notes(read_columns(ordered$loadings, settings), limits),
     residual_note(tables$residuals, limits),

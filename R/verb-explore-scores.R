@@ -14,6 +14,7 @@ exploration_scores <- function(x, method) {
   z <- sweep(sweep(answers, 2, colMeans(complete)), 2, apply(complete, 2, stats::sd), "/")
   scores <- z %*% weights
   taken <- intersect(colnames(scores), names(survey$data))
-  if (length(taken) > 0) stop_input(paste0("The data have a column named ", and_list(quoted(taken)), " already."), hint = "Give the factors other `names`.")
+  if (length(taken) > 0) stop_input(paste0("The data have a column named ", and_list(quoted(taken)), " already."),
+    hint = "Give the factors other `names`.")
   tibble::as_tibble(cbind(survey$data[survey$kept, , drop = FALSE], scores))
 }

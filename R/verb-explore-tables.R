@@ -56,7 +56,8 @@ exploration_fit <- function(r, extracted, n, m, settings) {
     return(tibble::tibble(chi_square = NA_real_, df = df, p.value = NA_real_, rmsea = NA_real_, conf.low = NA_real_, conf.high = NA_real_,
       cfi = NA_real_, tli = NA_real_, srmr = core_srmr(r, implied), rmsr = rmsr))
   }
-  f <- if (settings$extraction %in% c("ml", "gls")) extracted$discrepancy else core_likelihood_discrepancy(r, extracted$loadings, extracted$uniqueness)
+  f <- if (settings$extraction %in% c("ml", "gls")) extracted$discrepancy else core_likelihood_discrepancy(r, extracted$loadings,
+    extracted$uniqueness)
   factor <- if (settings$multiplier == "n") n else n - 1 - (2 * p + 5) / 6 - 2 * m / 3
   chi_square <- factor * f
   baseline <- core_baseline(r, n)

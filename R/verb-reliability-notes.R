@@ -2,7 +2,8 @@
 
 reliability_notes <- function(scales, items, found, keyed, limits) {
   c(
-    negative_note(scales), few_cases_note(scales), identical_notes(found), unreversed_notes(scales), against_key_notes(items, keyed), not_computed_notes(scales, items),
+    negative_note(scales), few_cases_note(scales), identical_notes(found), unreversed_notes(scales),
+    against_key_notes(items, keyed), not_computed_notes(scales, items),
     weak_item_notes(items, keyed, limits, scales),
     meaning_notes(scales, found, limits)
   )

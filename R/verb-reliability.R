@@ -95,7 +95,8 @@ sw_reliability <- function(x, missing = "listwise", interval = "feldt", level = 
   several <- length(scales) > 1
   new_result("sw_reliability", "Internal consistency",
     tables = Filter(Negate(is.null), c(
-      list(scales = known_columns(table, c("omega_low", "omega_high")), items = known_columns(items, c("change_low", "change_high"))), twoway_tables(twoway),
+      list(scales = known_columns(table, c("omega_low", "omega_high")), items = known_columns(items, c("change_low", "change_high"))),
+      twoway_tables(twoway),
       if (several) list(composite = composite_table(whole, scales, table, weights)),
       if (nrow(general) > 0) list(general = general),
       if (answered) list(bands = error_bands(x, tallies)),

@@ -149,4 +149,3 @@ with_changes <- function(values) {
 # Which cases are left out in turn for the acceleration: all of them, or 2,000 spread
 # evenly over many.
 jackknife_rows <- function(n) unique(round(seq(1, n, length.out = min(n, 2000))))
-

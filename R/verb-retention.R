@@ -7,6 +7,7 @@
 #' @param items For a survey: items or subscales to take; all scored by default.
 #' @param replicates Number of random correlation matrices of the parallel analysis.
 #' @param percentile Percentile of the random eigenvalues to be beaten.
+#' @param against Beat their `"percentile"` (stricter) or their `"mean"` (as in Horn, 1965)?
 #' @param draws `"normal"`: random matrices of unrelated normal items; `"shuffled"`: these
 #'   very answers, each item shuffled on its own (needs a survey).
 #' @param comparison Also comparison data (Ruscio & Roche, 2012)? Needs a survey, and
@@ -37,11 +38,12 @@
 #' @examples
 #' sw_retention(sw_demo("plotholders"), replicates = 200)
 #' @export
-sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, draws = "normal", comparison = FALSE, most = NULL,
+sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, against = "percentile", draws = "normal", comparison = FALSE, most = NULL,
                          missing = "listwise", correlation = "pearson", smooth = FALSE, seed = 1, limits = sw_limits()) {
   check_number(replicates, "replicates", 20, 1e6, whole = TRUE)
   check_number(percentile, "percentile", .5, .999)
   check_choice(draws, c("normal", "shuffled"), "draws")
+  check_choice(against, c("percentile", "mean"), "against")
   check_flag(comparison, "comparison")
   check_seed(seed)
   moments <- as_moments(x, items, missing, correlation, smooth)
@@ -55,14 +57,15 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, d
   partials <- core_average_partials(r)
   fits <- core_fit_per_number(r, moments$n, if (is.null(most)) core_most_factors(p) else most)
   compared <- if (comparison) with_seed(seed, core_comparison_data(answers, core_most_factors(p)))
-  rules <- rules_table(spectra, partials, fits, moments$n, compared, percentile, draws)
+  rules <- rules_table(spectra, partials, fits, moments$n, compared, c(percentile = percentile, draws = draws, against = against))
   new_result("sw_retention", "How many factors",
     tables = list(
       rules = rules, fits = fits_table(fits, limits), eigenvalues = eigenvalue_table(spectra, moments$n),
       partials = tibble::tibble(factors = seq_along(partials$squared) - 1L, squared = partials$squared, fourth = partials$fourth)
     ),
     notes = retention_notes(rules, moments), n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing,
-    options = list(correlation = moments$correlation, replicates = replicates, percentile = percentile, draws = draws, seed = seed),
+    options = list(correlation = moments$correlation, replicates = replicates, percentile = percentile, against = against,
+      draws = draws, seed = seed),
     parts = list(agreement = rule_agreement(rules)), limits = limits
   )
 }
@@ -88,11 +91,13 @@ random_spectra <- function(r, moments, answers, draws, replicates, percentile, s
   list(plain = one(FALSE), reduced = one(TRUE))
 }
 
-rules_table <- function(spectra, partials, fits, n, compared, percentile, draws) {
+rules_table <- function(spectra, partials, fits, n, compared, how) {
   random <- spectra$random
-  beaten <- sprintf("%s percentile %s", ordinal_word(100 * percentile), if (draws == "normal") "of chance" else "shuffled")
-  components <- core_count_above(spectra$values, random$plain$percentile)
-  common <- core_count_above(spectra$reduced, random$reduced$percentile)
+  against <- how[["against"]]
+  beaten <- paste(if (against == "mean") "mean" else paste(ordinal_word(100 * as.numeric(how[["percentile"]])), "percentile"),
+    if (how[["draws"]] == "normal") "of chance" else "shuffled")
+  components <- core_count_above(spectra$values, random$plain[[against]])
+  common <- core_count_above(spectra$reduced, random$reduced[[against]])
   fits_well <- which(fits$p > .05)
   up_to <- fits$factors <= max(components, common, 2) + 1
   free <- fits$factors * length(spectra$values) - fits$factors * (fits$factors - 1) / 2
@@ -114,7 +119,8 @@ rules_table <- function(spectra, partials, fits, n, compared, percentile, draws)
 }
 
 fits_table <- function(fits, limits) {
-  trouble <- ifelse(fits$status != "ok", status_words_of(fits$status), ifelse(fits$at_bound == "", "", paste("uniqueness at its bound:", fits$at_bound)))
+  trouble <- ifelse(fits$status != "ok", status_words_of(fits$status), ifelse(fits$at_bound == "", "", paste("uniqueness at its bound:",
+    fits$at_bound)))
   tibble::tibble(
     factors = fits$factors, chi_square = fits$chi_square, df = fits$df, p.value = fits$p, rmsea = fits$rmsea,
     conf.low = fits$rmsea_low, conf.high = fits$rmsea_high, cfi = fits$cfi, tli = fits$tli, srmr = fits$srmr, aic = fits$aic, bic = fits$bic,

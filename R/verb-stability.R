@@ -72,7 +72,8 @@ stability_table <- function(alike, limits) {
   mean <- colMeans(alike)
   tibble::tibble(
     factor = colnames(alike), congruence = unname(mean), congruence_lowest = unname(apply(alike, 2, min)),
-    share_fair = unname(colMeans(alike >= rule$bound)), share_good = unname(colMeans(alike >= rule$better)), verdict = judge(unname(mean), limits, "congruence")
+    share_fair = unname(colMeans(alike >= rule$bound)), share_good = unname(colMeans(alike >= rule$better)), verdict = judge(unname(mean), limits,
+      "congruence")
   )
 }
 
@@ -104,7 +105,8 @@ group_congruence <- function(survey, by, items, whole, settings, limits) {
 stability_notes <- function(alike, fine, halves, limits) {
   weak <- colnames(alike)[!meets(colMeans(alike), limits, "congruence")]
   c(
-    if (length(weak) > 0) paste0(and_list(weak), if (length(weak) == 1) " is" else " are", " not found again in halves of this sample: do not name it yet."),
+    if (length(weak) > 0) paste0(and_list(weak), if (length(weak) == 1) " is" else " are",
+      " not found again in halves of this sample: do not name it yet."),
     if (length(fine) < halves) paste0(halves - length(fine), " of ", halves, " splits gave no solution in one half.")
   )
 }

@@ -40,7 +40,7 @@ rm(large)
 report(
   "1,000 parallel-analysis replicates, p = 50, n = 1,000", "1,000 eigen(only.values = TRUE)",
   ratio(
-    function() core("kernel_random_eigenvalues")(1000L, 50L, 1000L, 1),
+    function() core("core_random_eigenvalues")(1000L, 50L, 1000L, 1),
     function() for (i in 1:1000) eigen(r50, symmetric = TRUE, only.values = TRUE)
   ), 3
 )
@@ -54,6 +54,24 @@ report(
 report(
   "ML extraction of five factors from 50 items", "one eigen() of 50 x 50",
   ratio(function() core("core_extract_ml")(r50, 5L), unit, times = c(20, 50)), 40
+)
+
+extracted_50 <- core("core_extract_ml")(r50, 5L)
+report(
+  "geomin rotation of the same from 30 starts", "one eigen() of 50 x 50",
+  ratio(function() core("core_rotate")(extracted_50$loadings, "geomin"), unit, times = c(5, 50)), 150
+)
+report(
+  "parallel analysis, 1,000 sets", "eigen(only.values = TRUE) a set",
+  ratio(
+    function() core("core_parallel")(core("core_random_eigenvalues")(1000L, 50L, 1000L, 1), .95),
+    function() for (i in 1:1000) eigen(r50, symmetric = TRUE, only.values = TRUE)
+  ), 1.5
+)
+five_point <- lapply(as.data.frame(sample_1000), function(v) findInterval(v, c(-1.2, -.4, .4, 1.2)) + 1L)
+report(
+  "polychoric correlations of 50 five-point items, n = 1,000", "one eigen() of 50 x 50",
+  ratio(function() core("core_polychoric")(five_point), unit, times = c(3, 50)), 800
 )
 
 # Alpha and omega of five subscales of ten items in 2,000 resamples of 1,000 people,

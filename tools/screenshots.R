@@ -33,9 +33,8 @@ shoot_terminal <- function(name, args) {
 demo <- c("--demo", "plotholders")
 shoot_terminal("screen", c("screen", demo))
 shoot_terminal("keying", c("keying", "--demo", "plotholders-draft"))
-shoot_terminal("answering", c("answering", demo, "--time", "seconds"))
-shoot_terminal("dif", c("dif", "--demo", "plantcare"))
 shoot_terminal("reliability", c("reliability", demo))
+shoot_terminal("factorability", c("factorability", demo))
 shoot_terminal("retention", c("retention", demo))
 shoot_terminal("explore", c("explore", demo, "--factors", "4"))
 shoot_terminal("confirm", c("confirm", demo))
@@ -43,7 +42,7 @@ shoot_terminal("score", c("score", demo))
 
 output <- tempfile("demo-")
 system2("./scalewort", c("demo", "--out", output, "--quiet"), stdout = FALSE)
-for (figure in c("screening", "retention", "exploration", "confirmation")) {
+for (figure in c("screening", "reliability", "retention", "exploration", "stability", "confirmation")) {
   file.copy(file.path(output, paste0(figure, ".png")), file.path(folder, paste0("figure-", figure, ".png")), overwrite = TRUE)
 }
 survey <- sw_demo("plotholders")

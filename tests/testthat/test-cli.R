@@ -14,7 +14,7 @@ test_that("help and version come from every command", {
 test_that("each analysis runs on the demo data and gives its answer first", {
   first <- list(
     screen = "22 items screened", keying = "Every item that points clearly", answering = "Of 640 cases", options = "22 items in 3 score bands",
-    dif = "of 22 items work", reliability = "Alpha: calm", retention = "Parallel analysis suggests 4 factors",
+    dif = "of 22 items work", reliability = "Alpha: calm", factorability = "The items can be factored", split = "half", retention = "7 of 10 rules suggest 4 factors",
     confirm = "Chi-square", score = "4 scores for 640 cases"
   )
   for (command in names(first)) {
@@ -26,6 +26,53 @@ test_that("each analysis runs on the demo data and gives its answer first", {
   }
   run <- run_cli("explore", "--demo", "plotholders", "--factors", "4", "--rotation", "promax")
   expect_match(run$out[1], "4 factors \\(maximum likelihood, promax rotation\\)")
+})
+
+test_that("the commands for factors take every option of their verbs", {
+  demo <- c("--demo", "plotholders")
+  folder <- withr::local_tempdir()
+  polychoric <- run_cli("retention", demo, "--correlation", "polychoric", "--replicates", "50", "--draws", "shuffled", "--most", "4")
+  expect_equal(polychoric$status, 0)
+  expect_match(polychoric$out, "shuffled", all = FALSE)
+  several <- run_cli("explore", demo, "--factors", "2,3", "--format", "csv")
+  expect_match(several$out[1], "^factors,chi_square")
+  full <- run_cli("explore", demo, "--factors", "4", "--extraction", "minres", "--rotation", "geomin", "--orthogonal", "--epsilon", ".02", "--full")
+  expect_match(full$out, "least squares, geomin, orthogonal rotation", all = FALSE)
+  expect_match(full$out, "^Estimates$", all = FALSE)
+  dropped <- run_cli("explore", demo, "--factors", "4", "--drop", "calm6,kin5", "--reason", "weak", "--structure", "found.yml", folder = folder)
+  expect_match(dropped$out, "2  kin5 +weak", all = FALSE)
+  expect_length(sw_structure(file.path(folder, "found.yml"))$factors, 4)
+  expect_equal(run_cli("explore", demo, "--factors", "4", "--drop", "calm6")$status, 3)
+  expect_equal(run_cli("explore", demo)$status, 2)
+  expect_equal(run_cli("explore", demo, "--factors", "two")$status, 2)
+  target <- file.path(folder, "target.csv")
+  loadings <- tidy(sw_explore(sw_demo("plotholders"), 4))[c("item", "F1", "F2", "F3", "F4")]
+  loadings[-1] <- lapply(loadings[-1], function(l) ifelse(abs(l) < .3, 0, NA))
+  data.table::fwrite(loadings, target)
+  aimed <- run_cli("explore", demo, "--factors", "4", "--rotation", "target", "--target", target)
+  expect_match(aimed$out[1], "target rotation")
+  stability <- run_cli("stability", demo, "--factors", "4", "--halves", "5", "--by", "district")
+  expect_equal(stability$status, 0)
+  expect_match(stability$out, "north +south", all = FALSE)
+  halves <- run_cli("split", demo, "--method", "matched", "--tries", "5", "--out", "halves", folder = folder)
+  expect_equal(halves$status, 0)
+  expect_setequal(list.files(file.path(folder, "halves")), c("calibration.csv", "validation.csv"))
+  expect_equal(nrow(read.csv(file.path(folder, "halves", "calibration.csv"))), 320)
+  expect_equal(run_cli("split", demo, "--out", "halves", folder = folder)$status, 3)
+  expect_equal(run_cli("explore", demo, "--factors", "3", "--extraction", "alpha", "--items", "calm,craft")$status, 0)
+})
+
+test_that("reliability takes resampled intervals, weights and levels", {
+  run <- run_cli("reliability", "--demo", "plotholders", "--interval", "bca", "--replicates", "200", "--format", "json")
+  expect_equal(run$status, 0)
+  scales <- jsonlite::fromJSON(paste(run$out, collapse = "\n"))$tables$scales
+  expect_true(all(scales$omega_low < scales$omega))
+  weighted <- run_cli("reliability", "--demo", "plotholders", "--weights", "calm=2,craft=1,kinship=1,stewardship=1", "--table", "composite")
+  expect_match(weighted$out, "weighted sum 2 calm", all = FALSE)
+  expect_equal(run_cli("reliability", "--demo", "plotholders", "--weights", "calm")$status, 2)
+  expect_equal(run_cli("reliability", "--demo", "plotholders", "--weights", "calm=1")$status, 3)
+  full <- run_cli("reliability", "--demo", "plotholders", "--full")
+  expect_match(full$out, "For a methods section", all = FALSE)
 })
 
 test_that("start drafts a codebook and a plan, and run does what it says", {

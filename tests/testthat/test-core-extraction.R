@@ -11,6 +11,17 @@ test_that("Harman's 24 tests give the published fit of four ML factors", {
   expect_equal(round(pchisq(chi_square, 186, lower.tail = FALSE), 4), .0224)
 })
 
+test_that("six ability tests give the published fit of one and of two ML factors", {
+  # Venables & Ripley (2002): 75.18 on 9 df, 6.11 on 4 df with p .191
+  r <- cov2cor(datasets::ability.cov$cov)
+  for (m in 1:2) {
+    chi_square <- (112 - 1 - (2 * 6 + 5) / 6 - 2 * m / 3) * extract(r, m)$discrepancy
+    expect_equal(round(chi_square, 2), c(75.18, 6.11)[m])
+    expect_equal(core("core_exploration_df")(6, m), c(9, 4)[m])
+  }
+  expect_equal(round(pchisq(chi_square, 4, lower.tail = FALSE), 3), .191)
+})
+
 test_that("the discrepancy is the one defined, at its own solution", {
   out <- extract(harman, 4L)
   sigma <- tcrossprod(out$loadings) + diag(out$uniqueness)

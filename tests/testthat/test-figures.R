@@ -36,6 +36,39 @@ test_that("the loadings figure draws the pattern", {
   expect_gt(draw_to_file(ggplot2::autoplot(sw_explore(survey, 1))), 1e4)
 })
 
+test_that("heat map, plane and paths of an exploration", {
+  exploration <- sw_explore(survey, 4)
+  heat <- ggplot2::autoplot(exploration, "heat")
+  expect_setequal(ggplot2::layer_data(heat, 2)$label, core("coefficient_text")(exploration$parts$pattern, 2))
+  plane <- ggplot2::autoplot(exploration, "plane", pair = c("F2", "F4"))
+  arrows <- ggplot2::layer_data(plane, 3)
+  # Arrows of length one whose cosine is the factors' correlation; items keep their distances.
+  expect_equal(arrows$xend^2 + arrows$yend^2, c(1, 1), tolerance = 1e-8)
+  expect_equal(prod(arrows$xend) + prod(arrows$yend), exploration$parts$factor_correlations["F2", "F4"], tolerance = 1e-8)
+  items <- ggplot2::layer_data(plane, 5)
+  two <- exploration$parts$pattern[, c("F2", "F4")]
+  expect_equal(items$x^2 + items$y^2, unname(rowSums((two %*% exploration$parts$factor_correlations[c(2, 4), c(2, 4)]) * two)), tolerance = 1e-8)
+  paths <- ggplot2::ggplot_build(ggplot2::autoplot(exploration, "paths"))$data
+  labels <- unlist(lapply(paths, `[[`, "label"))
+  expect_false("calm6" %in% labels)
+  expect_true(all(c("F1", "craft5", ".35") %in% labels))
+  for (figure in c("heat", "plane", "paths")) expect_gt(draw_to_file(ggplot2::autoplot(exploration, figure)), 1e4)
+  expect_error(ggplot2::autoplot(exploration, "plane", pair = c(1, 9)), class = "scalewort_error_input")
+  expect_error(ggplot2::autoplot(sw_explore(survey, 1), "plane"), class = "scalewort_error_input")
+})
+
+test_that("fit per number of factors, and congruence of halves", {
+  retention <- sw_retention(survey, replicates = 50)
+  figure <- ggplot2::autoplot(retention, "fit")
+  points <- ggplot2::layer_data(figure, 6)
+  expect_equal(sort(points$y[points$PANEL == 2]), sort(tidy(retention, "fits")$cfi[points$x[points$PANEL == 2] + 1]))
+  expect_gt(draw_to_file(figure), 1e4)
+  stability <- sw_stability(survey, 4, halves = 6)
+  dots <- ggplot2::layer_data(ggplot2::autoplot(stability), 3)
+  expect_equal(sort(dots$x), sort(tidy(stability, "splits")$congruence))
+  expect_gt(draw_to_file(ggplot2::autoplot(stability)), 1e4)
+})
+
 test_that("the path diagram has an arrow per loading and its value", {
   structure <- sw_structure(survey) |> sw_add_pair("craft5", "craft6") |> sw_add_loading("craft", "kin5")
   confirmation <- sw_confirm(survey, structure)

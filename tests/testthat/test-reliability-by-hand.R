@@ -11,7 +11,7 @@ test_that("six persons, three items", {
   one <- tidy(x)
   expect_equal(one$alpha, 3 / 2 * (1 - 6.8 / 16.8))
   expect_equal(one$lambda1, 10 / 16.8)
-  # 2 (1.44 + 3.24 + 4) = 17.36; sqrt(3 / 2 * 17.36) = sqrt(26.04)
+  # twice the squared covariances, 1.44, 3.24 and 4, is 17.36; times 3 / 2, 26.04
   expect_equal(one$lambda2, (10 + sqrt(26.04)) / 16.8)
   # largest column sum of squared covariances: c, 3.24 + 4 = 7.24
   expect_equal(one$lambda5, (10 + 2 * sqrt(7.24)) / 16.8)
@@ -93,7 +93,7 @@ test_that("answers that make no coefficient say so", {
   negative <- matrix(-.2, 4, 4, dimnames = list(letters[1:4], letters[1:4]))
   diag(negative) <- 1
   found <- sw_reliability(sw_moments(negative, n = 100))
-  # 4 / 3 (1 - 4 / 1.6) = -2
+  # total 1.6, so 4 / 3 of 1 - 2.5
   expect_equal(tidy(found)$alpha, -2)
   expect_match(found$notes[1], "negative in all")
   expect_match(paste(found$notes, collapse = " "), "a, b, c and d hardly go with the rest")

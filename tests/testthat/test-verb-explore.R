@@ -108,7 +108,8 @@ test_that("stability: congruence of halves and of groups", {
   expect_equal(nrow(tidy(x, "groups")), 4)
   expect_equal(tidy(x, "items")$item[which.min(tidy(x, "items")$share_same)], "calm6")
   expect_identical(tidy(sw_stability(survey, 4, halves = 5)), tidy(sw_stability(survey, 4, halves = 5)))
-  noise <- withr::with_seed(1, sw_survey(as.data.frame(matrix(sample(1:5, 1200, TRUE), 200)), data.frame(item = paste0("V", 1:6), scale = "s", lowest = 1, highest = 5)))
+  noise <- withr::with_seed(1, sw_survey(as.data.frame(matrix(sample(1:5, 1200, TRUE), 200)), data.frame(item = paste0("V", 1:6), scale = "s",
+    lowest = 1, highest = 5)))
   expect_match(paste(sw_stability(noise, 2, halves = 20)$notes, collapse = " "), "not found again")
 })
 
@@ -167,4 +168,21 @@ test_that("polychoric moments know their kind", {
   ranks <- sw_moments(survey, items = "calm", correlation = "spearman")
   keyed <- na.omit(pick_keyed(survey)[paste0("calm", 1:6)])
   expect_equal(ranks$covariance, cor(keyed, method = "spearman"), tolerance = 1e-12)
+})
+
+test_that("congruence of two explorations, or of published loadings", {
+  halves <- sw_split(survey, seed = 3)
+  table <- sw_congruence(sw_explore(halves$calibration, 4), sw_explore(halves$validation, 4))
+  expect_true(all(table$congruence > .85))
+  expect_setequal(table$matched, paste0("F", 1:4))
+  a <- matrix(c(.8, .7, .1, 0, .1, .2, .7, .8), 4, dimnames = list(letters[1:4], c("one", "two")))
+  swapped <- -a[, 2:1]
+  expect_equal(sw_congruence(a, swapped)$congruence, c(1, 1))
+  expect_equal(sw_congruence(a, swapped)$matched, c("one", "two"))
+  turned <- a %*% matrix(c(.6, .8, -.8, .6), 2)
+  expect_lt(min(sw_congruence(a, turned)$congruence), .99)
+  expect_equal(sw_congruence(a, turned, turn = TRUE)$congruence, c(1, 1))
+  expect_error(sw_congruence(a, a[, 1, drop = FALSE]), class = "scalewort_error_input")
+  expect_error(sw_congruence(a, "b"), class = "scalewort_error_input")
+  expect_error(sw_congruence(a, a[1:2, ]), class = "scalewort_error_input")
 })

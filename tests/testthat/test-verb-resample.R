@@ -16,7 +16,8 @@ test_that("sw_resample() gives standard errors known from theory", {
 test_that("both kinds of material give the same replicates", {
   r <- function(m) cov2cor(m$covariance)[2, 1]
   by_moments <- sw_resample(survey, r, items = c("calm1", "calm2"), replicates = 60, interval = "percentile")
-  by_answers <- sw_resample(survey, function(x) cor(x)[2, 1], items = c("calm1", "calm2"), replicates = 60, interval = "percentile", needs = "answers")
+  by_answers <- sw_resample(survey, function(x) cor(x)[2, 1], items = c("calm1", "calm2"), replicates = 60, interval = "percentile",
+    needs = "answers")
   expect_equal(by_moments, by_answers)
 })
 
