@@ -9,6 +9,10 @@ kernel_evaluate_structure <- function(cells, items, factors, s, theta) {
     .Call(`_scalewort_export_evaluate_structure`, cells, items, factors, s, theta)
 }
 
+kernel_score_tests <- function(cells, items, factors, s, theta, candidates) {
+    .Call(`_scalewort_export_score_tests`, cells, items, factors, s, theta, candidates)
+}
+
 kernel_extract <- function(r, m, method, start, lower_bound, tolerance, max_iterations) {
     .Call(`_scalewort_export_extract`, r, m, method, start, lower_bound, tolerance, max_iterations)
 }

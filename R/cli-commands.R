@@ -74,8 +74,18 @@ cli_commands <- function() {
     ), "--demo plotholders --method matched --out halves"),
     confirm = command("Confirm a factor structure", cli_confirm, list(
       opt("--structure", "Structure in YAML; the codebook's subscales when not given", metavar = "FILE"),
-      opt("--scaling", "variance or first [default %default]", "variance", metavar = "NAME")
+      opt("--estimator", "ml or robust [default %default]", "ml", metavar = "NAME"),
+      opt("--scaling", "variance or first [default %default]", "variance", metavar = "NAME"),
+      opt("--level", "Level of intervals [default %default]", .95, "double"),
+      opt("--drop", "Items to drop one after the other, separated by commas", metavar = "ITEMS"),
+      opt("--reason", "Why they are dropped", metavar = "TEXT"),
+      opt("--scores", "Write the data with factor scores to this CSV", metavar = "FILE"),
+      opt("--score-kind", "regression, bartlett or tenberge [default %default]", "regression", metavar = "NAME")
     ), "--demo plotholders"),
+    compare = command("Compare rival structures", cli_compare, list(
+      opt("--structures", "Structures in YAML, two or more, separated by commas", metavar = "FILES"),
+      opt("--estimator", "ml or robust [default %default]", "ml", metavar = "NAME")
+    ), "--demo plotholders --structures one.yml,four.yml"),
     score = command("Score the subscales and write the data with the scores", cli_score, list(
       opt("--method", "mean, sum or mean,sum [default %default]", "mean", metavar = "NAMES"),
       opt("--at-least", "Share of a subscale's items that must be answered [default %default]", .8, "double")
@@ -130,12 +140,6 @@ cli_reliability <- function(options, files) {
     missing = options$missing, interval = options$interval, level = options$level, replicates = options$replicates,
     target = options$target, by = options$by, weights = cli_numbers(options$weights, "--weights"), seed = options$seed
   ), options)
-}
-
-cli_confirm <- function(options, files) {
-  survey <- cli_survey(options, files)
-  structure <- if (is.null(options$structure)) NULL else sw_structure(options$structure)
-  cli_give(sw_confirm(survey, structure, scaling = options$scaling), options)
 }
 
 # With --out, the scored data; else the table of scores.

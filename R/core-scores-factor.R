@@ -16,7 +16,8 @@ core_score_weights <- function(r, pattern, correlations, uniqueness) {
   between <- half %*% pattern %*% upper
   bartlett <- if (all(uniqueness > 1e-8)) {
     weighted <- pattern / uniqueness
-    weighted %*% solve(crossprod(pattern, weighted))
+    precision <- crossprod(pattern, weighted)
+    if (rcond(precision) > 1e-12) weighted %*% solve(precision)
   }
   lapply(
     list(

@@ -17,6 +17,7 @@ core_structure_start <- function(cells, s, factors) {
   variance <- rep(1, factors)
   for (k in seq_len(factors)) {
     mine <- which(loading & cells$column == k)
+    if (length(mine) == 0) next
     size <- axis_loadings(s, cells$row[mine])
     fixed <- cells$free[mine] == 0 & cells$value[mine] != 0
     scale <- if (any(fixed)) size[which(fixed)[1]] / cells$value[mine][which(fixed)[1]] else 1
@@ -28,8 +29,12 @@ core_structure_start <- function(cells, s, factors) {
   value[is_factor] <- variance[cells$row[is_factor]]
   is_residual <- cells$part == core_parts[["residual"]] & own
   value[is_residual] <- 0.5 * diag(s)[cells$row[is_residual]]
+  is_path <- cells$part == core_parts[["path"]]
+  value[is_path] <- 0.7 * sqrt(variance[cells$row[is_path]])
   start <- numeric(max(cells$free, 0L))
-  start[cells$free[cells$free > 0]] <- value[cells$free > 0]
+  # Cells made equal start at their mean.
+  free <- cells$free > 0
+  start[] <- tapply(value[free], factor(cells$free[free], seq_along(start)), mean)
   start
 }
 

@@ -48,7 +48,13 @@ column_glossary <- local({
     "tenberge|ten Berge|coefficient", "clear|clear|count", "crossing|crossing|count", "nowhere|nowhere|count", "thin|thin factors|count",
     "large_residuals|large residuals|count", "dropped|dropped|text", "reason|reason|text", "congruence|congruence|coefficient",
     "congruence_lowest|lowest|coefficient",
-    "half|half|text", "matched|matched|text", "complete|complete|count", "common_variance|common variance|coefficient",
+    "half|half|text", "model|model|text", "aic_weight|AIC weight|coefficient", "bic_weight|BIC weight|coefficient",
+    "stricter|stricter|text", "freer|freer|text", "nested|nested|text", "cfi_change|CFI change|coefficient",
+    "rmsea_change|RMSEA change|coefficient", "composite_reliability|composite reliability|coefficient", "ave|AVE|coefficient",
+    "verdict_ave|its verdict|text",
+    "verdict_reliability|its verdict|text", "standard_change|standardised change|coefficient", "power|power|coefficient",
+    "reading|reading|text", "implied|implied|coefficient", "matched|matched|text", "complete|complete|count",
+    "common_variance|common variance|coefficient",
     "share_fair|fair or better|percent", "share_good|good|percent", "share_same|same factor|percent", "split|split|count",
     "sampling_adequacy|sampling adequacy|coefficient",
     "meaning|meaning|text", "nearest|nearest item|text", "factors|factors|count", "aic|AIC|value", "bic|BIC|value", "trouble|trouble|text",
@@ -94,7 +100,8 @@ column_kind <- function(name, values) {
   }
   if (is.na(found) || found == "interval" || found == "text") {
     seen <- values[is.finite(values)]
-    found <- if (length(seen) > 0 && all(seen == round(seen))) "count" else if (all(abs(seen) <= 1)) "coefficient" else "number"
+    whole <- length(seen) > 0 && all(seen == round(seen)) && !(identical(found, "interval") && all(abs(seen) <= 1))
+    found <- if (whole) "count" else if (all(abs(seen) <= 1)) "coefficient" else "number"
   }
   found
 }

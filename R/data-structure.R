@@ -2,12 +2,13 @@
 #'
 #' @param ... Factors, as `name = c("item", ...)`; or one of: a codebook or
 #'   survey (its subscales become factors), an exploration (its clear loadings),
-#'   a path to a YAML file with the keys `factors`, `pairs` and `unlinked`.
+#'   a path to a YAML file with the keys `factors`, `pairs`, `unlinked`, `higher`, `fixed`
+#'   and `equal`.
 #' @param cutoff For an exploration: the smallest loading, in absolute value,
 #'   that makes an item belong to a factor. Each item goes to the factor on
 #'   which it loads most; items below the cutoff are left out.
 #' @return A `sw_structure`: a list with `factors` (named list of items),
-#'   `loadings`, `pairs`, `unlinked` and, when it comes from an exploration,
+#'   `pairs`, `unlinked`, `higher`, `fixed`, `equal` and, when it comes from an exploration,
 #'   `explored` (which cases were explored). It is data, never code.
 #' @section Errors: `scalewort_error_structure` for a factor without items or
 #'   name, an item named twice in a factor, or an unreadable file.
@@ -70,7 +71,7 @@ structure_from_yaml <- function(path) {
     yaml::yaml.load_file(path, eval.expr = FALSE),
     error = function(e) stop_file(paste0("The structure is not valid YAML: ", path), faults = conditionMessage(e))
   )
-  known <- c("factors", "pairs", "unlinked")
+  known <- c("factors", "pairs", "unlinked", "higher", "fixed", "equal")
   unknown <- setdiff(names(content), known)
   if (!is.list(content) || is.null(content$factors) || length(unknown) > 0) {
     stop_structure(paste0("The structure in ", path, " cannot be used."),
@@ -83,7 +84,10 @@ structure_from_yaml <- function(path) {
   }
   out <- new_structure(content$factors)
   for (pair in content$pairs) out <- sw_add_pair(out, pair[[1]], pair[[2]])
+  for (name in names(content$higher)) out <- sw_add_higher(out, name, unlist(content$higher[[name]]))
   for (pair in content$unlinked) out <- sw_unlink(out, pair[[1]], pair[[2]])
+  for (one in content$fixed) out <- do.call(sw_fix, c(list(out), one))
+  for (group in content$equal) out <- do.call(sw_equate, c(list(out), lapply(group, unlist)))
   out
 }
 
@@ -91,7 +95,7 @@ new_structure <- function(factors) {
   check_factors(factors)
   factors <- lapply(factors, as.character)
   structure(list(
-    factors = factors, pairs = list(), unlinked = list(), explored = NULL, left_out = character()
+    factors = factors, pairs = list(), unlinked = list(), higher = list(), fixed = list(), equal = list(), explored = NULL, left_out = character()
   ), class = "sw_structure")
 }
 
@@ -176,34 +180,6 @@ add_once <- function(pairs, one, other) {
 
 structure_items <- function(structure) unique(unlist(structure$factors, use.names = FALSE))
 
-# The structure as the core's cells. scaling "variance": factor variances 1;
-# "first": each factor's first loading 1. Rows and columns of items follow
-# `items`.
-structure_cells <- function(structure, items, scaling) {
-  factors <- names(structure$factors)
-  m <- length(factors)
-  cell <- function(part, row, column, free, value) {
-    same <- function(x) rep_len(x, length(row))
-    data.frame(part = same(core_parts[[part]]), row = row, column = same(column), free = same(free), value = same(value))
-  }
-  loadings <- do.call(rbind, lapply(seq_len(m), function(k) {
-    rows <- match(structure$factors[[k]], items)
-    fixed <- scaling == "first" & seq_along(rows) == 1
-    cell("loading", rows, k, !fixed, ifelse(fixed, 1, 0))
-  }))
-  variances <- cell("factor", seq_len(m), seq_len(m), scaling == "first", 1)
-  links <- which(lower.tri(diag(m)), arr.ind = TRUE)
-  covariances <- cell("factor", links[, 1], links[, 2], !is_unlinked(structure, factors, links), 0)
-  residuals <- cell("residual", seq_along(items), seq_along(items), TRUE, 0)
-  pairs <- matrix(match(unlist(structure$pairs), items), ncol = 2, byrow = TRUE)
-  paired <- cell("residual", pmax(pairs[, 1], pairs[, 2]), pmin(pairs[, 1], pairs[, 2]),
-    TRUE, 0)
-  cells <- rbind(loadings, variances, covariances, residuals, paired)
-  cells$free <- ifelse(cells$free, cumsum(cells$free), 0L)
-  cells
-}
+# All factors: those of items first, then those above them.
+structure_factor_names <- function(structure) c(names(structure$factors), names(structure$higher))
 
-is_unlinked <- function(structure, factors, links) {
-  said <- vapply(structure$unlinked, function(pair) paste(sort(match(pair, factors)), collapse = "-"), "")
-  paste(pmin(links[, 1], links[, 2]), pmax(links[, 1], links[, 2]), sep = "-") %in% said
-}

@@ -6,15 +6,18 @@
 draw_diagram <- function(layout, loadings, links, pairs) {
   height <- max(diff(range(layout$items$y)), 6)
   text_size <- max(2.4, min(4.2, 90 / nrow(layout$items)))
+  left <- if (nrow(links) == 0 && all(layout$factors$x >= 0)) -.35 else -1.05
+  right <- if (any(layout$factors$x > 2)) 2.75 else if (nrow(pairs) > 0) 1.7 else 1.42
+  wide <- 2.47 / (right - left)
   ggplot2::ggplot() +
     draw_arcs(links, text_size, height, curve = 1) +
     draw_arcs(pairs, text_size, height, curve = -1) +
     draw_loadings(loadings, text_size, height) +
-    draw_boxes(layout$items, min(text_size, 34 / max(nchar(layout$items$item)))) +
-    draw_ovals(layout$factors, min(text_size * 1.15, 43 / max(nchar(layout$factors$factor)))) +
+    draw_boxes(layout$items, min(text_size, 34 * wide / max(nchar(layout$items$item)))) +
+    draw_ovals(layout$factors, min(text_size * 1.15, 43 * wide / max(nchar(layout$factors$factor)))) +
     ggplot2::scale_linewidth_identity() +
     ggplot2::scale_linetype_identity() +
-    ggplot2::coord_cartesian(xlim = c(-1.05, if (nrow(pairs) > 0) 1.7 else 1.42), clip = "off") +
+    ggplot2::coord_cartesian(xlim = c(left, right), clip = "off") +
     figure_theme() +
     no_grid() +
     ggplot2::theme(axis.text = ggplot2::element_blank(), axis.title = ggplot2::element_blank())
@@ -28,22 +31,31 @@ path_layout <- function(structure) {
   items <- items[order(home)]
   home <- sort(home)
   y <- -(seq_along(items) - 1) - .8 * (home - 1)
+  places <- stats::setNames(vapply(seq_along(structure$factors), function(k) factor_place(k, home, y), 0), names(structure$factors))
+  for (name in names(structure$higher)) places[name] <- mean(places[structure$higher[[name]]])
+  across <- ifelse(names(places) %in% names(structure$higher), -.85, 0)
+  across[match(names(structure$factors)[!seq_along(structure$factors) %in% home], names(places))] <- 2.5
   list(
-    items = data.frame(item = items, x = 1.25, y = y),
-    factors = data.frame(
-      factor = names(structure$factors), x = 0,
-      y = vapply(seq_along(structure$factors), function(k) mean(y[home == k]), 0)
-    )
+    items = data.frame(item = items, x = 1.25, y = y), factors = data.frame(factor = names(places), x = across, y = unname(places))
   )
 }
 
+# The middle of a factor's own items; of all for a general factor, which has none of its
+# own and stands to their right.
+factor_place <- function(k, home, y) if (any(home == k)) mean(y[home == k]) else mean(range(y))
+
 path_loadings <- function(table, layout) {
   from <- layout$factors[match(table$factor, layout$factors$factor), ]
+  below <- match(table$item, layout$factors$factor)
   to <- layout$items[match(table$item, layout$items$item), ]
+  to[!is.na(below), c("x", "y")] <- layout$factors[below[!is.na(below)], c("x", "y")]
   first <- !duplicated(table$item)
   at <- ifelse(first, .78, .45)
-  start <- .17
-  end <- to$x - .16
+  at[!is.na(below)] <- .55
+  back <- from$x > to$x
+  at[back] <- .72
+  start <- from$x + ifelse(back, -.19, .19)
+  end <- to$x - ifelse(back, -.16, ifelse(is.na(below), .16, .20))
   data.frame(
     x = start, y = from$y, xend = end, yend = to$y,
     label_x = start + at * (end - start), label_y = from$y + at * (to$y - from$y),
@@ -53,6 +65,7 @@ path_loadings <- function(table, layout) {
 }
 
 path_links <- function(table, layout) {
+  table <- table[table$correlation != 0, ]
   from <- layout$factors[match(table$factor, layout$factors$factor), ]
   to <- layout$factors[match(table$with, layout$factors$factor), ]
   arc_table(rep(-.19, nrow(table)), from$y, to$y, table$correlation, table$p.value, .17, diff(range(layout$items$y)))

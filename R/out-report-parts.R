@@ -126,11 +126,20 @@ report_tables.sw_stability <- function(x) {
 }
 #' @export
 report_tables.sw_confirmation <- function(x) {
-  list(
-    `Fit of the structure` = x$tables$fit, `Loadings` = x$tables$loadings,
-    `Correlations between factors` = x$tables$factor_correlations
+  modifications <- x$tables$modifications
+  missed <- x$tables$residual_correlations
+  c(
+    list(`Fit of the structure` = x$tables$fit, `Loadings` = x$tables$loadings),
+    if (nrow(x$tables$factor_correlations) > 0) list(`Correlations between factors` = x$tables$factor_correlations),
+    list(`Reliability of the factors` = x$tables$reliability),
+    if (any(startsWith(missed$verdict, "above"))) list(`Correlations that the structure misses` = utils::head(missed[startsWith(missed$verdict,
+      "above"), ], 12)),
+    if (nrow(modifications) > 0) list(`What one more parameter would change` = utils::head(modifications, 8)),
+    list(`Further indices of fit` = x$tables$indices), if (!is.null(x$tables$route)) list(`Items dropped on the way` = x$tables$route)
   )
 }
+#' @export
+report_tables.sw_comparison <- function(x) list(`Rival structures` = x$tables$models, `Tests between them` = x$tables$tests)
 #' @export
 report_tables.sw_scores <- function(x) {
   list(`The scores` = x$tables$scales[setdiff(names(x$tables$scales), c("scale", "method"))])
@@ -156,18 +165,35 @@ report_figures <- function(x) {
     if (!is.null(x$parts$missing_cells) && any(x$parts$missing_cells)) list(autoplot(x, "missing")))
 }
 
-# A note that every table carries: n and missing answers, then what is special.
-table_note <- function(x) {
-  limits <- x$limits
-  bound <- function(figure) paste0(bound_only(limits, figure), " (", limit(limits, figure)$source, ")")
-  special <- if (inherits(x, "sw_reliability")) {
-    paste0("Alpha: bound ", bound("alpha"), "; interval ", 100 * x$about$options$level, "% (Feldt, 1965). ",
-      "Item-rest r: bound ", bound("item_rest_r"), ".")
-  } else if (inherits(x, "sw_exploration")) {
-    paste0("Loading: bound ", bound("loading"), "; gap between an item's two largest loadings: bound ", bound("loading_gap"),
-      ". Loadings below ", bound_text(x$about$options$hide), " are left blank.")
-  } else {
-    ""
+# A note that every table carries: n and missing answers; under a result's first table
+# also by which bounds it judges.
+table_note <- function(x, first = TRUE) {
+  if (!first) {
+    about <- x$about
+    return(paste0("n = ", about$n, if (isTRUE(about$n_left_out > 0)) paste0("; ", about$n_left_out, " left out"), ". Missing answers: ",
+      about$missing, "."))
   }
-  trimws(paste(paste(case_line(x), collapse = " "), special))
+  trimws(paste(paste(case_line(x), collapse = " "), judged_by(x)))
+}
+
+# Bounds and sources behind a result's verdicts.
+judged_by <- function(x) UseMethod("judged_by")
+#' @export
+judged_by.default <- function(x) ""
+#' @export
+judged_by.sw_reliability <- function(x) {
+  options <- x$about$options
+  how <- c(feldt = "Feldt, 1965", bonett = "Bonett, 2002", percentile = "bootstrap percentiles", bca = "bootstrap, bias-corrected and accelerated")
+  paste0("Alpha: bound ", cited_bound(x, "alpha"), "; interval ", 100 * options$level, "% (", how[[options$interval]], "). Item-rest r: bound ",
+    cited_bound(x, "item_rest_r"), ".")
+}
+#' @export
+judged_by.sw_exploration <- function(x) {
+  paste0("Loading: bound ", cited_bound(x, "loading"), "; gap between an item's two largest loadings: bound ", cited_bound(x, "loading_gap"),
+    ". Loadings below ", bound_text(x$about$options$hide), " are left blank.")
+}
+
+cited_bound <- function(x, figure) {
+  source <- sub(" \\((.*)\\)$", ", \\1", limit(x$limits, figure)$source)
+  paste0(bound_only(x$limits, figure), " (", source, ")")
 }

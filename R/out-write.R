@@ -43,7 +43,11 @@ write_structure <- function(x, path, overwrite) {
   if (!tolower(tools::file_ext(path)) %in% c("yml", "yaml")) {
     stop_file(paste0("A structure is written as YAML; ", quoted(basename(path)), " is not."), hint = "Use the ending .yml.")
   }
-  content <- Filter(length, list(factors = lapply(x$factors, as.list), pairs = lapply(x$pairs, as.list), unlinked = lapply(x$unlinked, as.list)))
+  content <- Filter(length, list(
+    factors = lapply(x$factors, as.list), pairs = lapply(x$pairs, as.list), unlinked = lapply(x$unlinked, as.list),
+    higher = lapply(x$higher, as.list), fixed = lapply(x$fixed, function(f) Filter(Negate(is.null), f)),
+    equal = lapply(x$equal, function(group) lapply(group, as.list))
+  ))
   write_safely(path, overwrite, function(draft) writeLines(yaml::as.yaml(content), draft))
 }
 

@@ -107,16 +107,38 @@ format.sw_structure <- function(x, ...) {
   label <- pad(names(x$factors), right = FALSE)
   pair_words <- function(pairs) vapply(pairs, function(pair) paste(pair, collapse = " and "), "")
   c(
-    paste0(count_of(length(x$factors), "factor"), ", ", count_of(length(items), "item"), "."), "",
+    structure_counts(x), "",
     unlist(Map(function(name, members) {
       strwrap(paste(members, collapse = ", "), 78, initial = paste0("  ", name, "  "), prefix = strrep(" ", nchar(name) + 4))
     }, label, x$factors), use.names = FALSE),
+    unlist(Map(function(name, below) paste0("  above ", and_list(below), ": ", name), names(x$higher), x$higher), use.names = FALSE),
+    if (length(x$fixed) > 0) strwrap(paste("fixed:", paste(vapply(x$fixed, fixed_words, ""), collapse = "; ")), 79, indent = 2, exdent = 4),
+    unlist(lapply(x$equal, function(group) strwrap(paste("equal:", paste(vapply(group, paste, "", collapse = " with "), collapse = "; ")), 79, indent = 2,
+      exdent = 4))),
     if (length(x$pairs) > 0) paste0("  residuals covary: ", paste(pair_words(x$pairs), collapse = "; ")),
     if (length(x$unlinked) > 0) paste0("  uncorrelated: ", paste(pair_words(x$unlinked), collapse = "; ")),
-    if (length(x$left_out) > 0) strwrap(paste("  no clear loading, left out:", paste(x$left_out, collapse = ", ")), 79),
-    if (length(x$crossing) > 0) strwrap(paste0("  second loadings, not taken over: ", and_list(x$crossing), "; sw_add_loading() adds one."), 79,
-      exdent = 4)
+    if (length(x$left_out) > 0) strwrap(paste("no clear loading, left out:", paste(x$left_out, collapse = ", ")), 79, indent = 2),
+    if (length(x$crossing) > 0) strwrap(paste0("second loadings, not taken over: ", and_list(x$crossing), "; sw_add_loading() adds one."), 79,
+      indent = 2, exdent = 4)
   )
+}
+
+# Factors, items, free parameters and degrees of freedom.
+structure_counts <- function(x) {
+  items <- structure_items(x)
+  p <- length(items)
+  free <- tryCatch(max(structure_cells(x, items, "variance")$free), scalewort_error = function(e) NA)
+  df <- p * (p + 1) / 2 - free
+  paste0(
+    count_of(length(structure_factor_names(x)), "factor"), ", ", count_of(p, "item"), ".",
+    if (!is.na(free)) paste0(" ", count_of(free, "free parameter"), ", ", if (df < 0) "more than there are variances and covariances: not identified."
+      else paste0(count_of(df, "degree", "degrees"), " of freedom."))
+  )
+}
+
+fixed_words <- function(one) {
+  value <- if (isTRUE(one$share)) paste0("residual is ", format(one$value), " of its variance") else paste("at", format(one$value))
+  paste(paste(c(one$one, one$other), collapse = " with "), value)
 }
 
 #' @export

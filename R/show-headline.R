@@ -156,7 +156,8 @@ headline.sw_factorability <- function(x) {
 #' @export
 first_look.sw_factorability <- function(x) {
   items <- x$tables$items
-  list(x$tables$overall[c("figure", "value", "df", "p.value", "verdict", "meaning")], items[order(items$sampling_adequacy)[seq_len(min(5, nrow(items)))], ])
+  list(x$tables$overall[c("figure", "value", "df", "p.value", "verdict", "meaning")], items[order(items$sampling_adequacy)[seq_len(min(5,
+    nrow(items)))], ])
 }
 
 #' @export
@@ -286,8 +287,25 @@ headline.sw_confirmation <- function(x) {
 first_look.sw_confirmation <- function(x) {
   list(
     x$tables$fit[c("figure", "value", "df", "p.value", "conf.low", "conf.high", "bound", "verdict")],
-    x$tables$loadings[c("factor", "item", "estimate", "std.error", "p.value", "standardised", "r_squared")]
-  )
+    x$tables$loadings[c("factor", "item", "estimate", "std.error", "p.value", "standardised", "r_squared")],
+    if (!is.null(x$tables$route)) x$tables$route
+  ) |> Filter(f = Negate(is.null))
+}
+
+#' @export
+headline.sw_comparison <- function(x) {
+  models <- x$tables$models
+  tests <- x$tables$tests
+  two <- models$model[order(models$bic)[1:2]]
+  row <- tests[tests$stricter %in% two & tests$freer %in% two, ]
+  paste0("By BIC ", two[1], " is best of ", nrow(models), " (weight ", coefficient_text(max(models$bic_weight), 2), "). ",
+    row$stricter, " against ", row$freer, ": ", row$says,
+    if (!is.na(row$p.value)) paste0(" (difference ", decimals(row$statistic, 2), " on ", row$df, " df, p ", p_words(row$p.value), ")"), ".")
+}
+
+#' @export
+first_look.sw_comparison <- function(x) {
+  list(x$tables$models[c("model", "chi_square", "df", "p.value", "cfi", "rmsea", "srmr", "bic", "bic_weight")], x$tables$tests)
 }
 
 #' @export

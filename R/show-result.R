@@ -87,6 +87,8 @@ glance_figures.sw_retention <- function(x) {
     tolower(x$tables$rules$rule)))))
 }
 #' @export
+glance_figures.sw_comparison <- function(x) list(models = nrow(x$tables$models), best_by_bic = x$tables$models$model[which.min(x$tables$models$bic)])
+#' @export
 glance_figures.sw_stability <- function(x) list(factors = nrow(x$tables$factors), lowest_congruence = min(x$tables$factors$congruence))
 #' @export
 glance_figures.sw_factorability <- function(x) {
@@ -125,6 +127,10 @@ augment.sw_scores <- function(x, ...) x$parts$data
 #' @rdname results
 #' @export
 augment.sw_exploration <- function(x, method = "regression", ...) exploration_scores(x, method)
+
+#' @rdname results
+#' @export
+augment.sw_confirmation <- function(x, method = "regression", ...) confirmation_scores(x, method)
 
 #' @rdname results
 #' @export

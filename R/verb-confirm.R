@@ -5,65 +5,113 @@
 #'
 #' @param x A survey or [sw_moments()].
 #' @param structure A [sw_structure()]; by default the codebook's subscales.
+#' @param estimator `"ml"`, or `"robust"`: the same estimates, with a mean-adjusted test and
+#'   sandwich standard errors that allow for answers that are not normal (Satorra &
+#'   Bentler, 1994), and CFI, TLI and RMSEA that go with it (Brosseau-Liard & Savalei, 2014;
+#'   Brosseau-Liard, Savalei & Li, 2012). Needs single answers.
 #' @param scaling `"variance"` (factor variances 1) or `"first"` (each factor's
 #'   first loading 1).
 #' @param level Level of the intervals of estimates.
 #' @param limits Bounds that judge, from [sw_limits()].
-#' @return A `sw_confirmation` with the tables `fit` (figure, value, interval,
-#'   bound, verdict), `loadings` (factor, item, estimate, std.error, statistic,
-#'   p.value, interval, standardised, r_squared), `factor_correlations`,
-#'   `residuals` and `estimates` (everything). A fit that did not converge or is
-#'   improper says so first and carries no verdict.
+#' @return A `sw_confirmation` with the tables
+#'   * `fit`: figure, value, interval, bound, verdict; `indices`: further indices, with their
+#'     source;
+#'   * `loadings`: factor, item, estimate, std.error, statistic, p.value, interval,
+#'     standardised, r_squared; paths to factors below another stand there, too;
+#'   * `factor_correlations`, `residuals`, `estimates` (everything);
+#'   * `reliability`: composite reliability (McDonald, 1999) and average variance extracted
+#'     (Fornell & Larcker, 1981) of each factor's items, determinacy of the factor;
+#'   * `modifications`: what freeing a loading or a residual pair would change: modification
+#'     index (Sorbom, 1989), expected change, the same standardised, power to see a change
+#'     that matters (Saris, Satorra & van der Veld, 2009), and how to read them together;
+#'   * `residual_correlations`: sample less implied correlation, largest first, and the
+#'     residual over its standard error (Joreskog & Sorbom, 1988).
+#'
+#'   A fit that did not converge or is improper says so first and carries no verdict.
+#'   `augment()` adds factor scores to the data.
 #' @section Errors: `scalewort_error_structure` when the structure names unknown
 #'   items or is not identified; `scalewort_error_numeric` when the covariances
-#'   are not positive definite or an item does not vary.
+#'   are not positive definite or an item does not vary; `scalewort_error_input` for
+#'   `"robust"` without single answers.
 #' @examples
 #' halves <- sw_split(sw_demo("plotholders"))
 #' structure <- sw_structure(halves$validation) |> sw_add_pair("craft5", "craft6")
-#' sw_confirm(halves$validation, structure)
+#' sw_confirm(halves$validation, structure, estimator = "robust")
 #' @export
-sw_confirm <- function(x, structure = NULL, scaling = "variance", level = 0.95,
+sw_confirm <- function(x, structure = NULL, estimator = "ml", scaling = "variance", level = 0.95,
                        limits = sw_limits()) {
+  check_choice(estimator, c("ml", "robust"), "estimator")
   check_choice(scaling, c("variance", "first"), "scaling")
   check_number(level, "level", .5, .999)
   check_limits(limits)
   check_class(x, c("sw_survey", "sw_moments"), "x", "`sw_survey()` or `sw_moments()`")
+  if (estimator == "robust" && !inherits(x, "sw_survey")) {
+    stop_input("`estimator = \"robust\"` needs single answers, and moments hold none.", hint = "Give the survey, or use \"ml\".")
+  }
   structure <- confirm_structure(x, structure)
   items <- structure_items(structure)
   moments <- confirm_moments(x, items)
   s <- moments$covariance * (moments$n - 1) / moments$n
-  cells <- structure_cells(structure, items, scaling)
-  m <- length(structure$factors)
-  start <- core_structure_start(cells, s, m)
-  check_identified(structure, cells, start, s, m)
+  factors <- structure_factor_names(structure)
+  cells <- structure_cells(structure, items, scaling, diag(s))
+  start <- core_structure_start(cells, s, length(factors))
+  check_identified(structure, cells, start, s, length(factors))
 
-  fit <- core_fit_structure(cells, s, m, start)
-  matrices <- core_structure_matrices(cells, fit$theta, length(items), m)
-  problems <- fit_problems(fit, matrices, items, names(structure$factors))
-  covariance <- core_estimate_covariance(fit$expected_hessian, moments$n)
+  fit <- core_fit_structure(cells, s, length(factors), start)
+  fit$implied <- dimnames_like(fit$implied, s)
+  fit$matrices <- core_structure_matrices(cells, fit$theta, length(items), length(factors))
+  problems <- fit_problems(fit, fit$matrices, items, factors)
+  robust <- if (estimator == "robust" && length(problems) == 0) robust_parts(x, s, fit, cells)
+  covariance <- if (is.null(robust)) core_estimate_covariance(fit$expected_hessian, moments$n) else robust$covariance
   believed <- length(problems) == 0 && !is.null(covariance)
-  estimates <- estimate_table(structure, items, cells, fit, matrices, covariance, level)
-  figures <- confirmation_figures(fit, cells, s, moments$n)
+  figures <- confirmation_figures(fit, cells, s, moments$n, robust)
+  tables <- confirmation_tables(structure, items, cells, fit, s, moments$n, covariance, figures, level, limits, believed)
   new_result("sw_confirmation", "Confirmatory factor analysis",
-    tables = list(
-      fit = fit_table(figures, limits, believed), loadings = loading_table(estimates, matrices, fit$implied, items),
-      factor_correlations = factor_correlation_table(estimates), residuals = residual_table(estimates),
-      estimates = estimates
-    ),
-    notes = c(problems, confirmation_notes(x, structure, moments, s, fit, items, limits)),
+    tables = tables, notes = c(problems, confirmation_notes(x, structure, moments, s, fit, items, tables, limits)),
     n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing,
     status = if (fit$status != "ok") fit$status else if (believed) "ok" else "improper",
     options = list(
-      estimator = "ml", scaling = scaling, level = level, iterations = fit$iterations,
-      decrement = fit$decrement, parameters = max(cells$free), items = length(items), factors = m
+      estimator = estimator, scaling = scaling, level = level, iterations = fit$iterations,
+      decrement = fit$decrement, parameters = max(cells$free), items = length(items), factors = length(factors)
     ),
     parts = list(
-      figures = figures, sample = s, implied = dimnames_like(fit$implied, s),
-      residual_r = dimnames_like(core_residual_r(s, fit$implied), s), structure = structure,
-      estimates_covariance = covariance, origin = moments$origin
+      figures = figures, sample = s, implied = fit$implied, residual_r = dimnames_like(core_residual_r(s, fit$implied), s),
+      structure = structure, estimates_covariance = covariance, cells = cells, theta = fit$theta,
+      weights = confirmation_weights(fit, structure), origin = moments$origin, source = if (inherits(x, "sw_survey")) x
     ),
     limits = limits
   )
+}
+
+# Scale of the test, sandwich covariances, scale of the baseline.
+robust_parts <- function(x, s, fit, cells) {
+  answers <- complete_answers(x, colnames(s), "estimator")
+  df <- ncol(s) * (ncol(s) + 1) / 2 - max(cells$free)
+  out <- core_robust(answers, s, fit$implied, cells, fit$matrices, fit$expected_hessian, df)
+  out$baseline_scale <- core_baseline_scale(answers, s)
+  out
+}
+
+# Weights of standardised answers for factor scores, as in an exploration; NULL where the
+# solution does not allow them.
+confirmation_weights <- function(fit, structure) {
+  place <- standard_places(fit, structure)
+  if (is.null(place)) NULL else core_score_weights(stats::cov2cor(fit$implied), place$pattern, place$correlations, place$uniqueness)
+}
+
+# Standardised loadings on the factors of items: list(pattern, correlations, uniqueness),
+# or NULL for an improper solution.
+standard_places <- function(fit, structure) {
+  matrices <- fit$matrices
+  spread <- core_factor_covariance(matrices)
+  if (any(diag(spread) <= 0) || any(diag(matrices$residual) < 0)) {
+    return(NULL)
+  }
+  of_items <- seq_along(structure$factors)
+  pattern <- (matrices$loading * outer(1 / sqrt(diag(fit$implied)), sqrt(diag(spread))))[, of_items, drop = FALSE]
+  dimnames(pattern) <- list(colnames(fit$implied), names(structure$factors))
+  list(pattern = pattern, correlations = stats::cov2cor(spread)[of_items, of_items, drop = FALSE],
+    uniqueness = diag(matrices$residual) / diag(fit$implied))
 }
 
 dimnames_like <- function(m, like) {
@@ -124,120 +172,3 @@ factor_scale <- function(cells, theta, factors) {
   ifelse(cells$free[own] > 0, theta[pmax(cells$free[own], 1)], cells$value[own])
 }
 
-# Why a fit may not be believed, worst first; none when it may.
-fit_problems <- function(fit, matrices, items, factors) {
-  negative <- items[diag(matrices$residual) < 0]
-  spread <- core_factor_covariance(matrices)
-  turned <- diag(spread) < 0
-  indefinite <- !any(turned) && min(eigen(spread, symmetric = TRUE, only.values = TRUE)$values) < -1e-10
-  c(
-    if (fit$status != "ok") paste0("Do not use these estimates: ", status_words(fit$status), "."),
-    if (length(negative) > 0) paste0("Improper solution: negative residual variance of ", and_list(negative),
-      ". The structure may be wrong there, or the sample too small."),
-    if (any(turned)) paste0("Improper solution: negative variance of factor ", and_list(factors[turned]), "."),
-    if (indefinite) "Improper solution: factor correlations that no data could have (one beyond 1, or at odds with the others)."
-  )
-}
-
-confirmation_figures <- function(fit, cells, s, n) {
-  p <- ncol(s)
-  df <- p * (p + 1) / 2 - max(cells$free)
-  chi_square <- max(n * fit$discrepancy, 0)
-  baseline <- core_baseline(s, n)
-  c(
-    list(
-      chi_square = chi_square, df = df,
-      p.value = if (df > 0) stats::pchisq(chi_square, df, lower.tail = FALSE) else NA_real_,
-      baseline_chi_square = baseline$chi_square, baseline_df = baseline$df,
-      cfi = core_cfi(chi_square, df, baseline), tli = core_tli(chi_square, df, baseline),
-      srmr = core_srmr(s, fit$implied)
-    ),
-    stats::setNames(core_rmsea(chi_square, df, n), c("rmsea", "rmsea.low", "rmsea.high", "rmsea_p_close"))
-  )
-}
-
-fit_table <- function(figures, limits, believed) {
-  name <- c("chi_square", "cfi", "tli", "rmsea", "srmr")
-  value <- unlist(figures[name])
-  judged <- name != "chi_square"
-  verdict <- rep(NA_character_, length(name))
-  if (believed) verdict[judged] <- mapply(judge, value[judged], figure = name[judged], MoreArgs = list(limits = limits))
-  bound <- rep(NA_character_, length(name))
-  bound[judged] <- vapply(name[judged], function(f) bound_only(limits, f), "")
-  source <- limits$source[match(name, limits$figure)]
-  tibble::tibble(
-    figure = name, value = unname(value), df = c(figures$df, NA, NA, NA, NA),
-    p.value = c(figures$p.value, NA, NA, figures$rmsea_p_close, NA),
-    conf.low = c(NA, NA, NA, figures$rmsea.low, NA), conf.high = c(NA, NA, NA, figures$rmsea.high, NA),
-    bound = bound, verdict = verdict, source = source
-  )
-}
-
-# Every parameter, free or fixed.
-estimate_table <- function(structure, items, cells, fit, matrices, covariance, level) {
-  factors <- names(structure$factors)
-  part <- names(core_parts)[cells$part + 1L]
-  free <- cells$free > 0
-  value <- cells$value
-  value[free] <- fit$theta[cells$free[free]]
-  error <- rep(NA_real_, nrow(cells))
-  if (!is.null(covariance)) error[free] <- sqrt(diag(covariance))[cells$free[free]]
-  width <- stats::qnorm(1 - (1 - level) / 2) * error
-  own <- cells$row == cells$column
-  tibble::tibble(
-    kind = ifelse(part == "loading", "loading", paste(part, ifelse(own, "variance", "covariance"))),
-    first = ifelse(part == "residual", items[cells$column], factors[cells$column]),
-    second = ifelse(part %in% c("loading", "residual"), items[cells$row], factors[cells$row]),
-    estimate = value, std.error = error, statistic = value / error,
-    p.value = 2 * stats::pnorm(-abs(value / error)), conf.low = value - width, conf.high = value + width,
-    standardised = core_standardise(cells, value, matrices, fit$implied), free = free
-  )
-}
-
-loading_table <- function(estimates, matrices, implied, items) {
-  rows <- estimates[estimates$kind == "loading", ]
-  explained <- 1 - diag(matrices$residual) / diag(implied)
-  out <- rows[c("first", "second", "estimate", "std.error", "statistic", "p.value", "conf.low", "conf.high", "standardised")]
-  names(out)[1:2] <- c("factor", "item")
-  out$r_squared <- explained[match(out$item, items)]
-  out
-}
-
-factor_correlation_table <- function(estimates) {
-  rows <- estimates[estimates$kind == "factor covariance", ]
-  out <- rows[c("first", "second", "standardised", "estimate", "std.error", "p.value", "conf.low", "conf.high")]
-  names(out)[1:3] <- c("factor", "with", "correlation")
-  out
-}
-
-residual_table <- function(estimates) {
-  rows <- estimates[startsWith(estimates$kind, "residual"), ]
-  out <- rows[c("first", "second", "estimate", "std.error", "p.value", "standardised")]
-  names(out)[1:2] <- c("item", "with")
-  out
-}
-
-confirmation_notes <- function(x, structure, moments, s, fit, items, limits) {
-  overlap <- explored_overlap(structure$explored, moments$origin)
-  residual <- core_residual_r(s, fit$implied)
-  large <- which(abs(residual) > limit(limits, "residual_r")$bound & lower.tri(residual), arr.ind = TRUE)
-  large <- large[order(-abs(residual[large])), , drop = FALSE]
-  pairs <- sprintf("%s and %s (%s)", items[large[, 2]], items[large[, 1]], coefficient_text(residual[large]))
-  c(
-    if (overlap > 0) paste0(
-      count_of(overlap, "of these cases was", "of these cases were"),
-      " explored to find this structure: this is no independent confirmation. Use `sw_split()`."
-    ),
-    if (length(structure$left_out) > 0) paste0("Left out, since no loading was clear: ", and_list(structure$left_out), "."),
-    if (nrow(large) > 0) paste0("Correlations missed by more than ", bound_text(limit(limits, "residual_r")$bound), ": ", and_list(pairs, 4), "."),
-    "The interval of RMSEA is at 90%; the p beside it tests close fit, RMSEA \u2264 .05.",
-    if (moments$n < 200) paste0("n = ", moments$n, " is small for a confirmation: estimates and fit are uncertain.")
-  )
-}
-
-explored_overlap <- function(explored, origin) {
-  if (is.null(explored) || is.null(origin) || !identical(explored$source, origin$source)) {
-    return(0L)
-  }
-  length(intersect(explored$rows, origin$rows))
-}

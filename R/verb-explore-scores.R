@@ -1,13 +1,22 @@
-# Factor scores of the people who were explored.
+# Factor scores of the people behind an exploration or a confirmation.
 
-# The survey's data (cases in use) with a column per factor; NA for who missed an item.
 exploration_scores <- function(x, method) {
   check_choice(method, names(x$parts$weights), "method")
-  weights <- x$parts$weights[[method]]
-  if (is.null(weights)) stop_numeric("Bartlett scores do not exist here: some item has no unique variance.")
-  survey <- x$parts$source$x
+  factor_scores(x$parts$weights, x$parts$source$x, method)
+}
+
+confirmation_scores <- function(x, method) {
+  if (is.null(x$parts$weights)) stop_numeric("There are no factor scores of an improper solution.")
+  check_choice(method, names(x$parts$weights), "method")
+  factor_scores(x$parts$weights, x$parts$source, method)
+}
+
+# The survey's data (cases in use) with a column per factor; NA for who missed an item.
+factor_scores <- function(weights, survey, method) {
+  weights <- weights[[method]]
+  if (is.null(weights)) stop_numeric("Bartlett scores do not exist here: some item has no unique variance, or factors cannot be told apart.")
   if (!inherits(survey, "sw_survey")) {
-    stop_input("Scores need single answers, and this exploration comes from moments.", hint = "Explore the survey.")
+    stop_input("Scores need single answers, and this result comes from moments.", hint = "Give the survey.")
   }
   answers <- keyed_answers(survey, rownames(weights))
   complete <- answers[stats::complete.cases(answers), , drop = FALSE]

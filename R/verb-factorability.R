@@ -58,13 +58,13 @@ factorability_figures <- function(r, n, factors, adequacy, limits) {
     )
   }
   rbind(
-    row("sampling_adequacy", adequacy, "kmo", "share of correlation in common; higher is better, not a p"),
+    row("sampling_adequacy", adequacy, "kmo", "share of correlation in common; higher is better, no p"),
     row("sphericity", test$chi_square, "bartlett_p", "chi-square; a small p says the items do correlate", test$df, test$p),
     row("determinant", det(r), NA, "near 0: items are nearly sums of others"),
     row("condition", values[1] / values[p], "condition", "largest over smallest eigenvalue; lower is better"),
     row("smallest_eigenvalue", values[p], "smallest_eigenvalue", "0 would mean a redundant item; higher is better"),
     row("small_partials", mean(abs(partial[lower.tri(partial)]) < .10), "small_partials",
-      "share of pairs with nothing to themselves; higher is better"),
+      "pairs with nothing to themselves; higher is better"),
     row("cases_per_item", n / p, "cases_per_item", "more is better"),
     row("cases_per_parameter", n / parameters, "cases_per_parameter", paste0("more is better; for ", count_of(factors, "factor")))
   )

@@ -38,7 +38,8 @@
 #' @examples
 #' sw_retention(sw_demo("plotholders"), replicates = 200)
 #' @export
-sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, against = "percentile", draws = "normal", comparison = FALSE, most = NULL,
+sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, against = "percentile", draws = "normal", comparison = FALSE,
+  most = NULL,
                          missing = "listwise", correlation = "pearson", smooth = FALSE, seed = 1, limits = sw_limits()) {
   check_number(replicates, "replicates", 20, 1e6, whole = TRUE)
   check_number(percentile, "percentile", .5, .999)

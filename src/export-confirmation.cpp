@@ -58,3 +58,15 @@ Rcpp::List export_evaluate_structure(Rcpp::List cells, int items, int factors,
       Rcpp::_["gradient"] = Rcpp::NumericVector(Rcpp::wrap(slope.gradient)),
       Rcpp::_["expected_hessian"] = slope.expected_hessian);
 }
+
+// candidates: a data frame of cells, all fixed.
+// [[Rcpp::export(name = "kernel_score_tests")]]
+Rcpp::List export_score_tests(Rcpp::List cells, int items, int factors,
+                              const Eigen::Map<Eigen::MatrixXd> s,
+                              const Eigen::Map<Eigen::VectorXd> theta, Rcpp::List candidates) {
+  const scalewort::ScoreTests out =
+      scalewort::score_tests(as_structure(cells, items, factors), s, theta,
+                             as_structure(candidates, items, factors).cells);
+  return Rcpp::List::create(Rcpp::_["slope"] = Rcpp::NumericVector(Rcpp::wrap(out.slope)),
+                            Rcpp::_["curvature"] = Rcpp::NumericVector(Rcpp::wrap(out.curvature)));
+}

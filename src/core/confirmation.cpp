@@ -119,4 +119,34 @@ Fit fit_structure(const Structure& structure, const MatrixRef& s, const VectorRe
   return out;
 }
 
+ScoreTests score_tests(const Structure& structure, const MatrixRef& s, const VectorRef& theta,
+                       const std::vector<Cell>& candidates) {
+  const Eigen::Index count = static_cast<Eigen::Index>(candidates.size());
+  ScoreTests out{Vector::Zero(count), Vector::Zero(count)};
+  Eigen::LLT<Matrix> of_s(s);
+  const Evaluation at = evaluate(structure, s, log_determinant(of_s), theta);
+  if (!at.defined) return out;
+  Structure wanted{structure.items, structure.factors, candidates, 0};
+  const Derivatives c = derivatives(wanted, at.implied), f = derivatives(structure, at.implied);
+  const Matrix weight = at.inverse - at.inverse * s * at.inverse;
+  out.slope = 2.0 * c.weight.cwiseProduct((weight * c.v).cwiseProduct(c.u).colwise().sum().transpose());
+  // As in slope(), between candidates and cells.
+  const Matrix au = at.inverse * f.u, av = at.inverse * f.v;
+  const Matrix cu = at.inverse * c.u, cv = at.inverse * c.v;
+  Matrix between = 2.0 * ((c.u.transpose() * au).cwiseProduct(c.v.transpose() * av) +
+                          (c.u.transpose() * av).cwiseProduct(c.v.transpose() * au));
+  between = c.weight.asDiagonal() * between * f.weight.asDiagonal();
+  Matrix cross = Matrix::Zero(count, structure.parameters);
+  for (Eigen::Index j = 0; j < between.cols(); ++j)
+    if (structure.cells[j].free >= 0) cross.col(structure.cells[j].free) += between.col(j);
+  const Vector uu = c.u.cwiseProduct(cu).colwise().sum(), vv = c.v.cwiseProduct(cv).colwise().sum();
+  const Vector uv = c.u.cwiseProduct(cv).colwise().sum();
+  const Vector own = 2.0 * c.weight.array().square() * (uu.array() * vv.array() + uv.array().square());
+  const Matrix hessian = slope(structure, s, at).expected_hessian;
+  Eigen::LDLT<Matrix> factor(hessian);
+  const Vector shared = cross.cwiseProduct(factor.solve(cross.transpose()).transpose()).rowwise().sum();
+  out.curvature = ((own - shared).array() > 1e-8 * own.array()).select(own - shared, 0.0);
+  return out;
+}
+
 }  // namespace scalewort

@@ -46,4 +46,15 @@ struct Fit {
 Fit fit_structure(const Structure& structure, const MatrixRef& s, const VectorRef& start,
                   const FitOptions& options);
 
+// What freeing each of some fixed cells would do, to first order: the slope of the
+// discrepancy in the cell at `value`, and its curvature once the free parameters have
+// adjusted, h_cc - h_c inv(H) h_c' (expected Hessian). The score test of a cell is
+// n/2 slope^2 / curvature, its expected change -slope / curvature. Curvature 0 where the
+// cell cannot be told from the free parameters.
+struct ScoreTests {
+  Vector slope, curvature;
+};
+ScoreTests score_tests(const Structure& structure, const MatrixRef& s, const VectorRef& theta,
+                       const std::vector<Cell>& candidates);
+
 }  // namespace scalewort

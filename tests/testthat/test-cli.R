@@ -14,7 +14,8 @@ test_that("help and version come from every command", {
 test_that("each analysis runs on the demo data and gives its answer first", {
   first <- list(
     screen = "22 items screened", keying = "Every item that points clearly", answering = "Of 640 cases", options = "22 items in 3 score bands",
-    dif = "of 22 items work", reliability = "Alpha: calm", factorability = "The items can be factored", split = "half", retention = "7 of 10 rules suggest 4 factors",
+    dif = "of 22 items work", reliability = "Alpha: calm", factorability = "The items can be factored", split = "half",
+      retention = "7 of 10 rules suggest 4 factors",
     confirm = "Chi-square", score = "4 scores for 640 cases"
   )
   for (command in names(first)) {

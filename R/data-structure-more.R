@@ -1,0 +1,122 @@
+#' Say still more about a structure
+#'
+#' `sw_add_higher()` puts a factor above others; `sw_add_general()` a general factor beside
+#' group factors, uncorrelated with them, which then are uncorrelated among themselves.
+#' `sw_fix()` sets a parameter to a value; `sw_equate()` makes parameters equal;
+#' `sw_item_model()` says in a word how the items of a factor are alike;
+#' `sw_add_single()` adds a factor of one item whose reliability is known.
+#'
+#' A parameter is named by what it joins: an item and a factor (loading), two items
+#' (residual covariance), two factors (their covariance, or the path from the one above),
+#' one item (residual variance), one factor (variance).
+#'
+#' @param structure A [sw_structure()].
+#' @param name Name of the new factor.
+#' @param factors Factors below it.
+#' @param items Items of the general factor; all by default.
+#' @param one,other What the parameter joins; `other` is left out for a variance.
+#' @param value Its value.
+#' @param ... Two or more parameters, each a vector such as `c("calm1", "calm")`.
+#' @param factor Name of a factor.
+#' @param model `"parallel"` (equal loadings and residual variances), `"tau"` (equal
+#'   loadings) or `"congeneric"` (no equality).
+#' @param item An item.
+#' @param reliability Its reliability, between 0 and 1.
+#' @return The structure with that one thing added.
+#' @section Errors: `scalewort_error_structure` for unknown items or factors, names that are
+#'   taken, or parameters that the structure does not have.
+#' @examples
+#' sw_structure(sw_demo("plotholders")) |>
+#'   sw_add_higher("good of the plot", c("calm", "craft", "kinship", "stewardship"))
+#' sw_structure(sw_demo("plotholders")) |> sw_add_general()
+#' sw_structure(sw_demo("plotholders")) |>
+#'   sw_fix("calm6", "calm", value = 0) |>
+#'   sw_equate(c("craft5", "craft"), c("craft6", "craft")) |>
+#'   sw_item_model("kinship", "tau")
+#' @export
+sw_add_higher <- function(structure, name, factors) {
+  check_class(structure, "sw_structure", "structure", "`sw_structure()`")
+  check_new_factor(structure, name)
+  check_in_structure(factors, structure_factor_names(structure), "factor")
+  taken <- intersect(factors, unlist(structure$higher, use.names = FALSE))
+  if (length(taken) > 0) stop_structure(paste0("There is a factor above ", and_list(quoted(taken)), " already."))
+  if (length(unique(factors)) < 2) stop_structure("A higher factor needs two factors below it at least.")
+  structure$higher[[name]] <- unique(factors)
+  structure
+}
+
+#' @rdname sw_add_higher
+#' @export
+sw_add_general <- function(structure, name = "general", items = NULL) {
+  check_class(structure, "sw_structure", "structure", "`sw_structure()`")
+  check_new_factor(structure, name)
+  groups <- names(structure$factors)
+  if (is.null(items)) items <- structure_items(structure)
+  check_in_structure(items, structure_items(structure), "item")
+  structure$factors[[name]] <- items
+  pairs <- utils::combn(c(groups, name), 2, simplify = FALSE)
+  said <- vapply(structure$unlinked, function(pair) paste(sort(pair), collapse = "\r"), "")
+  for (pair in pairs) if (!paste(sort(pair), collapse = "\r") %in% said) structure$unlinked <- c(structure$unlinked, list(pair))
+  structure
+}
+
+#' @rdname sw_add_higher
+#' @export
+sw_fix <- function(structure, one, other = NULL, value) {
+  check_number(value, "value")
+  parameter <- check_parameter(structure, c(one, other))
+  structure$fixed <- c(structure$fixed, list(list(one = parameter[1], other = if (length(parameter) > 1) parameter[2], value = value)))
+  structure
+}
+
+#' @rdname sw_add_higher
+#' @export
+sw_equate <- function(structure, ...) {
+  group <- list(...)
+  if (length(group) < 2) stop_structure("Two parameters at least are needed to make them equal.")
+  structure$equal <- c(structure$equal, list(lapply(group, function(p) check_parameter(structure, p))))
+  structure
+}
+
+#' @rdname sw_add_higher
+#' @export
+sw_item_model <- function(structure, factor, model) {
+  check_class(structure, "sw_structure", "structure", "`sw_structure()`")
+  check_in_structure(factor, names(structure$factors), "factor")
+  check_choice(model, c("parallel", "tau", "congeneric"), "model")
+  items <- structure$factors[[factor]]
+  if (model != "congeneric" && length(items) > 1) {
+    structure$equal <- c(structure$equal, list(lapply(items, function(item) c(item, factor))))
+    if (model == "parallel") structure$equal <- c(structure$equal, list(as.list(items)))
+  }
+  structure
+}
+
+#' @rdname sw_add_higher
+#' @export
+sw_add_single <- function(structure, name, item, reliability) {
+  check_class(structure, "sw_structure", "structure", "`sw_structure()`")
+  check_new_factor(structure, name)
+  check_string(item, "item")
+  check_number(reliability, "reliability", .01, 1)
+  structure$factors[[name]] <- item
+  structure$fixed <- c(structure$fixed, list(list(one = item, other = NULL, value = 1 - reliability, share = TRUE)))
+  structure
+}
+
+check_new_factor <- function(structure, name) {
+  check_string(name, "name")
+  if (name %in% c(structure_factor_names(structure), structure_items(structure))) {
+    stop_structure(paste0("The name ", quoted(name), " is taken."))
+  }
+}
+
+# A parameter's name: one or two of the structure's items and factors.
+check_parameter <- function(structure, parameter) {
+  check_class(structure, "sw_structure", "structure", "`sw_structure()`")
+  if (!is.character(parameter) || !length(parameter) %in% 1:2 || anyNA(parameter)) {
+    stop_structure("A parameter is named by one or two items or factors.", hint = "For example c(\"calm1\", \"calm\") for a loading.")
+  }
+  check_in_structure(parameter, c(structure_items(structure), structure_factor_names(structure)), "item or factor")
+  parameter
+}

@@ -1,0 +1,130 @@
+#' Compare rival confirmations
+#'
+#' Puts fits of several structures to the same answers side by side, and tests those that
+#' are nested. Whether two structures are nested is found out, not taken on trust: the
+#' freer one must reproduce what the stricter one implies (Bentler & Satorra, 2010).
+#'
+#' @param ... Two or more results of [sw_confirm()] on the same items and cases, by name
+#'   (`one = , four = `) or not.
+#' @param limits Bounds that judge, from [sw_limits()].
+#' @return A `sw_comparison` with the tables
+#'   * `models`: chi-square, df, p, CFI, TLI, RMSEA, SRMR, AIC, BIC, and each model's share
+#'     of the weight of evidence by AIC and by BIC (Burnham & Anderson, 2002), strictest
+#'     model first;
+#'   * `tests`: for each pair, stricter and freer: nested or not, difference of chi-squares
+#'     (for `"robust"` the scaled one of Satorra & Bentler, 2001), df, p, changes of CFI and
+#'     RMSEA, in words.
+#' @section Errors: `scalewort_error_input` for other things than confirmations, different
+#'   items or cases, or different estimators.
+#' @examples
+#' survey <- sw_demo("plotholders")
+#' plain <- sw_structure(survey)
+#' sw_compare(
+#'   one = sw_confirm(survey, sw_structure(all = unlist(plain$factors))),
+#'   four = sw_confirm(survey, plain),
+#'   pair = sw_confirm(survey, sw_add_pair(plain, "craft5", "craft6"))
+#' )
+#' @export
+sw_compare <- function(..., limits = sw_limits()) {
+  models <- list(...)
+  check_limits(limits)
+  check_comparable(models)
+  if (is.null(names(models))) names(models) <- rep("", length(models))
+  blank <- names(models) == ""
+  names(models)[blank] <- paste0("model ", which(blank))
+  models <- models[order(-vapply(models, function(x) x$parts$figures$df, 0))]
+  table <- rival_table(models)
+  tests <- do.call(rbind, utils::combn(names(models), 2, function(two) rival_test(models[two], limits), simplify = FALSE))
+  first <- models[[1]]
+  new_result("sw_comparison", "Rival structures",
+    tables = list(models = table, tests = tests), notes = comparison_notes(models), n = first$about$n, n_left_out = first$about$n_left_out,
+    missing = first$about$missing, options = list(estimator = first$about$options$estimator), parts = list(models = models), limits = limits
+  )
+}
+
+check_comparable <- function(models) {
+  if (length(models) < 2 || !all(vapply(models, inherits, TRUE, what = "sw_confirmation"))) {
+    stop_input("`sw_compare()` takes two or more confirmations.", hint = "Make them with `sw_confirm()`.")
+  }
+  estimators <- vapply(models, function(x) x$about$options$estimator, "")
+  samples <- lapply(models, function(x) x$parts$sample[order(rownames(x$parts$sample)), order(rownames(x$parts$sample))])
+  same <- vapply(samples[-1], function(s) identical(dim(s), dim(samples[[1]])) && isTRUE(all.equal(s, samples[[1]], tolerance = 1e-10)), TRUE)
+  faults <- c(
+    if (!all(same)) "the models do not have the same items and the same cases",
+    if (length(unique(estimators)) > 1) "the models have different estimators"
+  )
+  if (length(faults) > 0) stop_input("These confirmations cannot be compared.", faults = faults)
+}
+
+rival_table <- function(models) {
+  figure <- function(name) vapply(models, function(x) as.numeric(x$parts$figures[[name]]), 0, USE.NAMES = FALSE)
+  weight <- function(criterion) {
+    apart <- exp(-(criterion - min(criterion)) / 2)
+    apart / sum(apart)
+  }
+  scaled <- !is.null(models[[1]]$parts$figures$scale)
+  tibble::tibble(
+    model = names(models), chi_square = figure(if (scaled) "chi_square_scaled" else "chi_square"), df = figure("df"),
+    p.value = figure(if (scaled) "p_scaled" else "p.value"), cfi = figure("cfi"), tli = figure("tli"), rmsea = figure("rmsea"), srmr = figure("srmr"),
+    aic = figure("aic"), bic = figure("bic"), aic_weight = weight(figure("aic")), bic_weight = weight(figure("bic"))
+  )
+}
+
+# Two models, the stricter first.
+rival_test <- function(pair, limits) {
+  strict <- pair[[1]]$parts
+  free <- pair[[2]]$parts
+  gained <- strict$figures$df - free$figures$df
+  inside <- gained > 0 && is_nested(strict, free)
+  believed <- all(vapply(pair, function(x) x$about$status == "ok", TRUE))
+  test <- if (inside && believed) chi_square_difference(strict$figures, free$figures) else list(statistic = NA_real_, p = NA_real_)
+  rise <- free$figures$cfi - strict$figures$cfi
+  tibble::tibble(
+    stricter = names(pair)[1], freer = names(pair)[2], nested = if (inside) "yes" else "no", statistic = test$statistic,
+    df = if (inside) gained else NA_real_, p.value = test$p, cfi_change = rise, rmsea_change = free$figures$rmsea - strict$figures$rmsea,
+    says = rival_words(inside, believed, test, rise, names(pair), limits)
+  )
+}
+
+# Does the freer structure reproduce what the stricter one implies?
+is_nested <- function(strict, free) {
+  items <- rownames(free$sample)
+  implied <- strict$implied[items, items]
+  factors <- length(structure_factor_names(free$structure))
+  fit <- core_fit_structure(free$cells, implied, factors)
+  fit$status == "ok" && fit$discrepancy < 1e-7
+}
+
+chi_square_difference <- function(strict, free) {
+  df <- strict$df - free$df
+  difference <- strict$chi_square - free$chi_square
+  scale <- if (is.null(strict$scale)) 1 else (strict$df * strict$scale - free$df * free$scale) / df
+  statistic <- if (scale > 0) max(difference, 0) / scale else NA_real_
+  list(statistic = statistic, p = if (is.na(statistic)) NA_real_ else stats::pchisq(statistic, df, lower.tail = FALSE))
+}
+
+rival_words <- function(nested, believed, test, rise, names, limits) {
+  if (!believed) {
+    return("not tested: one of them did not converge or is improper")
+  }
+  if (!nested) {
+    return("not nested: compare AIC and BIC")
+  }
+  if (is.na(test$p)) {
+    return("the scaled difference does not exist here")
+  }
+  worse <- test$p < .05
+  noticeable <- !meets(rise, limits, "cfi_change")
+  if (worse && noticeable) {
+    paste(names[2], "fits better")
+  } else if (worse) {
+    paste(names[2], "fits better, but CFI hardly changes")
+  } else {
+    paste(names[1], "fits as well and is simpler")
+  }
+}
+
+comparison_notes <- function(models) {
+  bad <- names(models)[vapply(models, function(x) x$about$status != "ok", TRUE)]
+  if (length(bad) > 0) paste0("Do not use ", and_list(bad), ": it did not converge or is improper.")
+}

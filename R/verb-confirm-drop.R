@@ -1,0 +1,46 @@
+# Items dropped from a structure, and from a confirmation, on record.
+
+#' @export
+sw_drop.sw_structure <- function(x, items = NULL, cases = NULL, reason = NULL) {
+  if (!is.null(cases) || is.null(items)) stop_structure("A structure drops items, named in `items`.")
+  check_in_structure(items, structure_items(x), "item")
+  x$factors <- Filter(length, lapply(x$factors, setdiff, items))
+  if (length(x$factors) == 0) stop_structure("No item is left.")
+  gone <- function(parameter) any(unlist(parameter) %in% items)
+  x$pairs <- Filter(Negate(gone), x$pairs)
+  x$fixed <- Filter(function(f) !any(c(f$one, f$other) %in% items), x$fixed)
+  x$equal <- Filter(function(group) length(group) > 1, lapply(x$equal, function(group) Filter(Negate(gone), group)))
+  left <- structure_factor_names(x)
+  x$higher <- Filter(function(below) length(below) > 1, lapply(x$higher, intersect, left))
+  x$unlinked <- Filter(function(pair) all(pair %in% structure_factor_names(x)), x$unlinked)
+  x
+}
+
+#' @export
+sw_drop.sw_confirmation <- function(x, items = NULL, cases = NULL, reason = NULL) {
+  check_reason(reason)
+  structure <- sw_drop(x$parts$structure, items = items, cases = cases)
+  options <- x$about$options
+  source <- if (is.null(x$parts$source)) sample_moments(x, structure) else sw_drop(x$parts$source, items = items, reason = reason)
+  now <- sw_confirm(source, structure, estimator = options$estimator, scaling = options$scaling, level = options$level, limits = x$limits)
+  route <- if (is.null(x$tables$route)) confirmation_step(0L, "", "start", x) else x$tables$route
+  now$tables$route <- rbind(route, confirmation_step(nrow(route), paste(items, collapse = " "), reason, now))
+  now
+}
+
+# The sample of a confirmation from moments, without items that have gone.
+sample_moments <- function(x, structure) {
+  n <- x$about$n
+  items <- structure_items(structure)
+  s <- x$parts$sample[items, items] * n / (n - 1)
+  new_moments(n, x$about$n_left_out, stats::setNames(rep(NA_real_, length(items)), items), s, x$about$missing, "published", list(all = items))
+}
+
+confirmation_step <- function(step, dropped, reason, x) {
+  figures <- x$parts$figures
+  tibble::tibble(
+    step = step, dropped = dropped, reason = reason, items = x$about$options$items, n = x$about$n, chi_square = figures$chi_square, df = figures$df,
+    cfi = figures$cfi, rmsea = figures$rmsea, srmr = figures$srmr,
+    large_residuals = sum(startsWith(x$tables$residual_correlations$verdict, "above"))
+  )
+}

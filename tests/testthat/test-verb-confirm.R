@@ -1,0 +1,147 @@
+survey <- sw_demo("plotholders")
+plain <- sw_structure(survey)
+four <- sw_confirm(survey, plain)
+scales <- names(plain$factors)
+
+test_that("a higher factor: degrees of freedom, reproduction, both scalings", {
+  higher <- sw_add_higher(plain, "plot", scales)
+  x <- sw_confirm(survey, higher)
+  # four paths in place of six covariances
+  expect_equal(x$parts$figures$df, 205)
+  expect_equal(sw_confirm(survey, higher, scaling = "first")$parts$figures$chi_square, x$parts$figures$chi_square, tolerance = 1e-7)
+  paths <- tidy(x, "loadings")[tidy(x, "loadings")$factor == "plot", ]
+  expect_equal(paths$item, scales)
+  expect_equal(paths$r_squared, paths$standardised^2, tolerance = 1e-8)
+  # implied correlations of the factors are products of the paths: known loadings come back
+  upper <- c(.9, .8, .7, .6)
+  l <- kronecker(diag(4), c(.8, .7, .6))
+  phi <- tcrossprod(upper) + diag(1 - upper^2)
+  s <- l %*% phi %*% t(l)
+  diag(s) <- 1
+  dimnames(s) <- list(paste0("i", 1:12), paste0("i", 1:12))
+  structure <- do.call(sw_structure, split(paste0("i", 1:12), rep(letters[1:4], each = 3))) |> sw_add_higher("top", letters[1:4])
+  back <- tidy(sw_confirm(sw_moments(s, n = 500), structure), "loadings")
+  expect_equal(back$standardised[back$factor == "top"], upper, tolerance = 1e-5)
+})
+
+test_that("a general factor beside groups recovers its loadings", {
+  general <- rep(c(.6, .5, .7), 4)
+  group <- kronecker(diag(4), c(.5, .4, .3))
+  s <- tcrossprod(general) + tcrossprod(group)
+  diag(s) <- 1
+  dimnames(s) <- list(paste0("i", 1:12), paste0("i", 1:12))
+  structure <- do.call(sw_structure, split(paste0("i", 1:12), rep(letters[1:4], each = 3))) |> sw_add_general()
+  x <- sw_confirm(sw_moments(s, n = 500), structure)
+  expect_equal(x$parts$figures$df, 78 - 36)
+  back <- tidy(x, "loadings")
+  expect_equal(back$standardised[back$factor == "general"], general, tolerance = 1e-4)
+})
+
+test_that("fixed, equal, parallel, tau-equivalent, single", {
+  fixed <- sw_confirm(survey, sw_fix(plain, "calm6", "calm", value = 0))
+  expect_equal(fixed$parts$figures$df, 204)
+  expect_equal(tidy(fixed, "loadings")$estimate[6], 0)
+  tau <- sw_confirm(survey, sw_item_model(plain, "craft", "tau"))
+  expect_equal(tau$parts$figures$df, 208)
+  expect_equal(sd(tidy(tau, "loadings")$estimate[7:12]), 0, tolerance = 1e-10)
+  parallel <- sw_confirm(survey, sw_item_model(plain, "craft", "parallel"))
+  expect_equal(parallel$parts$figures$df, 213)
+  # One factor of parallel items: loading^2 is the mean covariance, the residual the mean
+  # variance less that (Lord & Novick, 1968).
+  r <- matrix(c(1, .5, .4, .5, 1.2, .3, .4, .3, .9), 3, dimnames = list(letters[1:3], letters[1:3]))
+  one <- sw_confirm(sw_moments(r, n = 101), sw_structure(f = letters[1:3]) |> sw_item_model("f", "parallel"))
+  expect_equal(tidy(one, "loadings")$estimate[1]^2, .4 * 100 / 101, tolerance = 1e-6)
+  expect_equal(tidy(one, "residuals")$estimate[1], (3.1 / 3 - .4) * 100 / 101, tolerance = 1e-6)
+  # A single item of known reliability: the correlation is corrected for attenuation.
+  s <- matrix(c(1, .56, .48, .42, .56, 1, .42, .35, .48, .42, 1, .3, .42, .35, .3, 1), 4, dimnames = list(letters[1:4], letters[1:4]))
+  single <- sw_confirm(sw_moments(s, n = 300), sw_structure(f = letters[1:3]) |> sw_add_single("g", "d", .81))
+  certain <- sw_confirm(sw_moments(s, n = 300), sw_structure(f = letters[1:3]) |> sw_add_single("g", "d", 1))
+  expect_equal(tidy(single, "factor_correlations")$correlation, tidy(certain, "factor_correlations")$correlation / .9, tolerance = 1e-5)
+})
+
+test_that("structures that say impossible things are refused", {
+  expect_error(sw_fix(plain, "calm6", "nothing", value = 0), class = "scalewort_error_structure")
+  expect_error(sw_confirm(survey, sw_fix(plain, "calm6", "craft", value = 0)), class = "scalewort_error_structure")
+  expect_error(sw_confirm(survey, sw_equate(plain, c("calm1", "calm"), c("calm2", "calm")), scaling = "first"), class = "scalewort_error_structure")
+  expect_error(sw_equate(plain, c("calm1", "calm")), class = "scalewort_error_structure")
+  expect_error(sw_add_higher(plain, "calm", scales), class = "scalewort_error_structure")
+  expect_error(sw_add_higher(plain, "top", "calm"), class = "scalewort_error_structure")
+  expect_error(plain |> sw_add_higher("top", scales) |> sw_add_higher("other", scales[1:2]), class = "scalewort_error_structure")
+  # A factor above two others cannot be told apart from their covariance.
+  expect_error(sw_confirm(survey, sw_structure(calm = paste0("calm", 1:5), kinship = paste0("kin", 1:5)) |> sw_add_higher("top", c("calm", "kinship"))),
+    class = "scalewort_error_structure")
+})
+
+test_that("a structure with everything in it survives YAML", {
+  rich <- plain |>
+    sw_add_higher("plot", scales) |>
+    sw_add_pair("craft5", "craft6") |>
+    sw_fix("calm6", "calm", value = .1) |>
+    sw_item_model("kinship", "tau")
+  path <- withr::local_tempfile(fileext = ".yml")
+  sw_write(rich, path)
+  back <- sw_structure(path)
+  expect_equal(format(back), format(rich))
+  expect_equal(sw_confirm(survey, back)$parts$figures$chi_square, sw_confirm(survey, rich)$parts$figures$chi_square)
+  expect_match(format(rich)[1], "5 factors, 22 items. 44 free parameters, 209 degrees of freedom")
+})
+
+test_that("further indices by hand from chi-squares", {
+  f <- four$parts$figures
+  expect_equal(f$nfi, 1 - f$chi_square / f$baseline_chi_square)
+  expect_equal(f$rni, f$cfi, tolerance = 1e-10)
+  expect_equal(f$critical_n, qchisq(.95, 203) / (f$chi_square / 421) + 1)
+  expect_equal(f$bic - f$aic, (log(421) - 2) * 50)
+  ratio <- solve(four$parts$implied) %*% four$parts$sample
+  expect_equal(f$gfi, 1 - sum(diag((ratio - diag(22)) %*% (ratio - diag(22)))) / sum(diag(ratio %*% ratio)), tolerance = 1e-10)
+  residual <- four$parts$sample - four$parts$implied
+  expect_equal(f$rmr, sqrt(mean(residual[lower.tri(residual, diag = TRUE)]^2)))
+})
+
+test_that("composite reliability and AVE from the standardised loadings", {
+  table <- tidy(four, "reliability")
+  l <- tidy(four, "loadings")
+  craft <- l$standardised[l$factor == "craft"]
+  raw <- l$estimate[l$factor == "craft"]
+  residual <- tidy(four, "residuals")
+  error <- sum(residual$estimate[residual$item %in% plain$factors$craft & residual$item == residual$with])
+  expect_equal(table$composite_reliability[2], sum(raw)^2 / (sum(raw)^2 + error))
+  expect_equal(table$ave[2], mean(craft^2))
+})
+
+test_that("rivals: nested ones are tested, others compared", {
+  one <- sw_confirm(survey, sw_structure(all = unlist(plain$factors, use.names = FALSE)))
+  pair <- sw_confirm(survey, sw_add_pair(plain, "craft5", "craft6"))
+  cross <- sw_confirm(survey, sw_add_loading(plain, "craft", "kin5"))
+  x <- sw_compare(one = one, four = four, pair = pair, cross = cross)
+  tests <- tidy(x, "tests")
+  row <- tests[tests$stricter == "four" & tests$freer == "pair", ]
+  expect_equal(row$statistic, four$parts$figures$chi_square - pair$parts$figures$chi_square)
+  expect_equal(row$df, 1)
+  expect_equal(tests$nested[tests$stricter %in% c("pair", "cross") & tests$freer %in% c("pair", "cross")], "no")
+  expect_equal(tests$nested[tests$stricter == "one" & tests$freer == "four"], "yes")
+  expect_equal(sum(tidy(x)$bic_weight), 1)
+  expect_match(format(x)[1], "By BIC")
+  robust <- sw_compare(four = sw_confirm(survey, plain, estimator = "robust"), pair = sw_confirm(survey, sw_add_pair(plain, "craft5", "craft6"),
+    estimator = "robust"))
+  a <- robust$parts$models$four$parts$figures
+  b <- robust$parts$models$pair$parts$figures
+  scale <- 203 * a$scale - 202 * b$scale
+  expect_equal(tidy(robust, "tests")$statistic, (a$chi_square - b$chi_square) / scale)
+  expect_error(sw_compare(four), class = "scalewort_error_input")
+  expect_error(sw_compare(four, sw_confirm(sw_keep(survey, cases = 1:400, reason = "x"), plain)), class = "scalewort_error_input")
+  expect_error(sw_compare(four, robust$parts$models$four), class = "scalewort_error_input")
+})
+
+test_that("items are dropped from a confirmation on record, and scores come back", {
+  shorter <- sw_drop(four, "calm6", reason = "loads nowhere")
+  expect_equal(tidy(shorter, "route")$items, c(22, 21))
+  expect_equal(tidy(shorter, "route")$chi_square[2], sw_confirm(sw_drop(survey, "calm6", reason = "x"), sw_drop(plain, "calm6"))$parts$figures$chi_square)
+  from_moments <- sw_drop(sw_confirm(sw_moments(survey), plain), "calm6", reason = "x")
+  expect_equal(from_moments$parts$figures$df, shorter$parts$figures$df)
+  expect_error(sw_drop(four, "calm6"), class = "scalewort_error_input")
+  scored <- augment(four)
+  expect_equal(sum(!is.na(scored$calm)), 421)
+  expect_gt(cor(scored$craft, rowMeans(pick_keyed(survey)[paste0("craft", 1:6)]), use = "complete.obs"), .95)
+  expect_error(augment(sw_confirm(sw_moments(survey), plain)), class = "scalewort_error_input")
+})
