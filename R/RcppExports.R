@@ -13,6 +13,26 @@ kernel_score_tests <- function(cells, items, factors, s, theta, candidates) {
     .Call(`_scalewort_export_score_tests`, cells, items, factors, s, theta, candidates)
 }
 
+kernel_row_forms <- function(x, m) {
+    .Call(`_scalewort_export_row_forms`, x, m)
+}
+
+kernel_structure_jacobian <- function(cells, items, factors, theta) {
+    .Call(`_scalewort_export_structure_jacobian`, cells, items, factors, theta)
+}
+
+kernel_fit_incomplete <- function(cells, items, factors, patterns, start, tolerance, max_iterations, threads) {
+    .Call(`_scalewort_export_fit_incomplete`, cells, items, factors, patterns, start, tolerance, max_iterations, threads)
+}
+
+kernel_incomplete_value <- function(cells, items, factors, patterns, theta) {
+    .Call(`_scalewort_export_incomplete_value`, cells, items, factors, patterns, theta)
+}
+
+kernel_pattern_likelihood <- function(patterns, covariance) {
+    .Call(`_scalewort_export_pattern_likelihood`, patterns, covariance)
+}
+
 kernel_extract <- function(r, m, method, start, lower_bound, tolerance, max_iterations) {
     .Call(`_scalewort_export_extract`, r, m, method, start, lower_bound, tolerance, max_iterations)
 }

@@ -3,7 +3,8 @@
 cli_confirm <- function(options, files) {
   survey <- cli_survey(options, files)
   structure <- if (is.null(options$structure)) NULL else sw_structure(options$structure)
-  confirmation <- sw_confirm(survey, structure, estimator = options$estimator, scaling = options$scaling, level = options$level)
+  confirmation <- sw_confirm(survey, structure, estimator = options$estimator, missing = options$missing, scaling = options$scaling,
+    level = options$level)
   for (item in cli_names(options$drop)) confirmation <- sw_drop(confirmation, items = item, reason = options$reason)
   cli_beside(options$scores, options, function() augment(confirmation, method = options$score_kind))
   cli_give(confirmation, options)

@@ -77,11 +77,13 @@ core_residual_r <- function(s, implied) {
 # n at .05 (Hoelter, 1983), log-likelihood at the sample means, AIC, BIC and its
 # sample-size adjusted form (Sclove, 1987) with `free` parameters, ECVI (Browne & Cudeck,
 # 1989), and the p of the test that RMSEA is at least .08.
-core_fit_indices <- function(chi_square, df, baseline, s, implied, n, free) {
+core_fit_indices <- function(chi_square, df, baseline, s, implied, n, free, log_likelihood = NULL) {
   p <- ncol(s)
   ratio <- solve(implied, s)
   gfi <- 1 - sum((ratio - diag(p)) * t(ratio - diag(p))) / sum(ratio * t(ratio))
-  log_likelihood <- -n / 2 * (p * log(2 * pi) + as.numeric(determinant(implied)$modulus) + sum(diag(ratio)))
+  if (is.null(log_likelihood)) {
+    log_likelihood <- -n / 2 * (p * log(2 * pi) + as.numeric(determinant(implied)$modulus) + sum(diag(ratio)))
+  }
   excess <- baseline$chi_square - baseline$df
   list(
     ratio = if (df > 0) chi_square / df else NA_real_, nfi = 1 - chi_square / baseline$chi_square,

@@ -15,7 +15,7 @@ structure_cells <- function(structure, items, scaling, variance = NULL) {
 
 cell_rows <- function(part, row, column, free, value) {
   same <- function(x) rep_len(x, length(row))
-  data.frame(part = same(core_parts[[part]]), row = row, column = same(column), free = same(free), value = same(value))
+  list2DF(list(part = same(core_parts[[part]]), row = row, column = same(column), free = same(free), value = same(as.numeric(value))))
 }
 
 loading_cells <- function(structure, items, scaling) {

@@ -47,7 +47,7 @@ check_comparable <- function(models) {
     stop_input("`sw_compare()` takes two or more confirmations.", hint = "Make them with `sw_confirm()`.")
   }
   estimators <- vapply(models, function(x) x$about$options$estimator, "")
-  samples <- lapply(models, function(x) x$parts$sample[order(rownames(x$parts$sample)), order(rownames(x$parts$sample))])
+  samples <- lapply(models, function(x) x$parts$observed[order(rownames(x$parts$observed)), order(rownames(x$parts$observed))])
   same <- vapply(samples[-1], function(s) identical(dim(s), dim(samples[[1]])) && isTRUE(all.equal(s, samples[[1]], tolerance = 1e-10)), TRUE)
   faults <- c(
     if (!all(same)) "the models do not have the same items and the same cases",
@@ -88,7 +88,7 @@ rival_test <- function(pair, limits) {
 
 # Does the freer structure reproduce what the stricter one implies?
 is_nested <- function(strict, free) {
-  items <- rownames(free$sample)
+  items <- rownames(free$observed)
   implied <- strict$implied[items, items]
   factors <- length(structure_factor_names(free$structure))
   fit <- core_fit_structure(free$cells, implied, factors)

@@ -22,7 +22,7 @@ sw_drop.sw_confirmation <- function(x, items = NULL, cases = NULL, reason = NULL
   structure <- sw_drop(x$parts$structure, items = items, cases = cases)
   options <- x$about$options
   source <- if (is.null(x$parts$source)) sample_moments(x, structure) else sw_drop(x$parts$source, items = items, reason = reason)
-  now <- sw_confirm(source, structure, estimator = options$estimator, scaling = options$scaling, level = options$level, limits = x$limits)
+  now <- sw_confirm(source, structure, estimator = options$estimator, missing = options$missing, scaling = options$scaling, level = options$level, limits = x$limits)
   route <- if (is.null(x$tables$route)) confirmation_step(0L, "", "start", x) else x$tables$route
   now$tables$route <- rbind(route, confirmation_step(nrow(route), paste(items, collapse = " "), reason, now))
   now
@@ -32,7 +32,7 @@ sw_drop.sw_confirmation <- function(x, items = NULL, cases = NULL, reason = NULL
 sample_moments <- function(x, structure) {
   n <- x$about$n
   items <- structure_items(structure)
-  s <- x$parts$sample[items, items] * n / (n - 1)
+  s <- x$parts$observed[items, items] * n / (n - 1)
   new_moments(n, x$about$n_left_out, stats::setNames(rep(NA_real_, length(items)), items), s, x$about$missing, "published", list(all = items))
 }
 

@@ -1,4 +1,11 @@
-# The tables of a confirmation.
+# The tables of a confirmation. They are plain data frames, much quicker to make; the result
+# turns them into tibbles.
+
+plain_table <- function(...) {
+  columns <- lapply(list(...), unname)
+  size <- if (any(lengths(columns) == 0)) 0L else max(lengths(columns))
+  list2DF(lapply(columns, rep_len, length.out = size), size)
+}
 
 confirmation_tables <- function(structure, items, cells, fit, s, n, covariance, figures, level, limits, believed) {
   factors <- structure_factor_names(structure)
@@ -8,7 +15,7 @@ confirmation_tables <- function(structure, items, cells, fit, s, n, covariance, 
     factor_correlations = factor_correlation_table(estimates), residuals = residual_table(estimates), estimates = estimates,
     reliability = factor_reliability(structure, fit, items, limits, believed),
     modifications = modification_table(cells, fit, s, n, items, factors),
-    residual_correlations = missed_correlations(cells, fit, s, n, covariance, limits), indices = index_table(figures)
+    residual_correlations = missed_correlations(cells, fit, s, n, covariance, limits), indices = further_indices(figures)
   )
 }
 
@@ -17,7 +24,7 @@ confirmation_figures <- function(fit, cells, s, n, robust) {
   free <- max(cells$free)
   df <- p * (p + 1) / 2 - free
   chi_square <- max(n * fit$discrepancy, 0)
-  baseline <- core_baseline(s, n)
+  baseline <- if (is.null(fit$baseline)) core_baseline(s, n) else fit$baseline
   tail <- function(q) if (df > 0) stats::pchisq(q, df, lower.tail = FALSE) else NA_real_
   out <- c(
     list(
@@ -27,7 +34,7 @@ confirmation_figures <- function(fit, cells, s, n, robust) {
       srmr = core_srmr(s, fit$implied)
     ),
     stats::setNames(core_rmsea(chi_square, df, n), c("rmsea", "rmsea.low", "rmsea.high", "rmsea_p_close")),
-    core_fit_indices(chi_square, df, baseline, s, fit$implied, n, free)
+    core_fit_indices(chi_square, df, baseline, s, fit$implied, n, free, fit$log_likelihood)
   )
   if (is.null(robust)) {
     return(out)
@@ -49,7 +56,7 @@ fit_table <- function(figures, limits, believed) {
     given <- c(...)
     unname(given[name])
   }
-  tibble::tibble(
+  plain_table(
     figure = name, value = unname(value), df = put(chi_square = figures$df, chi_square_scaled = figures$df),
     p.value = put(chi_square = figures$p.value, chi_square_scaled = figures$p_scaled, rmsea = figures$rmsea_p_close),
     conf.low = put(rmsea = figures$rmsea.low), conf.high = put(rmsea = figures$rmsea.high),
@@ -58,7 +65,7 @@ fit_table <- function(figures, limits, believed) {
 }
 
 # Further indices, each with its source.
-index_table <- function(figures) {
+further_indices <- function(figures) {
   source <- c(
     ratio = "Joreskog (1969)", baseline_chi_square = "unrelated items", nfi = "Bentler & Bonett (1980)", rfi = "Bollen (1986)",
     ifi = "Bollen (1989)", rni = "McDonald & Marsh (1990)", gfi = "Joreskog & Sorbom (1981)", agfi = "Joreskog & Sorbom (1981)",
@@ -67,7 +74,7 @@ index_table <- function(figures) {
     ecvi = "Browne & Cudeck (1989)", scale = "Satorra & Bentler (1994)"
   )
   there <- intersect(names(source), names(figures))
-  tibble::tibble(index = column_header(there), value = unlist(figures[there], use.names = FALSE), source = unname(source[there]))
+  plain_table(index = column_header(there), value = unlist(figures[there], use.names = FALSE), source = unname(source[there]))
 }
 
 # Every parameter, free or fixed.
@@ -80,7 +87,7 @@ estimate_table <- function(factors, items, cells, fit, matrices, covariance, lev
   if (!is.null(covariance)) error[free] <- sqrt(diag(covariance))[cells$free[free]]
   width <- stats::qnorm(1 - (1 - level) / 2) * error
   own <- cells$row == cells$column
-  tibble::tibble(
+  plain_table(
     kind = ifelse(part %in% c("loading", "path"), part, paste(part, ifelse(own, "variance", "covariance"))),
     first = ifelse(part == "residual", items[cells$column], factors[cells$column]),
     second = ifelse(part %in% c("loading", "residual"), items[cells$row], factors[cells$row]),
@@ -119,31 +126,31 @@ residual_table <- function(estimates) {
 factor_reliability <- function(structure, fit, items, limits, believed) {
   place <- standard_places(fit, structure)
   if (is.null(place)) {
-    return(tibble::tibble(factor = character(), items = numeric(), composite_reliability = numeric(), ave = numeric()))
+    return(plain_table(factor = character(), items = numeric(), composite_reliability = numeric(), ave = numeric()))
   }
   implied <- fit$implied
   sd <- sqrt(diag(implied))
   determinacy <- core_determinacy(stats::cov2cor(implied), place$pattern, place$correlations)
-  rows <- lapply(names(structure$factors), function(name) {
-    mine <- match(structure$factors[[name]], items)
-    loading <- place$pattern[mine, name]
-    common <- sum(loading * sd[mine])^2
-    error <- sum(fit$matrices$residual[mine, mine])
-    tibble::tibble(factor = name, items = length(mine), composite_reliability = common / (common + error), ave = mean(loading^2),
-      determinacy = determinacy[[match(name, names(structure$factors))]])
-  })
-  out <- do.call(rbind, rows)
+  names <- names(structure$factors)
+  mine <- lapply(structure$factors, match, items)
+  loading <- lapply(names, function(name) place$pattern[mine[[name]], name])
+  common <- mapply(function(l, at) sum(l * sd[at])^2, loading, mine)
+  error <- vapply(mine, function(at) sum(fit$matrices$residual[at, at]), 0)
+  reliability <- unname(common / (common + error))
+  shared <- vapply(loading, function(l) mean(l^2), 0)
   verdict <- function(value, figure) if (believed) judge(value, limits, figure) else NA_character_
-  out$verdict_reliability <- verdict(out$composite_reliability, "composite_reliability")
-  out$verdict_ave <- verdict(out$ave, "ave")
-  out[c("factor", "items", "composite_reliability", "verdict_reliability", "ave", "verdict_ave", "determinacy")]
+  plain_table(
+    factor = names, items = lengths(mine, use.names = FALSE), composite_reliability = reliability,
+    verdict_reliability = verdict(reliability, "composite_reliability"), ave = shared, verdict_ave = verdict(shared, "ave"),
+    determinacy = unname(determinacy)
+  )
 }
 
 # What freeing one more loading or residual pair would change, largest index first.
 modification_table <- function(cells, fit, s, n, items, factors) {
   candidates <- core_candidates(cells, length(items), length(factors))
-  if (nrow(candidates) == 0 || fit$status != "ok") {
-    return(tibble::tibble(what = character(), item = character(), with = character(), index = numeric()))
+  if (nrow(candidates) == 0 || fit$status != "ok" || !is.null(fit$baseline)) {
+    return(plain_table(what = character(), item = character(), with = character(), index = numeric()))
   }
   found <- core_modifications(cells, fit$theta, s, length(items), length(factors), n, candidates, fit$matrices, fit$implied)
   found <- found[!is.na(found$index), ]
@@ -153,7 +160,7 @@ modification_table <- function(cells, fit, s, n, items, factors) {
   large <- found$p < .01
   reading <- ifelse(large & abs(found$standard_change) >= matters, "large, and it matters",
     ifelse(large, "large, yet trivial", ifelse(power < .75, "too few cases to tell", "nothing")))
-  out <- tibble::tibble(
+  out <- plain_table(
     what = ifelse(loading, "item wants another factor", "two items share something"),
     item = ifelse(loading, items[found$row], items[found$column]), with = ifelse(loading, factors[found$column], items[found$row]),
     index = found$index, p.value = found$p, change = found$change, standard_change = found$standard_change, power = power, reading = reading
@@ -165,10 +172,10 @@ modification_table <- function(cells, fit, s, n, items, factors) {
 missed_correlations <- function(cells, fit, s, n, covariance, limits) {
   r <- stats::cov2cor(s)
   left <- core_residual_r(s, fit$implied)
-  z <- if (is.null(covariance)) left * NA else core_standardised_residuals(s, fit$implied, core_structure_jacobian(cells, fit$matrices),
+  z <- if (is.null(covariance) || !is.null(fit$baseline)) left * NA else core_standardised_residuals(s, fit$implied, core_structure_jacobian(cells, fit$theta, ncol(s), ncol(fit$matrices$factor)),
     covariance, n)
   at <- which(lower.tri(r), arr.ind = TRUE)
-  out <- tibble::tibble(
+  out <- plain_table(
     item = colnames(r)[at[, 2]], with = rownames(r)[at[, 1]], correlation = r[at], implied = r[at] - left[at], residual = left[at],
     statistic = z[at], verdict = judge(abs(left[at]), limits, "residual_r")
   )

@@ -9,6 +9,11 @@
 #'   sandwich standard errors that allow for answers that are not normal (Satorra &
 #'   Bentler, 1994), and CFI, TLI and RMSEA that go with it (Brosseau-Liard & Savalei, 2014;
 #'   Brosseau-Liard, Savalei & Li, 2012). Needs single answers.
+#' @param missing `"listwise"` (complete cases), or `"fiml"`: maximum likelihood from
+#'   everyone who answered any of the items (Arbuckle, 1996; means free; standard errors
+#'   from the observed information), for answers missing at random. SRMR and residuals then
+#'   compare with the means and covariances of the EM algorithm, and modification indices
+#'   are not given.
 #' @param scaling `"variance"` (factor variances 1) or `"first"` (each factor's
 #'   first loading 1).
 #' @param level Level of the intervals of estimates.
@@ -32,32 +37,32 @@
 #' @section Errors: `scalewort_error_structure` when the structure names unknown
 #'   items or is not identified; `scalewort_error_numeric` when the covariances
 #'   are not positive definite or an item does not vary; `scalewort_error_input` for
-#'   `"robust"` without single answers.
+#'   `"robust"` or `"fiml"` without single answers, or both together.
 #' @examples
 #' halves <- sw_split(sw_demo("plotholders"))
 #' structure <- sw_structure(halves$validation) |> sw_add_pair("craft5", "craft6")
 #' sw_confirm(halves$validation, structure, estimator = "robust")
 #' @export
-sw_confirm <- function(x, structure = NULL, estimator = "ml", scaling = "variance", level = 0.95,
+sw_confirm <- function(x, structure = NULL, estimator = "ml", missing = "listwise", scaling = "variance", level = 0.95,
                        limits = sw_limits()) {
   check_choice(estimator, c("ml", "robust"), "estimator")
+  check_choice(missing, c("listwise", "fiml"), "missing")
   check_choice(scaling, c("variance", "first"), "scaling")
   check_number(level, "level", .5, .999)
   check_limits(limits)
   check_class(x, c("sw_survey", "sw_moments"), "x", "`sw_survey()` or `sw_moments()`")
-  if (estimator == "robust" && !inherits(x, "sw_survey")) {
-    stop_input("`estimator = \"robust\"` needs single answers, and moments hold none.", hint = "Give the survey, or use \"ml\".")
-  }
+  check_answers_there(x, estimator, missing)
   structure <- confirm_structure(x, structure)
   items <- structure_items(structure)
-  moments <- confirm_moments(x, items)
-  s <- moments$covariance * (moments$n - 1) / moments$n
+  incomplete <- missing == "fiml"
+  moments <- if (incomplete) em_survey_moments(x, items) else confirm_moments(x, items)
+  s <- if (incomplete) moments$covariance else moments$covariance * (moments$n - 1) / moments$n
   factors <- structure_factor_names(structure)
   cells <- structure_cells(structure, items, scaling, diag(s))
   start <- core_structure_start(cells, s, length(factors))
   check_identified(structure, cells, start, s, length(factors))
 
-  fit <- core_fit_structure(cells, s, length(factors), start)
+  fit <- if (incomplete) incomplete_fit(x, cells, moments, factors, start) else core_fit_structure(cells, s, length(factors), start)
   fit$implied <- dimnames_like(fit$implied, s)
   fit$matrices <- core_structure_matrices(cells, fit$theta, length(items), length(factors))
   problems <- fit_problems(fit, fit$matrices, items, factors)
@@ -71,16 +76,47 @@ sw_confirm <- function(x, structure = NULL, estimator = "ml", scaling = "varianc
     n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing,
     status = if (fit$status != "ok") fit$status else if (believed) "ok" else "improper",
     options = list(
-      estimator = estimator, scaling = scaling, level = level, iterations = fit$iterations,
+      estimator = estimator, missing = missing, scaling = scaling, level = level, iterations = fit$iterations,
       decrement = fit$decrement, parameters = max(cells$free), items = length(items), factors = length(factors)
     ),
     parts = list(
-      figures = figures, sample = s, implied = fit$implied, residual_r = dimnames_like(core_residual_r(s, fit$implied), s),
+      figures = figures, observed = s, implied = fit$implied, residual_r = dimnames_like(core_residual_r(s, fit$implied), s),
       structure = structure, estimates_covariance = covariance, cells = cells, theta = fit$theta,
       weights = confirmation_weights(fit, structure), origin = moments$origin, source = if (inherits(x, "sw_survey")) x
     ),
     limits = limits
   )
+}
+
+check_answers_there <- function(x, estimator, missing) {
+  asked <- c(if (estimator == "robust") "`estimator = \"robust\"`", if (missing == "fiml") "`missing = \"fiml\"`")
+  if (length(asked) > 0 && !inherits(x, "sw_survey")) {
+    stop_input(paste0(asked[1], " needs single answers, and moments hold none."), hint = "Give the survey.")
+  }
+  if (length(asked) == 2) stop_input(paste0(and_list(asked), " do not go together."), hint = "Take one of them.")
+}
+
+# Means and covariances (divisor n) by maximum likelihood of everyone who answered
+# anything, in the shape of other moments.
+em_survey_moments <- function(x, items) {
+  check_items_known(items, analysed_items(x))
+  answers <- keyed_answers(x, items)
+  n <- sum(rowSums(!is.na(answers)) > 0)
+  em <- core_em(answers)
+  if (em$status != "ok") {
+    stop_numeric("The means and covariances of the answers cannot be found: too few answers to some item, or to some pair of items.",
+      hint = "Leave items out, or use `missing = \"listwise\"`.")
+  }
+  moments <- new_moments(n, nrow(answers) - n, em$mean, em$covariance, "fiml", "answers", list(all = items), case_origin(x))
+  check_variance(moments)
+  check_positive_definite(moments)
+}
+
+incomplete_fit <- function(x, cells, moments, factors, start) {
+  answers <- keyed_answers(x, colnames(moments$covariance))
+  fit <- core_fit_incomplete(cells, core_answer_patterns(answers), moments, length(factors), start)
+  fit$baseline <- core_incomplete_baseline(answers, fit$saturated)
+  fit
 }
 
 # Scale of the test, sandwich covariances, scale of the baseline.
@@ -131,16 +167,19 @@ confirm_structure <- function(x, structure) {
 }
 
 confirm_moments <- function(x, items) {
-  known <- if (inherits(x, "sw_survey")) analysed_items(x) else colnames(x$covariance)
+  check_items_known(items, if (inherits(x, "sw_survey")) analysed_items(x) else colnames(x$covariance))
+  moments <- as_moments(x, items)
+  check_variance(moments)
+  check_positive_definite(moments)
+  moments
+}
+
+check_items_known <- function(items, known) {
   unknown <- setdiff(items, known)
   if (length(unknown) > 0) {
     stop_structure("The structure names items that are not in the data.",
       faults = paste0(quoted(unknown), vapply(unknown, did_you_mean, "", known = known)))
   }
-  moments <- as_moments(x, items)
-  check_variance(moments)
-  check_positive_definite(moments)
-  moments
 }
 
 # Counts first, then the rank of the Jacobian away from the plain start.

@@ -59,6 +59,77 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_row_forms
+Rcpp::NumericVector export_row_forms(const Eigen::Map<Eigen::MatrixXd> x, const Eigen::Map<Eigen::MatrixXd> m);
+RcppExport SEXP _scalewort_export_row_forms(SEXP xSEXP, SEXP mSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type x(xSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type m(mSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_row_forms(x, m));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_structure_jacobian
+Eigen::MatrixXd export_structure_jacobian(Rcpp::List cells, int items, int factors, const Eigen::Map<Eigen::VectorXd> theta);
+RcppExport SEXP _scalewort_export_structure_jacobian(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP thetaSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type cells(cellsSEXP);
+    Rcpp::traits::input_parameter< int >::type items(itemsSEXP);
+    Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type theta(thetaSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_structure_jacobian(cells, items, factors, theta));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_fit_incomplete
+Rcpp::List export_fit_incomplete(Rcpp::List cells, int items, int factors, Rcpp::List patterns, const Eigen::Map<Eigen::VectorXd> start, double tolerance, int max_iterations, int threads);
+RcppExport SEXP _scalewort_export_fit_incomplete(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP patternsSEXP, SEXP startSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type cells(cellsSEXP);
+    Rcpp::traits::input_parameter< int >::type items(itemsSEXP);
+    Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type patterns(patternsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type start(startSEXP);
+    Rcpp::traits::input_parameter< double >::type tolerance(toleranceSEXP);
+    Rcpp::traits::input_parameter< int >::type max_iterations(max_iterationsSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_fit_incomplete(cells, items, factors, patterns, start, tolerance, max_iterations, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_incomplete_value
+Rcpp::List export_incomplete_value(Rcpp::List cells, int items, int factors, Rcpp::List patterns, const Eigen::Map<Eigen::VectorXd> theta);
+RcppExport SEXP _scalewort_export_incomplete_value(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP patternsSEXP, SEXP thetaSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type cells(cellsSEXP);
+    Rcpp::traits::input_parameter< int >::type items(itemsSEXP);
+    Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type patterns(patternsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type theta(thetaSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_incomplete_value(cells, items, factors, patterns, theta));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_pattern_likelihood
+Rcpp::List export_pattern_likelihood(Rcpp::List patterns, const Eigen::MatrixXd& covariance);
+RcppExport SEXP _scalewort_export_pattern_likelihood(SEXP patternsSEXP, SEXP covarianceSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type patterns(patternsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::MatrixXd& >::type covariance(covarianceSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_pattern_likelihood(patterns, covariance));
+    return rcpp_result_gen;
+END_RCPP
+}
 // export_extract
 Rcpp::List export_extract(const Eigen::Map<Eigen::MatrixXd> r, int m, int method, Rcpp::NumericVector start, double lower_bound, double tolerance, int max_iterations);
 RcppExport SEXP _scalewort_export_extract(SEXP rSEXP, SEXP mSEXP, SEXP methodSEXP, SEXP startSEXP, SEXP lower_boundSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP) {
@@ -294,6 +365,11 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_fit_structure", (DL_FUNC) &_scalewort_export_fit_structure, 7},
     {"_scalewort_export_evaluate_structure", (DL_FUNC) &_scalewort_export_evaluate_structure, 5},
     {"_scalewort_export_score_tests", (DL_FUNC) &_scalewort_export_score_tests, 6},
+    {"_scalewort_export_row_forms", (DL_FUNC) &_scalewort_export_row_forms, 2},
+    {"_scalewort_export_structure_jacobian", (DL_FUNC) &_scalewort_export_structure_jacobian, 4},
+    {"_scalewort_export_fit_incomplete", (DL_FUNC) &_scalewort_export_fit_incomplete, 8},
+    {"_scalewort_export_incomplete_value", (DL_FUNC) &_scalewort_export_incomplete_value, 5},
+    {"_scalewort_export_pattern_likelihood", (DL_FUNC) &_scalewort_export_pattern_likelihood, 2},
     {"_scalewort_export_extract", (DL_FUNC) &_scalewort_export_extract, 7},
     {"_scalewort_export_discrepancy", (DL_FUNC) &_scalewort_export_discrepancy, 4},
     {"_scalewort_export_complete_moments", (DL_FUNC) &_scalewort_export_complete_moments, 4},

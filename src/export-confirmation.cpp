@@ -1,5 +1,7 @@
 #include <RcppEigen.h>
+#include "columns-of-r.h"
 #include "core/confirmation.h"
+#include "core/fiml.h"
 
 namespace {
 
@@ -15,6 +17,21 @@ scalewort::Structure as_structure(const Rcpp::List& cells, int items, int factor
     out.cells.push_back({static_cast<scalewort::Part>(part[i]), row[i] - 1, column[i] - 1,
                          free[i] - 1, value[i]});
     out.parameters = std::max(out.parameters, free[i]);
+  }
+  return out;
+}
+
+// patterns: a list of list(n, seen (from 1), mean, covariance).
+std::vector<scalewort::Pattern> as_patterns(const Rcpp::List& patterns) {
+  std::vector<scalewort::Pattern> out;
+  for (R_xlen_t i = 0; i < patterns.size(); ++i) {
+    const Rcpp::List one = patterns[i];
+    scalewort::Pattern pattern;
+    pattern.n = Rcpp::as<double>(one["n"]);
+    for (int item : Rcpp::as<std::vector<int>>(one["seen"])) pattern.seen.push_back(item - 1);
+    pattern.mean = Rcpp::as<Eigen::VectorXd>(one["mean"]);
+    pattern.covariance = Rcpp::as<Eigen::MatrixXd>(one["covariance"]);
+    out.push_back(pattern);
   }
   return out;
 }
@@ -69,4 +86,54 @@ Rcpp::List export_score_tests(Rcpp::List cells, int items, int factors,
                              as_structure(candidates, items, factors).cells);
   return Rcpp::List::create(Rcpp::_["slope"] = Rcpp::NumericVector(Rcpp::wrap(out.slope)),
                             Rcpp::_["curvature"] = Rcpp::NumericVector(Rcpp::wrap(out.curvature)));
+}
+
+// The quadratic form of each row of x in m: diag(x m x').
+// [[Rcpp::export(name = "kernel_row_forms")]]
+Rcpp::NumericVector export_row_forms(const Eigen::Map<Eigen::MatrixXd> x,
+                                     const Eigen::Map<Eigen::MatrixXd> m) {
+  const Eigen::VectorXd out = (x * m).cwiseProduct(x).rowwise().sum();
+  return Rcpp::NumericVector(out.data(), out.data() + out.size());
+}
+
+// [[Rcpp::export(name = "kernel_structure_jacobian")]]
+Eigen::MatrixXd export_structure_jacobian(Rcpp::List cells, int items, int factors,
+                                          const Eigen::Map<Eigen::VectorXd> theta) {
+  return scalewort::jacobian(as_structure(cells, items, factors), theta);
+}
+
+// [[Rcpp::export(name = "kernel_fit_incomplete")]]
+Rcpp::List export_fit_incomplete(Rcpp::List cells, int items, int factors, Rcpp::List patterns,
+                                 const Eigen::Map<Eigen::VectorXd> start, double tolerance,
+                                 int max_iterations, int threads) {
+  const scalewort::IncompleteFit out =
+      scalewort::fit_incomplete(as_structure(cells, items, factors), as_patterns(patterns), start,
+                                tolerance, max_iterations, threads_to_use(threads));
+  return Rcpp::List::create(
+      Rcpp::_["status"] = static_cast<int>(out.status),
+      Rcpp::_["theta"] = Rcpp::NumericVector(Rcpp::wrap(out.theta)),
+      Rcpp::_["mean"] = Rcpp::NumericVector(Rcpp::wrap(out.mean)), Rcpp::_["value"] = out.value,
+      Rcpp::_["implied"] = out.implied, Rcpp::_["observed_hessian"] = out.observed_hessian,
+      Rcpp::_["gradient"] = Rcpp::NumericVector(Rcpp::wrap(out.gradient)),
+      Rcpp::_["decrement"] = out.decrement, Rcpp::_["iterations"] = out.iterations);
+}
+
+// Minus twice the log-likelihood per case, without its constant, and its gradient.
+// [[Rcpp::export(name = "kernel_incomplete_value")]]
+Rcpp::List export_incomplete_value(Rcpp::List cells, int items, int factors, Rcpp::List patterns,
+                                   const Eigen::Map<Eigen::VectorXd> theta) {
+  Eigen::VectorXd gradient;
+  const double value = scalewort::incomplete_value(as_structure(cells, items, factors),
+                                                   as_patterns(patterns), theta, gradient);
+  return Rcpp::List::create(Rcpp::_["value"] = value,
+                            Rcpp::_["gradient"] = Rcpp::NumericVector(Rcpp::wrap(gradient)));
+}
+
+// The same at any covariance matrix, with the means that go with it.
+// [[Rcpp::export(name = "kernel_pattern_likelihood")]]
+Rcpp::List export_pattern_likelihood(Rcpp::List patterns, const Eigen::MatrixXd& covariance) {
+  const scalewort::PatternLikelihood out =
+      scalewort::pattern_likelihood(as_patterns(patterns), covariance, threads_to_use());
+  return Rcpp::List::create(Rcpp::_["defined"] = out.defined, Rcpp::_["value"] = out.value,
+                            Rcpp::_["mean"] = Rcpp::NumericVector(Rcpp::wrap(out.mean)));
 }

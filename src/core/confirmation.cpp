@@ -126,26 +126,52 @@ ScoreTests score_tests(const Structure& structure, const MatrixRef& s, const Vec
   Eigen::LLT<Matrix> of_s(s);
   const Evaluation at = evaluate(structure, s, log_determinant(of_s), theta);
   if (!at.defined) return out;
-  Structure wanted{structure.items, structure.factors, candidates, 0};
-  const Derivatives c = derivatives(wanted, at.implied), f = derivatives(structure, at.implied);
+  // A candidate's u is a unit vector, its v one, too, or a column of pull; so products with
+  // them are columns of what follows. Cells are gathered by free parameter.
+  const Derivatives f = derivatives(structure, at.implied);
   const Matrix weight = at.inverse - at.inverse * s * at.inverse;
-  out.slope = 2.0 * c.weight.cwiseProduct((weight * c.v).cwiseProduct(c.u).colwise().sum().transpose());
-  // As in slope(), between candidates and cells.
-  const Matrix au = at.inverse * f.u, av = at.inverse * f.v;
-  const Matrix cu = at.inverse * c.u, cv = at.inverse * c.v;
-  Matrix between = 2.0 * ((c.u.transpose() * au).cwiseProduct(c.v.transpose() * av) +
-                          (c.u.transpose() * av).cwiseProduct(c.v.transpose() * au));
-  between = c.weight.asDiagonal() * between * f.weight.asDiagonal();
-  Matrix cross = Matrix::Zero(count, structure.parameters);
-  for (Eigen::Index j = 0; j < between.cols(); ++j)
-    if (structure.cells[j].free >= 0) cross.col(structure.cells[j].free) += between.col(j);
-  const Vector uu = c.u.cwiseProduct(cu).colwise().sum(), vv = c.v.cwiseProduct(cv).colwise().sum();
-  const Vector uv = c.u.cwiseProduct(cv).colwise().sum();
-  const Vector own = 2.0 * c.weight.array().square() * (uu.array() * vv.array() + uv.array().square());
+  const Matrix weight_pull = weight * at.implied.pull, a_pull = at.inverse * at.implied.pull;
+  const Matrix pull_pull = at.implied.pull.transpose() * a_pull;
+  const Matrix ua = f.u.transpose() * at.inverse, va = f.v.transpose() * at.inverse;
+  const Matrix ua_pull = f.u.transpose() * a_pull, va_pull = f.v.transpose() * a_pull;
+  Matrix cross = Matrix::Zero(structure.parameters, count);
+  Vector own(count);
+  for (Eigen::Index i = 0; i < count; ++i) {
+    const Eigen::Index row = candidates[i].row, column = candidates[i].column;
+    const bool loading = candidates[i].part == Part::loading;
+    const double half = !loading && row == column ? 0.5 : 1.0;
+    out.slope(i) = 2.0 * half * (loading ? weight_pull(row, column) : weight(row, column));
+    const auto u_with_v = loading ? ua_pull.col(column) : ua.col(column);
+    const auto v_with_v = loading ? va_pull.col(column) : va.col(column);
+    for (Eigen::Index j = 0; j < f.weight.size(); ++j)
+      if (structure.cells[j].free >= 0)
+        cross(structure.cells[j].free, i) +=
+            2.0 * half * f.weight(j) * (ua(j, row) * v_with_v(j) + va(j, row) * u_with_v(j));
+    const double vv = loading ? pull_pull(column, column) : at.inverse(column, column);
+    const double uv = loading ? a_pull(row, column) : at.inverse(row, column);
+    own(i) = 2.0 * half * half * (at.inverse(row, row) * vv + uv * uv);
+  }
   const Matrix hessian = slope(structure, s, at).expected_hessian;
-  Eigen::LDLT<Matrix> factor(hessian);
-  const Vector shared = cross.cwiseProduct(factor.solve(cross.transpose()).transpose()).rowwise().sum();
+  const Vector scale = hessian.diagonal().array().max(1e-300).rsqrt();
+  Eigen::LLT<Matrix> factor(scale.asDiagonal() * hessian * scale.asDiagonal());
+  if (factor.info() != Eigen::Success) return out;
+  const Matrix scaled = scale.asDiagonal() * cross;
+  const Vector shared = factor.matrixL().solve(scaled).colwise().squaredNorm().transpose();
   out.curvature = ((own - shared).array() > 1e-8 * own.array()).select(own - shared, 0.0);
+  return out;
+}
+
+Matrix jacobian(const Structure& structure, const VectorRef& theta) {
+  const Eigen::Index p = structure.items;
+  const Derivatives d = derivatives(structure, imply(fill(structure, theta)));
+  Matrix out = Matrix::Zero(p * (p + 1) / 2, structure.parameters);
+  for (Eigen::Index k = 0; k < d.weight.size(); ++k) {
+    if (structure.cells[k].free < 0) continue;
+    double* column = out.col(structure.cells[k].free).data();
+    for (Eigen::Index j = 0; j < p; ++j)
+      for (Eigen::Index i = j; i < p; ++i)
+        *column++ += d.weight(k) * (d.u(i, k) * d.v(j, k) + d.v(i, k) * d.u(j, k));
+  }
   return out;
 }
 

@@ -46,7 +46,7 @@ struct Fit {
 Fit fit_structure(const Structure& structure, const MatrixRef& s, const VectorRef& start,
                   const FitOptions& options);
 
-// What freeing each of some fixed cells would do, to first order: the slope of the
+// What freeing each of some fixed cells (loadings or residuals) would do, to first order: the slope of the
 // discrepancy in the cell at `value`, and its curvature once the free parameters have
 // adjusted, h_cc - h_c inv(H) h_c' (expected Hessian). The score test of a cell is
 // n/2 slope^2 / curvature, its expected change -slope / curvature. Curvature 0 where the
@@ -56,5 +56,9 @@ struct ScoreTests {
 };
 ScoreTests score_tests(const Structure& structure, const MatrixRef& s, const VectorRef& theta,
                        const std::vector<Cell>& candidates);
+
+// Derivative of the implied covariances (lower triangle with diagonal, by column) in the
+// free parameters: p(p + 1)/2 x q.
+Matrix jacobian(const Structure& structure, const VectorRef& theta);
 
 }  // namespace scalewort

@@ -17,7 +17,7 @@ void count_draws(Generator& generator, Eigen::Index n, std::vector<int>& counts)
   counts.assign(n, 0);
   const double size = static_cast<double>(n);
   for (Eigen::Index i = 0; i < n; ++i) {
-    const double u = static_cast<double>(generator() >> 11) * 0x1.0p-53;
+    const double u = static_cast<double>(generator() >> 11) / 9007199254740992.0;  // 2^53
     ++counts[static_cast<std::size_t>(u * size)];
   }
 }

@@ -53,7 +53,7 @@ test_that("the Jacobian of the implied covariances agrees with differences", {
     sigma <- x$loading %*% core("core_factor_covariance")(x) %*% t(x$loading) + x$residual
     sigma[lower.tri(sigma, diag = TRUE)]
   }
-  expect_equal(core("core_structure_jacobian")(cells, matrices(theta)), differences(implied, theta), tolerance = 1e-6)
+  expect_equal(core("core_structure_jacobian")(cells, theta, 9, 4), differences(implied, theta), tolerance = 1e-6)
 })
 
 test_that("standardised residuals are spread like normals when the structure is true", {

@@ -36,7 +36,7 @@ test_that("trace and sandwich by the slow way, with the full matrix of fourth mo
     twice <- (2 - (i[1] == i[2])) * (2 - (j[1] == j[2]))
     twice / 4 * (inverse[i[1], j[1]] * inverse[i[2], j[2]] + inverse[i[1], j[2]] * inverse[i[2], j[1]])
   }))
-  delta <- core("core_structure_jacobian")(cells, matrices)
+  delta <- core("core_structure_jacobian")(cells, fit$theta, 6, 2)
   bread <- solve(t(delta) %*% weight %*% delta)
   u <- weight - weight %*% delta %*% bread %*% t(delta) %*% weight
   expect_equal(fast$scale, sum(diag(u %*% gamma)) / 8, tolerance = 1e-8)

@@ -68,7 +68,8 @@ test_that("structures that say impossible things are refused", {
   expect_error(sw_add_higher(plain, "top", "calm"), class = "scalewort_error_structure")
   expect_error(plain |> sw_add_higher("top", scales) |> sw_add_higher("other", scales[1:2]), class = "scalewort_error_structure")
   # A factor above two others cannot be told apart from their covariance.
-  expect_error(sw_confirm(survey, sw_structure(calm = paste0("calm", 1:5), kinship = paste0("kin", 1:5)) |> sw_add_higher("top", c("calm", "kinship"))),
+  expect_error(sw_confirm(survey, sw_structure(calm = paste0("calm", 1:5), kinship = paste0("kin", 1:5)) |> sw_add_higher("top", c("calm",
+    "kinship"))),
     class = "scalewort_error_structure")
 })
 
@@ -92,9 +93,9 @@ test_that("further indices by hand from chi-squares", {
   expect_equal(f$rni, f$cfi, tolerance = 1e-10)
   expect_equal(f$critical_n, qchisq(.95, 203) / (f$chi_square / 421) + 1)
   expect_equal(f$bic - f$aic, (log(421) - 2) * 50)
-  ratio <- solve(four$parts$implied) %*% four$parts$sample
+  ratio <- solve(four$parts$implied) %*% four$parts$observed
   expect_equal(f$gfi, 1 - sum(diag((ratio - diag(22)) %*% (ratio - diag(22)))) / sum(diag(ratio %*% ratio)), tolerance = 1e-10)
-  residual <- four$parts$sample - four$parts$implied
+  residual <- four$parts$observed - four$parts$implied
   expect_equal(f$rmr, sqrt(mean(residual[lower.tri(residual, diag = TRUE)]^2)))
 })
 
@@ -136,7 +137,8 @@ test_that("rivals: nested ones are tested, others compared", {
 test_that("items are dropped from a confirmation on record, and scores come back", {
   shorter <- sw_drop(four, "calm6", reason = "loads nowhere")
   expect_equal(tidy(shorter, "route")$items, c(22, 21))
-  expect_equal(tidy(shorter, "route")$chi_square[2], sw_confirm(sw_drop(survey, "calm6", reason = "x"), sw_drop(plain, "calm6"))$parts$figures$chi_square)
+  expect_equal(tidy(shorter, "route")$chi_square[2], sw_confirm(sw_drop(survey, "calm6", reason = "x"), sw_drop(plain,
+    "calm6"))$parts$figures$chi_square)
   from_moments <- sw_drop(sw_confirm(sw_moments(survey), plain), "calm6", reason = "x")
   expect_equal(from_moments$parts$figures$df, shorter$parts$figures$df)
   expect_error(sw_drop(four, "calm6"), class = "scalewort_error_input")
