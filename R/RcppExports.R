@@ -33,6 +33,10 @@ kernel_pattern_likelihood <- function(patterns, covariance) {
     .Call(`_scalewort_export_pattern_likelihood`, patterns, covariance)
 }
 
+kernel_incomplete_score_tests <- function(cells, items, factors, patterns, theta, candidates) {
+    .Call(`_scalewort_export_incomplete_score_tests`, cells, items, factors, patterns, theta, candidates)
+}
+
 kernel_extract <- function(r, m, method, start, lower_bound, tolerance, max_iterations) {
     .Call(`_scalewort_export_extract`, r, m, method, start, lower_bound, tolerance, max_iterations)
 }

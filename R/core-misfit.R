@@ -19,8 +19,13 @@ core_candidates <- function(cells, items, factors) {
 
 # Modification index (Sorbom, 1989), its p, expected change, and expected change of the
 # standardised value, of each candidate; NA where it cannot be told from what is free.
-core_modifications <- function(cells, theta, s, items, factors, n, candidates, matrices, implied) {
-  at <- kernel_score_tests(cells, items, factors, s, theta, candidates)
+# patterns: of incomplete answers, in place of s.
+core_modifications <- function(cells, theta, s, items, factors, n, candidates, matrices, implied, patterns = NULL) {
+  at <- if (is.null(patterns)) {
+    kernel_score_tests(cells, items, factors, s, theta, candidates)
+  } else {
+    kernel_incomplete_score_tests(cells, items, factors, patterns, theta, candidates)
+  }
   known <- at$curvature > 0
   curvature <- ifelse(known, at$curvature, NA)
   change <- -at$slope / curvature

@@ -149,10 +149,11 @@ factor_reliability <- function(structure, fit, items, limits, believed) {
 # What freeing one more loading or residual pair would change, largest index first.
 modification_table <- function(cells, fit, s, n, items, factors) {
   candidates <- core_candidates(cells, length(items), length(factors))
-  if (nrow(candidates) == 0 || fit$status != "ok" || !is.null(fit$baseline)) {
+  if (nrow(candidates) == 0 || fit$status != "ok") {
     return(plain_table(what = character(), item = character(), with = character(), index = numeric()))
   }
-  found <- core_modifications(cells, fit$theta, s, length(items), length(factors), n, candidates, fit$matrices, fit$implied)
+  found <- core_modifications(cells, fit$theta, s, length(items), length(factors), n, candidates, fit$matrices, fit$implied,
+    fit$patterns)
   found <- found[!is.na(found$index), ]
   loading <- found$part == core_parts[["loading"]]
   matters <- ifelse(loading, .20, .10)

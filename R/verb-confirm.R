@@ -12,8 +12,7 @@
 #' @param missing `"listwise"` (complete cases), or `"fiml"`: maximum likelihood from
 #'   everyone who answered any of the items (Arbuckle, 1996; means free; standard errors
 #'   from the observed information), for answers missing at random. SRMR and residuals then
-#'   compare with the means and covariances of the EM algorithm, and modification indices
-#'   are not given.
+#'   compare with the means and covariances of the EM algorithm.
 #' @param scaling `"variance"` (factor variances 1) or `"first"` (each factor's
 #'   first loading 1).
 #' @param level Level of the intervals of estimates.
@@ -114,7 +113,9 @@ em_survey_moments <- function(x, items) {
 
 incomplete_fit <- function(x, cells, moments, factors, start) {
   answers <- keyed_answers(x, colnames(moments$covariance))
-  fit <- core_fit_incomplete(cells, core_answer_patterns(answers), moments, length(factors), start)
+  patterns <- core_answer_patterns(answers)
+  fit <- core_fit_incomplete(cells, patterns, moments, length(factors), start)
+  fit$patterns <- patterns
   fit$baseline <- core_incomplete_baseline(answers, fit$saturated)
   fit
 }

@@ -130,6 +130,22 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_incomplete_score_tests
+Rcpp::List export_incomplete_score_tests(Rcpp::List cells, int items, int factors, Rcpp::List patterns, const Eigen::Map<Eigen::VectorXd> theta, Rcpp::List candidates);
+RcppExport SEXP _scalewort_export_incomplete_score_tests(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP patternsSEXP, SEXP thetaSEXP, SEXP candidatesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type cells(cellsSEXP);
+    Rcpp::traits::input_parameter< int >::type items(itemsSEXP);
+    Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type patterns(patternsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type theta(thetaSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type candidates(candidatesSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_incomplete_score_tests(cells, items, factors, patterns, theta, candidates));
+    return rcpp_result_gen;
+END_RCPP
+}
 // export_extract
 Rcpp::List export_extract(const Eigen::Map<Eigen::MatrixXd> r, int m, int method, Rcpp::NumericVector start, double lower_bound, double tolerance, int max_iterations);
 RcppExport SEXP _scalewort_export_extract(SEXP rSEXP, SEXP mSEXP, SEXP methodSEXP, SEXP startSEXP, SEXP lower_boundSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP) {
@@ -370,6 +386,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_fit_incomplete", (DL_FUNC) &_scalewort_export_fit_incomplete, 8},
     {"_scalewort_export_incomplete_value", (DL_FUNC) &_scalewort_export_incomplete_value, 5},
     {"_scalewort_export_pattern_likelihood", (DL_FUNC) &_scalewort_export_pattern_likelihood, 2},
+    {"_scalewort_export_incomplete_score_tests", (DL_FUNC) &_scalewort_export_incomplete_score_tests, 6},
     {"_scalewort_export_extract", (DL_FUNC) &_scalewort_export_extract, 7},
     {"_scalewort_export_discrepancy", (DL_FUNC) &_scalewort_export_discrepancy, 4},
     {"_scalewort_export_complete_moments", (DL_FUNC) &_scalewort_export_complete_moments, 4},

@@ -137,3 +137,15 @@ Rcpp::List export_pattern_likelihood(Rcpp::List patterns, const Eigen::MatrixXd&
   return Rcpp::List::create(Rcpp::_["defined"] = out.defined, Rcpp::_["value"] = out.value,
                             Rcpp::_["mean"] = Rcpp::NumericVector(Rcpp::wrap(out.mean)));
 }
+
+// [[Rcpp::export(name = "kernel_incomplete_score_tests")]]
+Rcpp::List export_incomplete_score_tests(Rcpp::List cells, int items, int factors,
+                                         Rcpp::List patterns,
+                                         const Eigen::Map<Eigen::VectorXd> theta,
+                                         Rcpp::List candidates) {
+  const scalewort::ScoreTests out = scalewort::incomplete_score_tests(
+      as_structure(cells, items, factors), as_patterns(patterns), theta,
+      as_structure(candidates, items, factors).cells);
+  return Rcpp::List::create(Rcpp::_["slope"] = Rcpp::NumericVector(Rcpp::wrap(out.slope)),
+                            Rcpp::_["curvature"] = Rcpp::NumericVector(Rcpp::wrap(out.curvature)));
+}

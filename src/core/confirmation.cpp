@@ -119,39 +119,54 @@ Fit fit_structure(const Structure& structure, const MatrixRef& s, const VectorRe
   return out;
 }
 
-ScoreTests score_tests(const Structure& structure, const MatrixRef& s, const VectorRef& theta,
-                       const std::vector<Cell>& candidates) {
+void ScoreInformation::add(const Structure& structure, const Implied& implied,
+                           const Matrix& inverse, double share,
+                           const std::vector<Cell>& candidates) {
   const Eigen::Index count = static_cast<Eigen::Index>(candidates.size());
-  ScoreTests out{Vector::Zero(count), Vector::Zero(count)};
-  Eigen::LLT<Matrix> of_s(s);
-  const Evaluation at = evaluate(structure, s, log_determinant(of_s), theta);
-  if (!at.defined) return out;
+  if (own.size() == 0) {
+    own = Vector::Zero(count);
+    cross = Matrix::Zero(structure.parameters, count);
+    hessian = Matrix::Zero(structure.parameters, structure.parameters);
+  }
   // A candidate's u is a unit vector, its v one, too, or a column of pull; so products with
   // them are columns of what follows. Cells are gathered by free parameter.
-  const Derivatives f = derivatives(structure, at.implied);
-  const Matrix weight = at.inverse - at.inverse * s * at.inverse;
-  const Matrix weight_pull = weight * at.implied.pull, a_pull = at.inverse * at.implied.pull;
-  const Matrix pull_pull = at.implied.pull.transpose() * a_pull;
-  const Matrix ua = f.u.transpose() * at.inverse, va = f.v.transpose() * at.inverse;
+  const Derivatives f = derivatives(structure, implied);
+  const Matrix a_pull = inverse * implied.pull;
+  const Matrix pull_pull = implied.pull.transpose() * a_pull;
+  const Matrix ua = f.u.transpose() * inverse, va = f.v.transpose() * inverse;
   const Matrix ua_pull = f.u.transpose() * a_pull, va_pull = f.v.transpose() * a_pull;
-  Matrix cross = Matrix::Zero(structure.parameters, count);
-  Vector own(count);
   for (Eigen::Index i = 0; i < count; ++i) {
     const Eigen::Index row = candidates[i].row, column = candidates[i].column;
     const bool loading = candidates[i].part == Part::loading;
-    const double half = !loading && row == column ? 0.5 : 1.0;
-    out.slope(i) = 2.0 * half * (loading ? weight_pull(row, column) : weight(row, column));
+    const double half = share * (!loading && row == column ? 0.5 : 1.0);
     const auto u_with_v = loading ? ua_pull.col(column) : ua.col(column);
     const auto v_with_v = loading ? va_pull.col(column) : va.col(column);
     for (Eigen::Index j = 0; j < f.weight.size(); ++j)
       if (structure.cells[j].free >= 0)
         cross(structure.cells[j].free, i) +=
             2.0 * half * f.weight(j) * (ua(j, row) * v_with_v(j) + va(j, row) * u_with_v(j));
-    const double vv = loading ? pull_pull(column, column) : at.inverse(column, column);
-    const double uv = loading ? a_pull(row, column) : at.inverse(row, column);
-    own(i) = 2.0 * half * half * (at.inverse(row, row) * vv + uv * uv);
+    const double vv = loading ? pull_pull(column, column) : inverse(column, column);
+    const double uv = loading ? a_pull(row, column) : inverse(row, column);
+    own(i) += 2.0 * half * half / share * (inverse(row, row) * vv + uv * uv);
   }
-  const Matrix hessian = slope(structure, s, at).expected_hessian;
+  const Matrix uu = ua * f.u, vv = va * f.v, uv = ua * f.v;
+  Matrix cells = 2.0 * (uu.cwiseProduct(vv) + uv.cwiseProduct(uv.transpose()));
+  cells = f.weight.asDiagonal() * cells * f.weight.asDiagonal();
+  hessian += share * gather(structure, cells);
+}
+
+ScoreTests ScoreInformation::tests(const Structure& structure, const Implied& implied,
+                                   const Matrix& weight,
+                                   const std::vector<Cell>& candidates) const {
+  const Eigen::Index count = static_cast<Eigen::Index>(candidates.size());
+  ScoreTests out{Vector::Zero(count), Vector::Zero(count)};
+  const Matrix weight_pull = weight * implied.pull;
+  for (Eigen::Index i = 0; i < count; ++i) {
+    const Eigen::Index row = candidates[i].row, column = candidates[i].column;
+    const bool loading = candidates[i].part == Part::loading;
+    const double half = !loading && row == column ? 0.5 : 1.0;
+    out.slope(i) = 2.0 * half * (loading ? weight_pull(row, column) : weight(row, column));
+  }
   const Vector scale = hessian.diagonal().array().max(1e-300).rsqrt();
   Eigen::LLT<Matrix> factor(scale.asDiagonal() * hessian * scale.asDiagonal());
   if (factor.info() != Eigen::Success) return out;
@@ -159,6 +174,18 @@ ScoreTests score_tests(const Structure& structure, const MatrixRef& s, const Vec
   const Vector shared = factor.matrixL().solve(scaled).colwise().squaredNorm().transpose();
   out.curvature = ((own - shared).array() > 1e-8 * own.array()).select(own - shared, 0.0);
   return out;
+}
+
+ScoreTests score_tests(const Structure& structure, const MatrixRef& s, const VectorRef& theta,
+                       const std::vector<Cell>& candidates) {
+  const Eigen::Index count = static_cast<Eigen::Index>(candidates.size());
+  Eigen::LLT<Matrix> of_s(s);
+  const Evaluation at = evaluate(structure, s, log_determinant(of_s), theta);
+  if (!at.defined) return {Vector::Zero(count), Vector::Zero(count)};
+  ScoreInformation information;
+  information.add(structure, at.implied, at.inverse, 1.0, candidates);
+  return information.tests(structure, at.implied, at.inverse - at.inverse * s * at.inverse,
+                           candidates);
 }
 
 Matrix jacobian(const Structure& structure, const VectorRef& theta) {

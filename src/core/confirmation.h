@@ -57,6 +57,19 @@ struct ScoreTests {
 ScoreTests score_tests(const Structure& structure, const MatrixRef& s, const VectorRef& theta,
                        const std::vector<Cell>& candidates);
 
+// The same in steps, for answers whose information comes in shares: add() for each share
+// with the inverse of the covariances seen there (zero elsewhere), then tests() with the
+// weight W for which the slope in a direction D of the covariances is tr(W D).
+struct ScoreInformation {
+  Vector own;      // h_cc of each candidate
+  Matrix cross;    // q x candidates
+  Matrix hessian;  // q x q
+  void add(const Structure& structure, const Implied& implied, const Matrix& inverse, double share,
+           const std::vector<Cell>& candidates);
+  ScoreTests tests(const Structure& structure, const Implied& implied, const Matrix& weight,
+                   const std::vector<Cell>& candidates) const;
+};
+
 // Derivative of the implied covariances (lower triangle with diagonal, by column) in the
 // free parameters: p(p + 1)/2 x q.
 Matrix jacobian(const Structure& structure, const VectorRef& theta);

@@ -151,4 +151,22 @@ IncompleteFit fit_incomplete(const Structure& structure, const std::vector<Patte
   return out;
 }
 
+ScoreTests incomplete_score_tests(const Structure& structure, const std::vector<Pattern>& patterns,
+                                  const VectorRef& theta, const std::vector<Cell>& candidates) {
+  const Implied implied = imply(fill(structure, theta));
+  const PatternLikelihood at = pattern_likelihood(patterns, implied.covariance, 1);
+  const Eigen::Index count = static_cast<Eigen::Index>(candidates.size());
+  if (!at.defined) return {Vector::Zero(count), Vector::Zero(count)};
+  double total = 0.0;
+  for (const Pattern& pattern : patterns) total += pattern.n;
+  ScoreInformation information;
+  for (const Pattern& pattern : patterns) {
+    const Matrix sigma = seen_part(implied.covariance, pattern.seen);
+    Matrix inverse = Matrix::Zero(structure.items, structure.items);
+    add_seen(inverse, sigma.llt().solve(Matrix::Identity(sigma.rows(), sigma.rows())), pattern.seen);
+    information.add(structure, implied, inverse, pattern.n / total, candidates);
+  }
+  return information.tests(structure, implied, at.weight, candidates);
+}
+
 }  // namespace scalewort

@@ -1,7 +1,7 @@
 // Full information maximum likelihood of a factor structure from incomplete answers.
 #pragma once
 #include <vector>
-#include "structure.h"
+#include "confirmation.h"
 
 namespace scalewort {
 
@@ -47,5 +47,10 @@ IncompleteFit fit_incomplete(const Structure& structure, const std::vector<Patte
 // The value and its gradient in theta (q); public for tests.
 double incomplete_value(const Structure& structure, const std::vector<Pattern>& patterns,
                         const VectorRef& theta, Vector& gradient);
+
+// Score tests as in score_tests(), with the information that the answers seen would be
+// expected to give.
+ScoreTests incomplete_score_tests(const Structure& structure, const std::vector<Pattern>& patterns,
+                                  const VectorRef& theta, const std::vector<Cell>& candidates);
 
 }  // namespace scalewort

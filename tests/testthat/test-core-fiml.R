@@ -91,3 +91,17 @@ test_that("standard errors are the spread over samples", {
   ratio <- rowMeans(draws[14:26, ]) / apply(draws[1:13, ], 1, sd)
   expect_equal(mean(ratio), 1, tolerance = .08)
 })
+
+test_that("modification indices from incomplete answers: as ML for complete ones, and near the fall of chi-square", {
+  s <- cov(complete) * 399 / 400
+  ml <- core("core_fit_structure")(cells, s, 2L)
+  candidates <- core("core_candidates")(cells, 6, 2)
+  plain <- core("kernel_score_tests")(cells, 6L, 2L, s, ml$theta, candidates)
+  by_pattern <- core("kernel_incomplete_score_tests")(cells, 6L, 2L, core("core_answer_patterns")(complete), ml$theta, candidates)
+  expect_equal(by_pattern, plain, tolerance = 1e-8)
+  survey <- sw_demo("plotholders")
+  fit <- sw_confirm(survey, sw_structure(survey), missing = "fiml")
+  freed <- sw_confirm(survey, sw_structure(survey) |> sw_add_pair("craft5", "craft6"), missing = "fiml")
+  row <- subset(tidy(fit, "modifications"), item == "craft5" & with == "craft6")
+  expect_equal(row$index, fit$parts$figures$chi_square - freed$parts$figures$chi_square, tolerance = .15)
+})
