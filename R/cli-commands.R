@@ -75,7 +75,7 @@ cli_commands <- function() {
     confirm = command("Confirm a factor structure", cli_confirm, list(
       opt("--structure", "Structure in YAML; the codebook's subscales when not given", metavar = "FILE"),
       opt("--estimator", "ml or robust [default %default]", "ml", metavar = "NAME"),
-      opt("--missing", "listwise, or fiml: everyone who answered anything [default %default]", "listwise", metavar = "RULE"),
+      opt("--missing", "listwise, or fiml: everyone who answered anything; fiml where ml meets gaps, when not given", metavar = "RULE"),
       opt("--scaling", "variance or first [default %default]", "variance", metavar = "NAME"),
       opt("--level", "Level of intervals [default %default]", .95, "double"),
       opt("--drop", "Items to drop one after the other, separated by commas", metavar = "ITEMS"),

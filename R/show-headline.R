@@ -278,7 +278,9 @@ headline.sw_confirmation <- function(x) {
   } else {
     paste0("The structure misses the bound of ", and_list(column_header(missed)), ". ")
   }
-  paste0(start, judgement, "Chi-square ", decimals(f$chi_square, 2), " on ", f$df, " df, p ", p_words(f$p.value),
+  scaled <- !is.null(f$scale)
+  paste0(start, judgement, if (scaled) "Scaled chi-square " else "Chi-square ", decimals(if (scaled) f$chi_square_scaled else f$chi_square, 2),
+    " on ", f$df, " df, p ", p_words(if (scaled) f$p_scaled else f$p.value),
     if (f$df > 0) paste0("; CFI ", coefficient_text(f$cfi), ", RMSEA ", coefficient_text(f$rmsea), " [",
       coefficient_text(f$rmsea.low), ", ", coefficient_text(f$rmsea.high), "], SRMR ", coefficient_text(f$srmr)), ".")
 }

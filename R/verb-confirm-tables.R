@@ -173,7 +173,8 @@ modification_table <- function(cells, fit, s, n, items, factors) {
 missed_correlations <- function(cells, fit, s, n, covariance, limits) {
   r <- stats::cov2cor(s)
   left <- core_residual_r(s, fit$implied)
-  z <- if (is.null(covariance) || !is.null(fit$baseline)) left * NA else core_standardised_residuals(s, fit$implied, core_structure_jacobian(cells, fit$theta, ncol(s), ncol(fit$matrices$factor)),
+  z <- if (is.null(covariance) || !is.null(fit$baseline)) left * NA else core_standardised_residuals(s, fit$implied, core_structure_jacobian(cells,
+    fit$theta, ncol(s), ncol(fit$matrices$factor)),
     covariance, n)
   at <- which(lower.tri(r), arr.ind = TRUE)
   out <- plain_table(

@@ -9,7 +9,8 @@
 #'   sandwich standard errors that allow for answers that are not normal (Satorra &
 #'   Bentler, 1994), and CFI, TLI and RMSEA that go with it (Brosseau-Liard & Savalei, 2014;
 #'   Brosseau-Liard, Savalei & Li, 2012). Needs single answers.
-#' @param missing `"listwise"` (complete cases), or `"fiml"`: maximum likelihood from
+#' @param missing By default `"fiml"` where `"ml"` meets missing answers, else
+#'   `"listwise"` (complete cases). `"fiml"` is maximum likelihood from
 #'   everyone who answered any of the items (Arbuckle, 1996; means free; standard errors
 #'   from the observed information), for answers missing at random. SRMR and residuals then
 #'   compare with the means and covariances of the EM algorithm.
@@ -42,10 +43,10 @@
 #' structure <- sw_structure(halves$validation) |> sw_add_pair("craft5", "craft6")
 #' sw_confirm(halves$validation, structure, estimator = "robust")
 #' @export
-sw_confirm <- function(x, structure = NULL, estimator = "ml", missing = "listwise", scaling = "variance", level = 0.95,
+sw_confirm <- function(x, structure = NULL, estimator = "ml", missing = NULL, scaling = "variance", level = 0.95,
                        limits = sw_limits()) {
   check_choice(estimator, c("ml", "robust"), "estimator")
-  check_choice(missing, c("listwise", "fiml"), "missing")
+  if (!is.null(missing)) check_choice(missing, c("listwise", "fiml"), "missing")
   check_choice(scaling, c("variance", "first"), "scaling")
   check_number(level, "level", .5, .999)
   check_limits(limits)
@@ -53,6 +54,7 @@ sw_confirm <- function(x, structure = NULL, estimator = "ml", missing = "listwis
   check_answers_there(x, estimator, missing)
   structure <- confirm_structure(x, structure)
   items <- structure_items(structure)
+  if (is.null(missing)) missing <- if (estimator == "ml" && misses_any(x, items)) "fiml" else "listwise"
   incomplete <- missing == "fiml"
   moments <- if (incomplete) em_survey_moments(x, items) else confirm_moments(x, items)
   s <- if (incomplete) moments$covariance else moments$covariance * (moments$n - 1) / moments$n
@@ -87,8 +89,13 @@ sw_confirm <- function(x, structure = NULL, estimator = "ml", missing = "listwis
   )
 }
 
+# Does anyone in use miss an answer to one of the items?
+misses_any <- function(x, items) {
+  inherits(x, "sw_survey") && any(vapply(intersect(items, names(x$answers)), function(item) anyNA(x$answers[[item]][x$kept]), TRUE))
+}
+
 check_answers_there <- function(x, estimator, missing) {
-  asked <- c(if (estimator == "robust") "`estimator = \"robust\"`", if (missing == "fiml") "`missing = \"fiml\"`")
+  asked <- c(if (estimator == "robust") "`estimator = \"robust\"`", if (identical(missing, "fiml")) "`missing = \"fiml\"`")
   if (length(asked) > 0 && !inherits(x, "sw_survey")) {
     stop_input(paste0(asked[1], " needs single answers, and moments hold none."), hint = "Give the survey.")
   }

@@ -38,7 +38,8 @@ test_that("complete answers give what complete-data maximum likelihood gives", {
   patterns <- core("core_answer_patterns")(complete)
   s <- cov(complete) * 399 / 400
   ml <- core("core_fit_structure")(cells, s, 2L)
-  fiml <- core("core_fit_incomplete")(cells, patterns, list(mean = colMeans(complete), covariance = s), 2L, core("core_structure_start")(cells, s, 2L))
+  fiml <- core("core_fit_incomplete")(cells, patterns, list(mean = colMeans(complete), covariance = s), 2L, core("core_structure_start")(cells, s,
+    2L))
   expect_equal(fiml$theta, ml$theta, tolerance = 1e-6)
   expect_equal(fiml$discrepancy, ml$discrepancy, tolerance = 1e-9)
   se <- function(h) sqrt(diag(core("core_estimate_covariance")(h, 400)))

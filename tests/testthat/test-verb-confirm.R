@@ -1,14 +1,16 @@
 survey <- sw_demo("plotholders")
 plain <- sw_structure(survey)
-four <- sw_confirm(survey, plain)
+# Complete cases, so that the figures can be worked out from covariances.
+confirm <- function(...) sw_confirm(..., missing = "listwise")
+four <- confirm(survey, plain)
 scales <- names(plain$factors)
 
 test_that("a higher factor: degrees of freedom, reproduction, both scalings", {
   higher <- sw_add_higher(plain, "plot", scales)
-  x <- sw_confirm(survey, higher)
+  x <- confirm(survey, higher)
   # four paths in place of six covariances
   expect_equal(x$parts$figures$df, 205)
-  expect_equal(sw_confirm(survey, higher, scaling = "first")$parts$figures$chi_square, x$parts$figures$chi_square, tolerance = 1e-7)
+  expect_equal(confirm(survey, higher, scaling = "first")$parts$figures$chi_square, x$parts$figures$chi_square, tolerance = 1e-7)
   paths <- tidy(x, "loadings")[tidy(x, "loadings")$factor == "plot", ]
   expect_equal(paths$item, scales)
   expect_equal(paths$r_squared, paths$standardised^2, tolerance = 1e-8)
@@ -38,13 +40,13 @@ test_that("a general factor beside groups recovers its loadings", {
 })
 
 test_that("fixed, equal, parallel, tau-equivalent, single", {
-  fixed <- sw_confirm(survey, sw_fix(plain, "calm6", "calm", value = 0))
+  fixed <- confirm(survey, sw_fix(plain, "calm6", "calm", value = 0))
   expect_equal(fixed$parts$figures$df, 204)
   expect_equal(tidy(fixed, "loadings")$estimate[6], 0)
-  tau <- sw_confirm(survey, sw_item_model(plain, "craft", "tau"))
+  tau <- confirm(survey, sw_item_model(plain, "craft", "tau"))
   expect_equal(tau$parts$figures$df, 208)
   expect_equal(sd(tidy(tau, "loadings")$estimate[7:12]), 0, tolerance = 1e-10)
-  parallel <- sw_confirm(survey, sw_item_model(plain, "craft", "parallel"))
+  parallel <- confirm(survey, sw_item_model(plain, "craft", "parallel"))
   expect_equal(parallel$parts$figures$df, 213)
   # One factor of parallel items: loading^2 is the mean covariance, the residual the mean
   # variance less that (Lord & Novick, 1968).
@@ -61,14 +63,14 @@ test_that("fixed, equal, parallel, tau-equivalent, single", {
 
 test_that("structures that say impossible things are refused", {
   expect_error(sw_fix(plain, "calm6", "nothing", value = 0), class = "scalewort_error_structure")
-  expect_error(sw_confirm(survey, sw_fix(plain, "calm6", "craft", value = 0)), class = "scalewort_error_structure")
-  expect_error(sw_confirm(survey, sw_equate(plain, c("calm1", "calm"), c("calm2", "calm")), scaling = "first"), class = "scalewort_error_structure")
+  expect_error(confirm(survey, sw_fix(plain, "calm6", "craft", value = 0)), class = "scalewort_error_structure")
+  expect_error(confirm(survey, sw_equate(plain, c("calm1", "calm"), c("calm2", "calm")), scaling = "first"), class = "scalewort_error_structure")
   expect_error(sw_equate(plain, c("calm1", "calm")), class = "scalewort_error_structure")
   expect_error(sw_add_higher(plain, "calm", scales), class = "scalewort_error_structure")
   expect_error(sw_add_higher(plain, "top", "calm"), class = "scalewort_error_structure")
   expect_error(plain |> sw_add_higher("top", scales) |> sw_add_higher("other", scales[1:2]), class = "scalewort_error_structure")
   # A factor above two others cannot be told apart from their covariance.
-  expect_error(sw_confirm(survey, sw_structure(calm = paste0("calm", 1:5), kinship = paste0("kin", 1:5)) |> sw_add_higher("top", c("calm",
+  expect_error(confirm(survey, sw_structure(calm = paste0("calm", 1:5), kinship = paste0("kin", 1:5)) |> sw_add_higher("top", c("calm",
     "kinship"))),
     class = "scalewort_error_structure")
 })
@@ -83,8 +85,14 @@ test_that("a structure with everything in it survives YAML", {
   sw_write(rich, path)
   back <- sw_structure(path)
   expect_equal(format(back), format(rich))
-  expect_equal(sw_confirm(survey, back)$parts$figures$chi_square, sw_confirm(survey, rich)$parts$figures$chi_square)
+  expect_equal(confirm(survey, back)$parts$figures$chi_square, confirm(survey, rich)$parts$figures$chi_square)
   expect_match(format(rich)[1], "5 factors, 22 items. 44 free parameters, 209 degrees of freedom")
+})
+
+test_that("the first line of a robust fit is its scaled test", {
+  x <- confirm(survey, plain, estimator = "robust")
+  expect_match(format(x)[1], "Scaled chi-square")
+  expect_match(paste(format(x)[1:2], collapse = " "), formatC(x$parts$figures$chi_square / x$parts$figures$scale, format = "f", digits = 2))
 })
 
 test_that("further indices by hand from chi-squares", {
@@ -111,9 +119,9 @@ test_that("composite reliability and AVE from the standardised loadings", {
 })
 
 test_that("rivals: nested ones are tested, others compared", {
-  one <- sw_confirm(survey, sw_structure(all = unlist(plain$factors, use.names = FALSE)))
-  pair <- sw_confirm(survey, sw_add_pair(plain, "craft5", "craft6"))
-  cross <- sw_confirm(survey, sw_add_loading(plain, "craft", "kin5"))
+  one <- confirm(survey, sw_structure(all = unlist(plain$factors, use.names = FALSE)))
+  pair <- confirm(survey, sw_add_pair(plain, "craft5", "craft6"))
+  cross <- confirm(survey, sw_add_loading(plain, "craft", "kin5"))
   x <- sw_compare(one = one, four = four, pair = pair, cross = cross)
   tests <- tidy(x, "tests")
   row <- tests[tests$stricter == "four" & tests$freer == "pair", ]
@@ -123,21 +131,21 @@ test_that("rivals: nested ones are tested, others compared", {
   expect_equal(tests$nested[tests$stricter == "one" & tests$freer == "four"], "yes")
   expect_equal(sum(tidy(x)$bic_weight), 1)
   expect_match(format(x)[1], "By BIC")
-  robust <- sw_compare(four = sw_confirm(survey, plain, estimator = "robust"), pair = sw_confirm(survey, sw_add_pair(plain, "craft5", "craft6"),
+  robust <- sw_compare(four = confirm(survey, plain, estimator = "robust"), pair = confirm(survey, sw_add_pair(plain, "craft5", "craft6"),
     estimator = "robust"))
   a <- robust$parts$models$four$parts$figures
   b <- robust$parts$models$pair$parts$figures
   scale <- 203 * a$scale - 202 * b$scale
   expect_equal(tidy(robust, "tests")$statistic, (a$chi_square - b$chi_square) / scale)
   expect_error(sw_compare(four), class = "scalewort_error_input")
-  expect_error(sw_compare(four, sw_confirm(sw_keep(survey, cases = 1:400, reason = "x"), plain)), class = "scalewort_error_input")
+  expect_error(sw_compare(four, confirm(sw_keep(survey, cases = 1:400, reason = "x"), plain)), class = "scalewort_error_input")
   expect_error(sw_compare(four, robust$parts$models$four), class = "scalewort_error_input")
 })
 
 test_that("items are dropped from a confirmation on record, and scores come back", {
   shorter <- sw_drop(four, "calm6", reason = "loads nowhere")
   expect_equal(tidy(shorter, "route")$items, c(22, 21))
-  expect_equal(tidy(shorter, "route")$chi_square[2], sw_confirm(sw_drop(survey, "calm6", reason = "x"), sw_drop(plain,
+  expect_equal(tidy(shorter, "route")$chi_square[2], confirm(sw_drop(survey, "calm6", reason = "x"), sw_drop(plain,
     "calm6"))$parts$figures$chi_square)
   from_moments <- sw_drop(sw_confirm(sw_moments(survey), plain), "calm6", reason = "x")
   expect_equal(from_moments$parts$figures$df, shorter$parts$figures$df)
