@@ -34,6 +34,7 @@ draw_alphas <- function(object) {
       data = scales, ggplot2::aes(x = .data$conf.low, xend = .data$conf.high, y = .data$y, yend = .data$y), colour = figure_colours[1],
       linewidth = 1.1
     ) +
+    omega_lines(scales, order) +
     ggplot2::geom_point(ggplot2::aes(colour = .data$what, shape = .data$what), size = 4, na.rm = TRUE) +
     ggplot2::scale_colour_manual(values = figure_colours[1:2], name = NULL) +
     ggplot2::scale_shape_manual(values = c(16, 17), name = NULL) +
@@ -42,11 +43,24 @@ draw_alphas <- function(object) {
     figure_theme() +
     figure_labels(
       "How reliable is each subscale?",
-      paste0("Lines: ", 100 * object$about$options$level, "% interval of alpha. Dotted: bounds for research and for decisions about people."),
+      paste0("Lines: ", 100 * object$about$options$level, "% interval of alpha", if ("omega_low" %in% names(scales)) " and omega",
+        ". Dotted: bounds for research and for decisions about people."),
       object, paste0("Alpha from ", coefficient_text(min(scales$alpha)), " to ", coefficient_text(max(scales$alpha)), " for ",
         count_of(nrow(scales), "subscale"), "."),
       x = "reliability"
     )
+}
+
+# Intervals of omega, where resampling gave them.
+omega_lines <- function(scales, order) {
+  if (!"omega_low" %in% names(scales)) {
+    return(NULL)
+  }
+  scales$y <- as.integer(factor(scales$scale, order)) - .16
+  ggplot2::geom_segment(
+    data = scales, ggplot2::aes(x = .data$omega_low, xend = .data$omega_high, y = .data$y, yend = .data$y), colour = figure_colours[2],
+    linewidth = 1.1, na.rm = TRUE
+  )
 }
 
 # Items to the lower right of their subscale's line carry it; those above the line

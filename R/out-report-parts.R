@@ -171,7 +171,7 @@ table_note <- function(x, first = TRUE) {
   if (!first) {
     about <- x$about
     return(paste0("n = ", about$n, if (isTRUE(about$n_left_out > 0)) paste0("; ", about$n_left_out, " left out"), ". Missing answers: ",
-      about$missing, "."))
+      missing_words(about$missing), "."))
   }
   trimws(paste(paste(case_line(x), collapse = " "), judged_by(x)))
 }

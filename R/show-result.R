@@ -141,8 +141,11 @@ as.data.frame.sw_result <- function(x, ...) as.data.frame(x$tables[[1]])
 case_line <- function(x) {
   about <- x$about
   out <- if (isTRUE(about$n_left_out > 0)) paste0("; ", about$n_left_out, " left out") else ""
-  strwrap(paste0("n = ", about$n, out, ". Missing answers: ", about$missing, ".", convergence_words(x)), 79)
+  strwrap(paste0("n = ", about$n, out, ". Missing answers: ", missing_words(about$missing), ".", convergence_words(x)), 79)
 }
+
+# What was done about missing answers, in words where the name alone says little.
+missing_words <- function(missing) sub("^fiml$", "everyone who answered anything (fiml)", missing)
 
 # How a search ended, where there was one.
 convergence_words <- function(x) UseMethod("convergence_words")

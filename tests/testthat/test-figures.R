@@ -57,6 +57,13 @@ test_that("heat map, plane and paths of an exploration", {
   expect_error(ggplot2::autoplot(sw_explore(survey, 1), "plane"), class = "scalewort_error_input")
 })
 
+test_that("resampled intervals of omega are drawn where they exist", {
+  resampled <- sw_reliability(survey, interval = "percentile", replicates = 200)
+  lines <- ggplot2::layer_data(ggplot2::autoplot(resampled), 4)
+  expect_equal(sort(lines$x), sort(tidy(resampled)$omega_low))
+  expect_gt(draw_to_file(ggplot2::autoplot(resampled)), 1e4)
+})
+
 test_that("fit per number of factors, and congruence of halves", {
   retention <- sw_retention(survey, replicates = 50)
   figure <- ggplot2::autoplot(retention, "fit")
