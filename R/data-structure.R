@@ -182,4 +182,3 @@ structure_items <- function(structure) unique(unlist(structure$factors, use.name
 
 # All factors: those of items first, then those above them.
 structure_factor_names <- function(structure) c(names(structure$factors), names(structure$higher))
-

@@ -113,9 +113,7 @@ format.sw_structure <- function(x, ...) {
     }, label, x$factors), use.names = FALSE),
     unlist(Map(function(name, below) paste0("  above ", and_list(below), ": ", name), names(x$higher), x$higher), use.names = FALSE),
     if (length(x$fixed) > 0) strwrap(paste("fixed:", paste(vapply(x$fixed, fixed_words, ""), collapse = "; ")), 79, indent = 2, exdent = 4),
-    unlist(lapply(x$equal, function(group) strwrap(paste("equal:", paste(vapply(group, paste, "", collapse = " with "), collapse = "; ")), 79,
-      indent = 2,
-      exdent = 4))),
+    unlist(lapply(x$equal, equal_lines)),
     if (length(x$pairs) > 0) paste0("  residuals covary: ", paste(pair_words(x$pairs), collapse = "; ")),
     if (length(x$unlinked) > 0) paste0("  uncorrelated: ", paste(pair_words(x$unlinked), collapse = "; ")),
     if (length(x$left_out) > 0) strwrap(paste("no clear loading, left out:", paste(x$left_out, collapse = ", ")), 79, indent = 2),
@@ -135,6 +133,10 @@ structure_counts <- function(x) {
     if (!is.na(free)) paste0(" ", count_of(free, "free parameter"), ", ", if (df < 0) "more than there are variances and covariances: not identified."
       else paste0(count_of(df, "degree", "degrees"), " of freedom."))
   )
+}
+
+equal_lines <- function(group) {
+  strwrap(paste("equal:", paste(vapply(group, paste, "", collapse = " with "), collapse = "; ")), 79, indent = 2, exdent = 4)
 }
 
 fixed_words <- function(one) {

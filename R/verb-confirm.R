@@ -218,4 +218,3 @@ factor_scale <- function(cells, theta, factors) {
   own <- own[match(factors, cells$row[own])]
   ifelse(cells$free[own] > 0, theta[pmax(cells$free[own], 1)], cells$value[own])
 }
-
