@@ -5,7 +5,10 @@ command <- function(about, run, options = list(), example = "answers.csv --codeb
   list(about = about, run = run, options = options, example = example, data = data, most_files = most_files)
 }
 
-cli_commands <- function() {
+cli_commands <- function() c(preparing_commands(), factor_commands(), finishing_commands())
+
+# Bringing in, screening, reliability.
+preparing_commands <- function() {
   list(
     demo = command("Run the whole path on demo data and write it to a folder", cli_demo,
       list(opt("--out", "Folder to write to [default %default]", "demo-output", metavar = "FOLDER")),
@@ -46,7 +49,13 @@ cli_commands <- function() {
         opt("--weights", "Weights of the subscales in a sum: calm=2,craft=1", metavar = "WEIGHTS")
       ),
       "--demo plotholders"
-    ),
+    )
+  )
+}
+
+# Looking for factors.
+factor_commands <- function() {
+  list(
     factorability = command("Can these items be factored?", cli_factorability, c(
       list(opt("--factors", "Number of factors in mind, for cases per parameter [default %default]", 1, "integer")), factor_data_options()
     ), "--demo plotholders"),
@@ -71,7 +80,13 @@ cli_commands <- function() {
       opt("--method", "random, stratified or matched [default %default]", "random", metavar = "NAME"),
       opt("--by", "Column of groups kept in proportion", metavar = "COLUMN"),
       opt("--tries", "Splits looked at for matched [default %default]", 200, "integer")
-    ), "--demo plotholders --method matched --out halves"),
+    ), "--demo plotholders --method matched --out halves")
+  )
+}
+
+# Confirming, scoring, reporting.
+finishing_commands <- function() {
+  list(
     confirm = command("Confirm a factor structure", cli_confirm, list(
       opt("--structure", "Structure in YAML; the codebook's subscales when not given", metavar = "FILE"),
       opt("--estimator", "ml or robust [default %default]", "ml", metavar = "NAME"),

@@ -1,13 +1,5 @@
 # Checks of arguments: each names the argument, says what came and what is needed.
 
-check_no_more <- function(...) {
-  if (...length() > 0) {
-    named <- names(list(...))
-    named <- if (is.null(named)) "an unnamed one" else quoted(named[nzchar(named)])
-    stop_input(paste0("There is no such argument: ", and_list(named), "."))
-  }
-}
-
 check_class <- function(x, class, arg, from) {
   if (!inherits(x, class)) {
     stop_input(

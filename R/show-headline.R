@@ -189,6 +189,7 @@ headline.sw_exploration <- function(x) {
     paste0("chi-square ", decimals(fit$chi_square, 2), " on ", fit$df, " df, p ", p_words(fit$p.value), ", RMSEA ", coefficient_text(fit$rmsea))
   }
   paste0(
+    if (x$about$status != "ok") paste0("These loadings may not be used: ", status_words(x$about$status), ". "),
     what, " (", extraction_words(options$extraction), ", ", if (options$rotation == "none") "unrotated" else paste0(rotation_words(options),
       " rotation"),
     ") ", if (one) "explains " else "explain ", format_number(sum(x$tables$variance$share_of_total), "percent"), " of the items' variance; ",

@@ -185,6 +185,7 @@ void iterate_communalities(const MatrixRef& r, Eigen::Index m, const ExtractionO
       break;
     }
   }
+  out.iterations = std::min(out.iterations, options.max_iterations);
   out.uniqueness = ones - common;
   Matrix residual = r - out.loadings * out.loadings.transpose();
   residual.diagonal().setZero();

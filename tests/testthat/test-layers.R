@@ -60,3 +60,16 @@ test_that("no file is over 400 lines", {
   lines <- vapply(files, function(f) length(readLines(f)), 1L)
   expect_equal(names(lines[lines > 400]), character())
 })
+
+test_that("no function is longer than 80 lines", {
+  skip_if(is.null(source_folder()))
+  long <- unlist(lapply(list.files(source_folder(), "\\.R$", full.names = TRUE), function(file) {
+    code <- parse(file, keep.source = TRUE)
+    lines <- vapply(attr(code, "srcref"), function(ref) ref[3] - ref[1] + 1L, 0L)
+    is_function <- vapply(as.list(code), function(e) {
+      is.call(e) && identical(e[[1]], as.name("<-")) && is.call(e[[3]]) && identical(e[[3]][[1]], as.name("function"))
+    }, TRUE)
+    vapply(as.list(code)[lines > 80 & is_function], function(e) as.character(e[[2]]), "")
+  }))
+  expect_length(long, 0)
+})

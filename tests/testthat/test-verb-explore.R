@@ -149,6 +149,8 @@ test_that("bad matrices have their stated answers", {
   stuck <- sw_explore(harman, 3, extraction = "alpha")
   expect_equal(stuck$about$status, "not_converged")
   expect_match(stuck$notes[1], "Do not use these loadings")
+  expect_match(format(stuck)[1], "^These loadings may not be used")
+  expect_equal(stuck$about$options$iterations, 5000)
 })
 
 test_that("what is said of components, of approximate chi-squares, of missing formulas", {
