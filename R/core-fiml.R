@@ -7,24 +7,36 @@ core_answer_patterns <- function(x) {
   lapply(pattern_sums(x), function(g) list(n = g$n, seen = g$seen, mean = unname(g$mean), covariance = unname(g$products) / g$n))
 }
 
-# The fit of a structure: as core_fit_structure(), with `discrepancy` that of the
-# likelihood from the saturated model's (whose moments are `em`), and `expected_hessian`
+# The fit of a structure with intercepts: as core_fit_structure(), with `discrepancy` that of
+# the likelihood from the saturated model's (whose moments are `em`), and `expected_hessian`
 # the observed one. `log_likelihood` is whole, with its constant.
-core_fit_incomplete <- function(cells, patterns, em, factors, start, tolerance = 1e-13, max_iterations = 500L, threads = 2L) {
-  out <- kernel_fit_incomplete(cells, length(em$mean), factors, patterns, start, tolerance, max_iterations, threads)
-  out$status <- status_word(out$status)
-  n <- sum(vapply(patterns, `[[`, 0, "n"))
-  cells_seen <- sum(vapply(patterns, function(g) g$n * length(g$seen), 0))
-  saturated <- core_pattern_value(patterns, em$covariance)
-  out$discrepancy <- out$value - saturated
-  out$expected_hessian <- out$observed_hessian
-  out$log_likelihood <- -(n * out$value + cells_seen * log(2 * pi)) / 2
-  c(out, list(n = n, saturated = saturated))
+core_fit_incomplete <- function(cells, patterns, em, factors, start = core_structure_start(cells, em$covariance, factors, em$mean),
+                                tolerance = 1e-13, max_iterations = 500L, threads = 2L) {
+  out <- one_group(core_fit_incomplete_groups(cells, list(patterns), list(em), factors, start, tolerance, max_iterations, threads))
+  out$saturated <- out$saturated[[1]]
+  out
 }
 
-# Minus twice the log-likelihood per case, without its constant, at a covariance matrix
-# and the means that go with it.
-core_pattern_value <- function(patterns, covariance) kernel_pattern_likelihood(patterns, covariance)$value
+# patterns, em: one a group.
+core_fit_incomplete_groups <- function(cells, patterns, em, factors, start, tolerance = 1e-13, max_iterations = 500L, threads = 2L) {
+  bounds <- core_bounds(cells)
+  out <- kernel_fit_incomplete(cells, length(em[[1]]$mean), factors, patterns, start, tolerance, max_iterations, bounds$low, bounds$high,
+    threads)
+  out$status <- status_word(out$status)
+  size <- vapply(patterns, function(group) sum(vapply(group, `[[`, 0, "n")), 0)
+  out$saturated <- mapply(function(group, moments) core_pattern_value(group, moments$covariance, moments$mean), patterns, em)
+  out$minus_two <- out$discrepancy
+  out$discrepancy <- out$minus_two - sum(size / sum(size) * out$saturated)
+  out$expected_hessian <- out$observed_hessian
+  out$log_likelihood <- -(sum(size) * out$minus_two + answers_seen(patterns) * log(2 * pi)) / 2
+  out$n <- sum(size)
+  out
+}
+
+answers_seen <- function(patterns) sum(vapply(patterns, function(group) sum(vapply(group, function(g) g$n * length(g$seen), 0)), 0))
+
+# Minus twice the log-likelihood per case, without its constant, at any moments.
+core_pattern_value <- function(patterns, covariance, mean) kernel_pattern_likelihood(patterns, covariance, mean)$value
 
 # Chi-square of unrelated items against the saturated model, each item by its own answers.
 core_incomplete_baseline <- function(x, saturated) {
@@ -35,4 +47,53 @@ core_incomplete_baseline <- function(x, saturated) {
   })
   p <- ncol(x)
   list(chi_square = sum(own) - nrow(x) * saturated, df = p * (p - 1) / 2)
+}
+
+# Test and errors that allow for answers that are not normal, from incomplete answers (Yuan &
+# Bentler, 2000): list(scale, covariance, baseline_scale) as core_robust(). x: cases x items,
+# each with an answer; scales are NA where the sample, by its outliers, has none; em: the saturated moments; hessian: the observed one, of the fit.
+core_robust_incomplete <- function(x, patterns, em, cells, theta, factors, hessian, df, cluster = NULL, held = integer()) {
+  n <- nrow(x)
+  p <- ncol(x)
+  scores <- kernel_case_gradients(cells, p, factors, x, theta, 1L)
+  bread <- core_inverse_information(hessian, held)
+  meat <- core_meat(scores, cluster)
+  saturated <- core_incomplete_saturated(x, patterns, em, cluster)
+  trace <- sum(bread * meat) / 2
+  positive <- function(x) if (x > 0) x else NA_real_
+  list(
+    scale = if (df > 0) positive((saturated - trace) / df) else 1, covariance = bread %*% meat %*% bread / n,
+    baseline_scale = positive((saturated - baseline_trace(x, cluster)) / (p * (p - 1) / 2))
+  )
+}
+
+# Trace of inverse information times scores' spread, of the saturated model.
+core_incomplete_saturated <- function(x, patterns, em, cluster = NULL) {
+  scores <- kernel_saturated_gradients(x, em$covariance, em$mean)
+  sum(solve(kernel_saturated_hessian(patterns, em$covariance, em$mean), core_meat(scores, cluster)) * diag(ncol(scores))) / 2
+}
+
+# The same of unrelated items, each with its own answers.
+baseline_trace <- function(x, cluster) {
+  n <- nrow(x)
+  sum(apply(x, 2, function(column) {
+    seen <- !is.na(column)
+    d <- column - mean(column[seen])
+    v <- mean(d[seen]^2)
+    scores <- cbind(-2 * d / v, (1 - d^2 / v) / v)
+    scores[!seen, ] <- 0
+    share <- mean(seen)
+    sum(diag(core_meat(scores, cluster)) / (share * c(2 / v, 1 / v^2))) / 2
+  }))
+}
+
+# Mean of the scores' squares, over cases or summed over the cases of each cluster (with the
+# factor C / (C - 1) for C clusters). scores: cases x parameters.
+core_meat <- function(scores, cluster = NULL) {
+  n <- nrow(scores)
+  if (is.null(cluster)) {
+    return(crossprod(scores) / n)
+  }
+  sums <- rowsum(scores, cluster)
+  crossprod(sums) / n * nrow(sums) / (nrow(sums) - 1)
 }

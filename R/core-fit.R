@@ -76,12 +76,13 @@ core_residual_r <- function(s, implied) {
 # 1989), RNI (McDonald & Marsh, 1990), GFI and AGFI (Joreskog & Sorbom, 1981), RMR, critical
 # n at .05 (Hoelter, 1983), log-likelihood at the sample means, AIC, BIC and its
 # sample-size adjusted form (Sclove, 1987) with `free` parameters, ECVI (Browne & Cudeck,
-# 1989), and the p of the test that RMSEA is at least .08.
-core_fit_indices <- function(chi_square, df, baseline, s, implied, n, free, log_likelihood = NULL) {
+# 1989), and the p of the test that RMSEA is at least .08. Without `likelihood` those that
+# rest on one are NULL.
+core_fit_indices <- function(chi_square, df, baseline, s, implied, n, free, likelihood = TRUE, log_likelihood = NULL) {
   p <- ncol(s)
   ratio <- solve(implied, s)
   gfi <- 1 - sum((ratio - diag(p)) * t(ratio - diag(p))) / sum(ratio * t(ratio))
-  if (is.null(log_likelihood)) {
+  if (likelihood && is.null(log_likelihood)) {
     log_likelihood <- -n / 2 * (p * log(2 * pi) + as.numeric(determinant(implied)$modulus) + sum(diag(ratio)))
   }
   excess <- baseline$chi_square - baseline$df
@@ -91,9 +92,10 @@ core_fit_indices <- function(chi_square, df, baseline, s, implied, n, free, log_
     ifi = (baseline$chi_square - chi_square) / (baseline$chi_square - df), rni = (excess - (chi_square - df)) / excess,
     gfi = gfi, agfi = if (df > 0) 1 - p * (p + 1) / (2 * df) * (1 - gfi) else NA_real_,
     rmr = sqrt(mean((s - implied)[lower.tri(s, diag = TRUE)]^2)),
-    critical_n = if (df > 0) stats::qchisq(.95, df) / (chi_square / n) + 1 else NA_real_, log_likelihood = log_likelihood,
-    aic = -2 * log_likelihood + 2 * free, bic = -2 * log_likelihood + log(n) * free,
-    bic_adjusted = -2 * log_likelihood + log((n + 2) / 24) * free, ecvi = (chi_square + 2 * free) / n,
+    critical_n = if (df > 0) stats::qchisq(.95, df) / (chi_square / n) + 1 else NA_real_,
+    log_likelihood = if (likelihood) log_likelihood, aic = if (likelihood) -2 * log_likelihood + 2 * free,
+    bic = if (likelihood) -2 * log_likelihood + log(n) * free,
+    bic_adjusted = if (likelihood) -2 * log_likelihood + log((n + 2) / 24) * free, ecvi = (chi_square + 2 * free) / n,
     rmsea_p_not_close = if (df > 0) max(suppressWarnings(stats::pchisq(chi_square, df, ncp = .08^2 * df * n)), 0) else NA_real_
   )
 }
@@ -101,8 +103,8 @@ core_fit_indices <- function(chi_square, df, baseline, s, implied, n, free, log_
 # CFI, TLI and RMSEA that allow for answers that are not normal (Brosseau-Liard & Savalei,
 # 2014; Brosseau-Liard, Savalei & Li, 2012): chi-square and its scale, those of the baseline.
 core_robust_indices <- function(chi_square, df, scale, baseline, baseline_scale, n, level = .90) {
-  if (df == 0) {
-    return(list(cfi = 1, tli = NA_real_, rmsea = NA_real_, low = NA_real_, high = NA_real_, p_close = NA_real_))
+  if (df == 0 || is.na(scale) || is.na(baseline_scale)) {
+    return(list(cfi = if (df == 0) 1 else NA_real_, tli = NA_real_, rmsea = NA_real_, low = NA_real_, high = NA_real_, p_close = NA_real_))
   }
   excess <- chi_square - scale * df
   worst <- baseline$chi_square - baseline_scale * baseline$df

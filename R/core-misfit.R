@@ -17,23 +17,64 @@ core_candidates <- function(cells, items, factors) {
   ))
 }
 
-# Modification index (Sorbom, 1989), its p, expected change, and expected change of the
-# standardised value, of each candidate; NA where it cannot be told from what is free.
-# patterns: of incomplete answers, in place of s.
-core_modifications <- function(cells, theta, s, items, factors, n, candidates, matrices, implied, patterns = NULL) {
+# Modification index (Sorbom, 1989) and expected change of each candidate; NA where it cannot
+# be told from what is free. Candidates come back with columns index and change. patterns: of
+# incomplete answers, in place of s.
+core_modifications <- function(cells, theta, s, mean, factors, n, candidates, patterns = NULL) {
   at <- if (is.null(patterns)) {
-    kernel_score_tests(cells, items, factors, s, theta, candidates)
+    kernel_score_tests(cells, ncol(s), factors, list(list(share = 1, covariance = s, mean = mean)), theta, candidates)
   } else {
-    kernel_incomplete_score_tests(cells, items, factors, patterns, theta, candidates)
+    kernel_incomplete_score_tests(cells, ncol(s), factors, patterns, theta, candidates)
   }
-  known <- at$curvature > 0
-  curvature <- ifelse(known, at$curvature, NA)
-  change <- -at$slope / curvature
-  index <- n / 2 * at$slope^2 / curvature
-  list2DF(c(candidates, list(
-    index = index, p = stats::pchisq(index, 1, lower.tail = FALSE), change = change,
-    standard_change = core_standardise(candidates, change, matrices, implied)
-  )))
+  with_scores(candidates, at, n)
+}
+
+with_scores <- function(candidates, at, n) {
+  curvature <- ifelse(at$curvature > 0, at$curvature, NA)
+  candidates$index <- n / 2 * at$slope^2 / curvature
+  candidates$change <- -at$slope / curvature
+  candidates
+}
+
+# The same of least squares: generalised,
+core_gls_scores <- function(cells, fit, s, n, factors, candidates) {
+  with_scores(candidates, kernel_quadratic_scores(cells, ncol(s), factors, s, solve(s), fit$theta, candidates), n)
+}
+
+# unweighted (of covariances, for normal answers),
+core_uls_scores <- function(cells, fit, s, n, factors, candidates) {
+  lower <- lower.tri(s, diag = TRUE)
+  w <- uls_weight(ncol(s))[lower]
+  j <- core_structure_jacobian(cells, fit$theta, ncol(s), factors)
+  at <- core_weighted_inference(j, w, core_normal_gamma(fit$implied), n, fit$held)
+  scores <- core_weighted_scores(at, j, candidate_jacobian(cells, fit$theta, ncol(s), factors, candidates), w, (s - fit$implied)[lower])
+  c_columns(candidates, scores)
+}
+
+# and of correlations.
+core_correlation_scores <- function(cells, fit, r, factors, candidates) {
+  lower <- lower.tri(r)
+  rows <- lower[lower.tri(r, diag = TRUE)]
+  jc <- candidate_jacobian(cells, fit$theta, ncol(r), factors, candidates)[rows, , drop = FALSE]
+  scores <- core_weighted_scores(fit$quadratic$inference, fit$quadratic$jacobian, jc, fit$quadratic$weights, (r - fit$implied)[lower])
+  c_columns(candidates, scores)
+}
+
+c_columns <- function(candidates, scores) {
+  candidates$index <- scores$index
+  candidates$change <- scores$change
+  candidates
+}
+
+# Derivative of the implied covariances in each candidate.
+candidate_jacobian <- function(cells, theta, items, factors, candidates) {
+  fixed <- cells
+  fixed$value <- core_cell_values(cells, theta)
+  fixed$free <- 0L
+  freed <- candidates
+  freed$free <- seq_len(nrow(candidates))
+  common <- intersect(names(fixed), names(freed))
+  core_structure_jacobian(rbind(fixed[common], freed[common]), numeric(nrow(candidates)), items, factors)
 }
 
 # Power of the score test, at `level`, to see a standardised change of `size` (Saris,
@@ -43,10 +84,6 @@ core_change_power <- function(index, standard_change, size, level = .05) {
   shift <- sqrt(index) * abs(size / standard_change)
   stats::pnorm(shift - edge) + stats::pnorm(-shift - edge)
 }
-
-# Derivative of the implied covariances (lower triangle with diagonal, by column) in each
-# free parameter: p(p + 1)/2 x q.
-core_structure_jacobian <- function(cells, theta, items, factors) kernel_structure_jacobian(cells, items, factors, theta)
 
 # Standardised residuals (Joreskog & Sorbom, 1988): s - sigma over its standard error,
 # which allows for the estimates. A symmetric matrix; NA where the error vanishes.

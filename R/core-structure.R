@@ -1,17 +1,20 @@
 # A factor structure as numbers: a data frame of cells, one row a cell of the
 # model's matrices that is not plainly zero.
-#   part    0 loading, 1 factor (co)variance, 2 residual (co)variance, 3 path
+#   part    0 loading, 1 factor (co)variance, 2 residual (co)variance, 3 path,
+#           4 intercept, 5 mean of a factor
 #   row, column   position, from 1
 #   free    number of the free parameter, from 1; cells with the same number are
 #           equal; 0 for a fixed cell
 #   value   the fixed value
+#   low, high   bounds, where there are any
+#   group   number of the group, from 1, where there are several
 
-core_parts <- c(loading = 0L, factor = 1L, residual = 2L, path = 3L)
+core_parts <- c(loading = 0L, factor = 1L, residual = 2L, path = 3L, intercept = 4L, mean = 5L)
 
 # Starting values, one a free parameter. Loadings of each factor from the first
 # principal axis of its items; residuals from what they leave; factor variances
-# from the scaling; covariances zero.
-core_structure_start <- function(cells, s, factors) {
+# from the scaling; covariances zero; intercepts at the means, those of factors zero.
+core_structure_start <- function(cells, s, factors, mean = NULL) {
   value <- cells$value
   loading <- cells$part == core_parts[["loading"]]
   variance <- rep(1, factors)
@@ -31,10 +34,12 @@ core_structure_start <- function(cells, s, factors) {
   value[is_residual] <- 0.5 * diag(s)[cells$row[is_residual]]
   is_path <- cells$part == core_parts[["path"]]
   value[is_path] <- 0.7 * sqrt(variance[cells$row[is_path]])
+  is_intercept <- cells$part == core_parts[["intercept"]] & cells$free > 0
+  value[is_intercept] <- mean[cells$row[is_intercept]]
   start <- numeric(max(cells$free, 0L))
   # Cells made equal start at their mean.
   free <- cells$free > 0
-  start[] <- tapply(value[free], factor(cells$free[free], seq_along(start)), mean)
+  start[] <- tapply(value[free], factor(cells$free[free], seq_along(start)), base::mean)
   start
 }
 
@@ -51,10 +56,29 @@ axis_loadings <- function(s, rows) {
   ifelse(abs(size) < small, small * ifelse(size < 0, -1, 1), size)
 }
 
-# The model's matrices at theta: list(loading, factor, residual, path).
-core_structure_matrices <- function(cells, theta, items, factors) {
+# Does the structure say anything about means?
+core_has_means <- function(cells) any(cells$part >= core_parts[["intercept"]])
+
+# The value of each cell at theta.
+core_cell_values <- function(cells, theta) {
   value <- cells$value
   value[cells$free > 0] <- theta[cells$free[cells$free > 0]]
+  value
+}
+
+# Bounds of the free parameters, list(low, high); both empty where there are none.
+core_bounds <- function(cells) {
+  if (is.null(cells$low) || all(is.infinite(cells$low) & is.infinite(cells$high))) {
+    return(list(low = numeric(), high = numeric()))
+  }
+  free <- cells$free > 0
+  number <- factor(cells$free[free], seq_len(max(cells$free)))
+  list(low = as.vector(tapply(cells$low[free], number, max)), high = as.vector(tapply(cells$high[free], number, min)))
+}
+
+# The model's matrices at theta: list(loading, factor, residual, path, intercept, mean).
+core_structure_matrices <- function(cells, theta, items, factors) {
+  value <- core_cell_values(cells, theta)
   put <- function(part, rows, columns, symmetric) {
     m <- matrix(0, rows, columns)
     mine <- cells$part == core_parts[[part]]
@@ -64,7 +88,8 @@ core_structure_matrices <- function(cells, theta, items, factors) {
   }
   list(
     loading = put("loading", items, factors, FALSE), factor = put("factor", factors, factors, TRUE),
-    residual = put("residual", items, items, TRUE), path = put("path", factors, factors, FALSE)
+    residual = put("residual", items, items, TRUE), path = put("path", factors, factors, FALSE),
+    intercept = put("intercept", items, 1, FALSE)[, 1], mean = put("mean", factors, 1, FALSE)[, 1]
   )
 }
 
@@ -75,16 +100,25 @@ core_factor_covariance <- function(matrices) {
   reach %*% matrices$factor %*% t(reach)
 }
 
-# Can every parameter be told from the others at theta? The expected Hessian has
-# the rank of the implied covariances' Jacobian (Wald, 1950; Rothenberg, 1971).
-core_identified <- function(cells, theta, s, factors) {
-  at <- kernel_evaluate_structure(cells, ncol(s), factors, s, theta)
-  if (!at$defined) {
-    return(NA)
+# Can every parameter be told from the others at theta? list(identified, unclear: numbers of
+# parameters that cannot). The Jacobian of the implied moments has full rank (Wald, 1950;
+# Rothenberg, 1971). `rows`: which moments are fitted; all by default.
+core_identified <- function(cells, theta, items, factors, rows = NULL) {
+  jacobian <- core_structure_jacobian(cells, theta, items, factors)
+  if (!is.null(rows)) jacobian <- jacobian[rows, , drop = FALSE]
+  size <- sqrt(colSums(jacobian^2))
+  if (!all(is.finite(size))) {
+    return(list(identified = NA, unclear = integer()))
   }
-  scale <- sqrt(diag(at$expected_hessian))
-  if (any(scale == 0)) {
-    return(FALSE)
+  none <- which(size == 0)
+  if (length(none) > 0) {
+    return(list(identified = FALSE, unclear = none))
   }
-  core_definiteness(at$expected_hessian / outer(scale, scale)) > 1e-10
+  parts <- svd(sweep(jacobian, 2, size, "/"), nu = 0)
+  flat <- c(parts$d, numeric(max(0, ncol(jacobian) - length(parts$d)))) < 1e-5 * parts$d[1]
+  if (!any(flat)) {
+    return(list(identified = TRUE, unclear = integer()))
+  }
+  loose <- rowSums(parts$v[, flat[seq_len(ncol(parts$v))], drop = FALSE]^2)
+  list(identified = FALSE, unclear = which(loose > .01))
 }

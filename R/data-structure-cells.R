@@ -6,11 +6,11 @@ structure_cells <- function(structure, items, scaling, variance = NULL) {
   below <- factors %in% unlist(structure$higher, use.names = FALSE)
   cells <- rbind(
     loading_cells(structure, items, scaling), path_cells(structure, factors, scaling), factor_cells(structure, factors, below, scaling),
-    residual_cells(structure, items)
+    residual_cells(structure, items), mean_cells(structure, items, factors)
   )
   cells <- fix_cells(cells, structure, items, factors, variance)
   cells$free <- ifelse(cells$free, cumsum(cells$free), 0L)
-  equate_cells(cells, structure, items, factors)
+  equate_cells(cells, structure, items, factors) |> bound_cells(structure, items, factors)
 }
 
 cell_rows <- function(part, row, column, free, value) {
@@ -57,6 +57,20 @@ residual_cells <- function(structure, items) {
   )
 }
 
+# Intercepts of all items and means of the factors named, where the structure speaks of means.
+mean_cells <- function(structure, items, factors) {
+  means <- structure$means
+  if (is.null(means)) {
+    return(NULL)
+  }
+  given <- unlist(means$intercepts)
+  fixed <- items %in% names(given)
+  rbind(
+    cell_rows("intercept", seq_along(items), 1L, !fixed, ifelse(fixed, given[items], 0)),
+    cell_rows("mean", match(means$factors, factors), 1L, TRUE, 0)
+  )
+}
+
 is_unlinked <- function(structure, factors, links) {
   said <- vapply(structure$unlinked, function(pair) paste(sort(match(pair, factors)), collapse = "-"), "")
   paste(pmin(links[, 1], links[, 2]), pmax(links[, 1], links[, 2]), sep = "-") %in% said
@@ -82,7 +96,28 @@ equate_cells <- function(cells, structure, items, factors) {
     }
     cells$free[cells$free %in% free] <- min(free)
   }
+  for (group in structure$means$equal) {
+    at <- cells$part == core_parts[["intercept"]] & cells$row %in% match(group, items)
+    if (any(cells$free[at] == 0)) stop_structure("An intercept that is fixed cannot be made equal to others.", faults = unlist(group))
+    cells$free[at] <- min(cells$free[at])
+  }
   cells$free <- match(cells$free, c(0L, sort(unique(cells$free[cells$free > 0])))) - 1L
+  cells
+}
+
+# Columns low and high, where parameters have bounds.
+bound_cells <- function(cells, structure, items, factors) {
+  if (length(structure$bounds) == 0) {
+    return(cells)
+  }
+  cells$low <- -Inf
+  cells$high <- Inf
+  for (one in structure$bounds) {
+    at <- find_cell(cells, c(one$one, one$other), items, factors)
+    if (cells$free[at] == 0) stop_structure(paste0("The parameter for ", and_list(quoted(c(one$one, one$other))), " is fixed: it takes no bounds."))
+    cells$low[at] <- one$low
+    cells$high[at] <- one$high
+  }
   cells
 }
 

@@ -3,6 +3,8 @@
 #' `sw_add_higher()` puts a factor above others; `sw_add_general()` a general factor beside
 #' group factors, uncorrelated with them, which then are uncorrelated among themselves.
 #' `sw_fix()` sets a parameter to a value; `sw_equate()` makes parameters equal;
+#' `sw_bound()` keeps a parameter within bounds; `sw_add_means()` says what is known of means:
+#' intercepts of all items are then estimated with the rest.
 #' `sw_item_model()` says in a word how the items of a factor are alike;
 #' `sw_add_single()` adds a factor of one item whose reliability is known.
 #'
@@ -12,10 +14,14 @@
 #'
 #' @param structure A [sw_structure()].
 #' @param name Name of the new factor.
-#' @param factors Factors below it.
+#' @param factors Factors below it; for `sw_add_means()` those whose mean is estimated (each
+#'   then needs an intercept that is fixed, or equal to a fixed one).
 #' @param items Items of the general factor; all by default.
 #' @param one,other What the parameter joins; `other` is left out for a variance.
 #' @param value Its value.
+#' @param low,high Bounds.
+#' @param intercepts Fixed intercepts, as named numbers (`c(calm1 = 0)`).
+#' @param equal Items whose intercepts are equal: a vector of names, or a list of such.
 #' @param ... Two or more parameters, each a vector such as `c("calm1", "calm")`.
 #' @param factor Name of a factor.
 #' @param model `"parallel"` (equal loadings and residual variances), `"tau"` (equal
@@ -32,7 +38,11 @@
 #' sw_structure(sw_demo("plotholders")) |>
 #'   sw_fix("calm6", "calm", value = 0) |>
 #'   sw_equate(c("craft5", "craft"), c("craft6", "craft")) |>
-#'   sw_item_model("kinship", "tau")
+#'   sw_item_model("kinship", "tau") |>
+#'   sw_bound("calm", "craft", low = 0, high = 1)
+#' sw_structure(sw_demo("plotholders")) |>
+#'   sw_item_model("kinship", "parallel") |>
+#'   sw_add_means(equal = c("kin1", "kin2", "kin3", "kin4", "kin5"))
 #' @export
 sw_add_higher <- function(structure, name, factors) {
   check_class(structure, "sw_structure", "structure", "`sw_structure()`")
@@ -101,6 +111,33 @@ sw_add_single <- function(structure, name, item, reliability) {
   check_number(reliability, "reliability", .01, 1)
   structure$factors[[name]] <- item
   structure$fixed <- c(structure$fixed, list(list(one = item, other = NULL, value = 1 - reliability, share = TRUE)))
+  structure
+}
+
+#' @rdname sw_add_higher
+#' @export
+sw_bound <- function(structure, one, other = NULL, low = -Inf, high = Inf) {
+  parameter <- check_parameter(structure, c(one, other))
+  if (!is.numeric(c(low, high)) || length(c(low, high)) != 2 || anyNA(c(low, high)) || low >= high) {
+    stop_structure("Bounds are two numbers, the lower one first.")
+  }
+  structure$bounds <- c(structure$bounds, list(list(
+    one = parameter[1], other = if (length(parameter) > 1) parameter[2], low = as.numeric(low), high = as.numeric(high)
+  )))
+  structure
+}
+
+#' @rdname sw_add_higher
+#' @export
+sw_add_means <- function(structure, factors = NULL, intercepts = NULL, equal = NULL) {
+  check_class(structure, "sw_structure", "structure", "`sw_structure()`")
+  check_in_structure(factors, structure_factor_names(structure), "factor")
+  equal <- if (is.null(equal) || is.list(equal)) equal else list(equal)
+  check_in_structure(c(names(intercepts), unlist(equal)), structure_items(structure), "item")
+  if (length(intercepts) > 0 && (!is.numeric(intercepts) || is.null(names(intercepts)) || anyNA(intercepts))) {
+    stop_structure("`intercepts` are named numbers, such as c(calm1 = 0).")
+  }
+  structure$means <- list(factors = as.character(factors), intercepts = as.list(intercepts), equal = lapply(equal, unique))
   structure
 }
 

@@ -2,13 +2,13 @@
 #'
 #' @param ... Factors, as `name = c("item", ...)`; or one of: a codebook or
 #'   survey (its subscales become factors), an exploration (its clear loadings),
-#'   a path to a YAML file with the keys `factors`, `pairs`, `unlinked`, `higher`, `fixed`
-#'   and `equal`.
+#'   a path to a YAML file with the keys `factors`, `pairs`, `unlinked`, `higher`, `fixed`,
+#'   `equal`, `bounds` and `means`.
 #' @param cutoff For an exploration: the smallest loading, in absolute value,
 #'   that makes an item belong to a factor. Each item goes to the factor on
 #'   which it loads most; items below the cutoff are left out.
 #' @return A `sw_structure`: a list with `factors` (named list of items),
-#'   `pairs`, `unlinked`, `higher`, `fixed`, `equal` and, when it comes from an exploration,
+#'   `pairs`, `unlinked`, `higher`, `fixed`, `equal`, `bounds`, `means` and, when it comes from an exploration,
 #'   `explored` (which cases were explored). It is data, never code.
 #' @section Errors: `scalewort_error_structure` for a factor without items or
 #'   name, an item named twice in a factor, or an unreadable file.
@@ -71,7 +71,7 @@ structure_from_yaml <- function(path) {
     yaml::yaml.load_file(path, eval.expr = FALSE),
     error = function(e) stop_file(paste0("The structure is not valid YAML: ", path), faults = conditionMessage(e))
   )
-  known <- c("factors", "pairs", "unlinked", "higher", "fixed", "equal")
+  known <- c("factors", "pairs", "unlinked", "higher", "fixed", "equal", "bounds", "means")
   unknown <- setdiff(names(content), known)
   if (!is.list(content) || is.null(content$factors) || length(unknown) > 0) {
     stop_structure(paste0("The structure in ", path, " cannot be used."),
@@ -88,6 +88,10 @@ structure_from_yaml <- function(path) {
   for (pair in content$unlinked) out <- sw_unlink(out, pair[[1]], pair[[2]])
   for (one in content$fixed) out <- do.call(sw_fix, c(list(out), one))
   for (group in content$equal) out <- do.call(sw_equate, c(list(out), lapply(group, unlist)))
+  for (one in content$bounds) out <- do.call(sw_bound, c(list(out), one))
+  if (!is.null(content$means)) {
+    out <- sw_add_means(out, unlist(content$means$factors), unlist(content$means$intercepts), lapply(content$means$equal, unlist))
+  }
   out
 }
 
@@ -95,7 +99,7 @@ new_structure <- function(factors) {
   check_factors(factors)
   factors <- lapply(factors, as.character)
   structure(list(
-    factors = factors, pairs = list(), unlinked = list(), higher = list(), fixed = list(), equal = list(), explored = NULL, left_out = character()
+    factors = factors, pairs = list(), unlinked = list(), higher = list(), fixed = list(), equal = list(), bounds = list(), means = NULL, explored = NULL, left_out = character()
   ), class = "sw_structure")
 }
 

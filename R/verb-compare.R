@@ -57,7 +57,7 @@ check_comparable <- function(models) {
 }
 
 rival_table <- function(models) {
-  figure <- function(name) vapply(models, function(x) as.numeric(x$parts$figures[[name]]), 0, USE.NAMES = FALSE)
+  figure <- function(name) vapply(models, function(x) as.numeric(c(x$parts$figures[[name]], NA)[1]), 0, USE.NAMES = FALSE)
   weight <- function(criterion) {
     apart <- exp(-(criterion - min(criterion)) / 2)
     apart / sum(apart)
@@ -77,7 +77,7 @@ rival_test <- function(pair, limits) {
   gained <- strict$figures$df - free$figures$df
   inside <- gained > 0 && is_nested(strict, free)
   believed <- all(vapply(pair, function(x) x$about$status == "ok", TRUE))
-  test <- if (inside && believed) chi_square_difference(strict$figures, free$figures) else list(statistic = NA_real_, p = NA_real_)
+  test <- if (inside && believed) chi_square_difference(strict, free) else list(statistic = NA_real_, p = NA_real_)
   rise <- free$figures$cfi - strict$figures$cfi
   tibble::tibble(
     stricter = names(pair)[1], freer = names(pair)[2], nested = if (inside) "yes" else "no", statistic = test$statistic,
@@ -89,17 +89,30 @@ rival_test <- function(pair, limits) {
 # Does the freer structure reproduce what the stricter one implies?
 is_nested <- function(strict, free) {
   items <- rownames(free$observed)
+  at <- match(items, rownames(strict$observed))
   implied <- strict$implied[items, items]
   factors <- length(structure_factor_names(free$structure))
-  fit <- core_fit_structure(free$cells, implied, factors)
+  if (!is.null(free$quadratic)) {
+    weight <- 1 - diag(length(items))
+    fit <- core_fit_least_squares(free$cells, implied, factors, weight, TRUE)
+  } else {
+    fit <- core_fit_structure(free$cells, implied, factors, mean = strict$implied_mean[at])
+  }
   fit$status == "ok" && fit$discrepancy < 1e-7
 }
 
+# Difference of chi-squares of two nested fits: plain, scaled (Satorra & Bentler, 2001) or, for
+# correlations, adjusted for mean and variance from both fits' weight matrices (Satorra, 2000;
+# Asparouhov & Muthen, 2010).
 chi_square_difference <- function(strict, free) {
-  df <- strict$df - free$df
-  difference <- strict$chi_square - free$chi_square
-  scale <- if (is.null(strict$scale)) 1 else (strict$df * strict$scale - free$df * free$scale) / df
-  statistic <- if (scale > 0) max(difference, 0) / scale else NA_real_
+  df <- strict$figures$df - free$figures$df
+  difference <- strict$figures$chi_square - free$figures$chi_square
+  if (!is.null(strict$quadratic)) {
+    statistic <- core_adjusted_difference(strict$quadratic, free$quadratic, difference, df)
+  } else {
+    scale <- if (is.null(strict$figures$scale)) 1 else (strict$figures$df * strict$figures$scale - free$figures$df * free$figures$scale) / df
+    statistic <- if (scale > 0) max(difference, 0) / scale else NA_real_
+  }
   list(statistic = statistic, p = if (is.na(statistic)) NA_real_ else stats::pchisq(statistic, df, lower.tail = FALSE))
 }
 

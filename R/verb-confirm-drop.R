@@ -10,6 +10,11 @@ sw_drop.sw_structure <- function(x, items = NULL, cases = NULL, reason = NULL) {
   x$pairs <- Filter(Negate(gone), x$pairs)
   x$fixed <- Filter(function(f) !any(c(f$one, f$other) %in% items), x$fixed)
   x$equal <- Filter(function(group) length(group) > 1, lapply(x$equal, function(group) Filter(Negate(gone), group)))
+  x$bounds <- Filter(function(b) !any(c(b$one, b$other) %in% items), x$bounds)
+  if (!is.null(x$means)) {
+    x$means$intercepts <- x$means$intercepts[setdiff(names(x$means$intercepts), items)]
+    x$means$equal <- Filter(function(group) length(group) > 1, lapply(x$means$equal, setdiff, items))
+  }
   left <- structure_factor_names(x)
   x$higher <- Filter(function(below) length(below) > 1, lapply(x$higher, intersect, left))
   x$unlinked <- Filter(function(pair) all(pair %in% structure_factor_names(x)), x$unlinked)
@@ -22,8 +27,8 @@ sw_drop.sw_confirmation <- function(x, items = NULL, cases = NULL, reason = NULL
   structure <- sw_drop(x$parts$structure, items = items, cases = cases)
   options <- x$about$options
   source <- if (is.null(x$parts$source)) sample_moments(x, structure) else sw_drop(x$parts$source, items = items, reason = reason)
-  now <- sw_confirm(source, structure, estimator = options$estimator, missing = options$missing, scaling = options$scaling, level = options$level,
-    limits = x$limits)
+  now <- sw_confirm(source, structure, estimator = options$estimator, missing = options$missing, scaling = options$scaling,
+    improper = options$improper, weights = options$weights, cluster = options$cluster, level = options$level, limits = x$limits)
   route <- if (is.null(x$tables$route)) confirmation_step(0L, "", "start", x) else x$tables$route
   now$tables$route <- rbind(route, confirmation_step(nrow(route), paste(items, collapse = " "), reason, now))
   now

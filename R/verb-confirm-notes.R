@@ -1,8 +1,9 @@
 # What a confirmation says in words.
 
 # Why a fit may not be believed, worst first; none when it may.
-fit_problems <- function(fit, matrices, items, factors) {
-  negative <- items[diag(matrices$residual) < 0]
+fit_problems <- function(fit, items, factors) {
+  matrices <- fit$matrices
+  negative <- items[diag(matrices$residual) < -1e-12]
   spread <- core_factor_covariance(matrices)
   turned <- diag(spread) < 0
   indefinite <- !any(turned) && min(eigen(spread, symmetric = TRUE, only.values = TRUE)$values) < -1e-10
@@ -11,15 +12,28 @@ fit_problems <- function(fit, matrices, items, factors) {
     if (length(negative) > 0) paste0("Improper solution: negative residual variance of ", and_list(negative),
       ". The structure may be wrong there, or the sample too small."),
     if (any(turned)) paste0("Improper solution: negative variance of factor ", and_list(factors[turned]), "."),
-    if (indefinite) "Improper solution: factor correlations that no data could have (one beyond 1, or at odds with the others)."
+    if (indefinite) "Improper solution: factor correlations that no data could have (one beyond 1, or at odds with the others).",
+    if (fit$status == "ok" && is.null(fit$covariance)) "Standard errors cannot be computed: the information matrix is singular."
   )
 }
 
-confirmation_notes <- function(x, structure, moments, s, fit, items, tables, limits) {
-  overlap <- explored_overlap(structure$explored, moments$origin)
+refuse_improper <- function(problems, options) {
+  improper <- grep("^Improper", problems, value = TRUE)
+  if (options$improper == "refuse" && length(improper) > 0) {
+    stop_numeric("The solution is improper, and `improper = \"refuse\"` asks for none such.", faults = improper,
+      hint = "Look at the structure and at the items named; \"keep\" shows the fit, \"bound\" holds variances at zero.")
+  }
+}
+
+confirmation_notes <- function(structure, basis, cells, fit, items, factors, tables, limits, options) {
+  overlap <- explored_overlap(structure$explored, basis$origin)
+  held <- if (length(fit$held) > 0) unclear_words(cells, fit$held, items, factors)
   missed <- tables$residual_correlations
   missed <- missed[!meets(abs(missed$residual), limits, "residual_r"), ]
   c(
+    if (length(held) > 0) paste0("Held at a bound: ", and_list(held), ". Errors and test take it as known."),
+    if (!is.null(fit$scale) && is.na(fit$scale))
+      "The test's adjustment does not exist in this sample, by its outliers: no verdict on fit. Look for careless answers, or use \"ml\".",
     if (overlap > 0) paste0(
       count_of(overlap, "of these cases was", "of these cases were"),
       " explored to find this structure: this is no independent confirmation. Use `sw_split()`."
@@ -29,7 +43,10 @@ confirmation_notes <- function(x, structure, moments, s, fit, items, tables, lim
       and_list(sprintf("%s and %s (%s)", missed$item, missed$with, coefficient_text(missed$residual)), 4), "."),
     modification_note(tables$modifications),
     "The interval of RMSEA is at 90%; the p beside it tests close fit, RMSEA \u2264 .05.",
-    if (moments$n < 200) paste0("n = ", moments$n, " is small for a confirmation: estimates and fit are uncertain.")
+    if (startsWith(options$estimator, "ordinal"))
+      "Fit of the polychoric correlations. CFI, TLI and RMSEA come from the adjusted chi-square and run higher than those of maximum likelihood.",
+    basis$notes,
+    if (basis$n < 200) paste0("n = ", basis$n, " is small for a confirmation: estimates and fit are uncertain.")
   )
 }
 

@@ -1,33 +1,48 @@
 #' Confirm a factor structure
 #'
-#' Maximum likelihood for complete cases (Joreskog, 1969): covariances with
+#' Maximum likelihood for complete cases by default (Joreskog, 1969): covariances with
 #' divisor n, chi-square = n F, standard errors from the expected information.
 #'
 #' @param x A survey or [sw_moments()].
 #' @param structure A [sw_structure()]; by default the codebook's subscales.
-#' @param estimator `"ml"`, or `"robust"`: the same estimates, with a mean-adjusted test and
+#' @param estimator `"ml"`; `"robust"`: the same estimates, with a mean-adjusted test and
 #'   sandwich standard errors that allow for answers that are not normal (Satorra &
-#'   Bentler, 1994), and CFI, TLI and RMSEA that go with it (Brosseau-Liard & Savalei, 2014;
-#'   Brosseau-Liard, Savalei & Li, 2012). Needs single answers.
-#' @param missing By default `"fiml"` where `"ml"` meets missing answers, else
+#'   Bentler, 1994; with missing answers Yuan & Bentler, 2000), and CFI, TLI and RMSEA that go
+#'   with it (Brosseau-Liard & Savalei, 2014; Brosseau-Liard, Savalei & Li, 2012);
+#'   `"ordinal"`: polychoric correlations, least squares weighted by their variances, robust
+#'   errors (Muthen, 1993) and a mean-and-variance adjusted test (Asparouhov & Muthen,
+#'   2010), for answers with few categories; `"ordinal_uls"`: the same without weights;
+#'   `"gls"`, `"uls"`: generalised and unweighted least squares of the covariances (Browne,
+#'   1984). Robust and ordinal ones need single answers.
+#' @param missing By default `"fiml"` where `"ml"` or `"robust"` meets missing answers, else
 #'   `"listwise"` (complete cases). `"fiml"` is maximum likelihood from
-#'   everyone who answered any of the items (Arbuckle, 1996; means free; standard errors
+#'   everyone who answered any of the items (Arbuckle, 1996; standard errors
 #'   from the observed information), for answers missing at random. SRMR and residuals then
 #'   compare with the means and covariances of the EM algorithm.
-#' @param scaling `"variance"` (factor variances 1) or `"first"` (each factor's
-#'   first loading 1).
+#' @param scaling `"variance"` (factor variances 1), `"first"` (each factor's
+#'   first loading 1) or `"effects"` (each factor's loadings average 1; Little, Slegers &
+#'   Card, 2006).
+#' @param improper What to do about a negative residual or factor variance: `"keep"` it (the
+#'   fit says so first and carries no verdict), `"bound"` variances at zero, or
+#'   `"refuse"` with an error.
+#' @param weights,cluster For `"robust"`: columns of the data with sampling weights (complete
+#'   cases only), and with the cluster (class, household, ...) each case is from; errors and
+#'   test allow for both.
 #' @param level Level of the intervals of estimates.
 #' @param limits Bounds that judge, from [sw_limits()].
 #' @return A `sw_confirmation` with the tables
 #'   * `fit`: figure, value, interval, bound, verdict; `indices`: further indices, with their
-#'     source;
+#'     source; `convergence`: what was checked before anything is believed;
 #'   * `loadings`: factor, item, estimate, std.error, statistic, p.value, interval,
 #'     standardised, r_squared; paths to factors below another stand there, too;
-#'   * `factor_correlations`, `residuals`, `estimates` (everything);
+#'   * `factors` (variances, covariances), `factor_correlations` (with intervals by the delta
+#'     method), `residuals`, `intercepts` (or `thresholds` of ordered answers), `r_squared`,
+#'     `estimates` (everything, the standardised value with an error of its own);
 #'   * `reliability`: composite reliability (McDonald, 1999) and average variance extracted
 #'     (Fornell & Larcker, 1981) of each factor's items, determinacy of the factor;
 #'   * `modifications`: what freeing a loading or a residual pair would change: modification
-#'     index (Sorbom, 1989), expected change, the same standardised, power to see a change
+#'     index (Sorbom, 1989; for least squares of correlations the generalised score test,
+#'     Satorra, 1989), expected change, the same standardised, power to see a change
 #'     that matters (Saris, Satorra & van der Veld, 2009), and how to read them together;
 #'   * `residual_correlations`: sample less implied correlation, largest first, and the
 #'     residual over its standard error (Joreskog & Sorbom, 1988).
@@ -36,104 +51,49 @@
 #'   `augment()` adds factor scores to the data.
 #' @section Errors: `scalewort_error_structure` when the structure names unknown
 #'   items or is not identified; `scalewort_error_numeric` when the covariances
-#'   are not positive definite or an item does not vary; `scalewort_error_input` for
-#'   `"robust"` or `"fiml"` without single answers, or both together.
+#'   are not positive definite, an item does not vary, or `improper = "refuse"` has something
+#'   to refuse; `scalewort_error_input` for an estimator without the answers it needs, or
+#'   options that do not go together.
 #' @examples
 #' halves <- sw_split(sw_demo("plotholders"))
 #' structure <- sw_structure(halves$validation) |> sw_add_pair("craft5", "craft6")
 #' sw_confirm(halves$validation, structure, estimator = "robust")
 #' @export
-sw_confirm <- function(x, structure = NULL, estimator = "ml", missing = NULL, scaling = "variance", level = 0.95,
-                       limits = sw_limits()) {
-  check_choice(estimator, c("ml", "robust"), "estimator")
-  if (!is.null(missing)) check_choice(missing, c("listwise", "fiml"), "missing")
-  check_choice(scaling, c("variance", "first"), "scaling")
-  check_number(level, "level", .5, .999)
+sw_confirm <- function(x, structure = NULL, estimator = "ml", missing = NULL, scaling = "variance", improper = "keep",
+                       weights = NULL, cluster = NULL, level = 0.95, limits = sw_limits()) {
+  options <- confirm_options(x, estimator, missing, scaling, improper, weights, cluster, level)
   check_limits(limits)
-  check_class(x, c("sw_survey", "sw_moments"), "x", "`sw_survey()` or `sw_moments()`")
-  check_answers_there(x, estimator, missing)
   structure <- confirm_structure(x, structure)
   items <- structure_items(structure)
-  if (is.null(missing)) missing <- if (estimator == "ml" && misses_any(x, items)) "fiml" else "listwise"
-  incomplete <- missing == "fiml"
-  moments <- if (incomplete) em_survey_moments(x, items) else confirm_moments(x, items)
-  s <- if (incomplete) moments$covariance else moments$covariance * (moments$n - 1) / moments$n
   factors <- structure_factor_names(structure)
-  cells <- structure_cells(structure, items, scaling, diag(s))
-  start <- core_structure_start(cells, s, length(factors))
-  check_identified(structure, cells, start, s, length(factors))
+  check_means_allowed(structure, options)
+  basis <- confirm_sample(x, items, options)
+  options$missing <- basis$treatment
+  cells <- confirm_cells(structure, basis, options)
+  start <- core_structure_start(cells, basis$s, length(factors), basis$mean)
+  check_identified(structure, cells, start, basis, factors)
 
-  fit <- if (incomplete) incomplete_fit(x, cells, moments, factors, start) else core_fit_structure(cells, s, length(factors), start)
-  fit$implied <- dimnames_like(fit$implied, s)
-  fit$matrices <- core_structure_matrices(cells, fit$theta, length(items), length(factors))
-  problems <- fit_problems(fit, fit$matrices, items, factors)
-  robust <- if (estimator == "robust" && length(problems) == 0) robust_parts(x, s, fit, cells)
-  covariance <- if (is.null(robust)) core_estimate_covariance(fit$expected_hessian, moments$n) else robust$covariance
-  believed <- length(problems) == 0 && !is.null(covariance)
-  figures <- confirmation_figures(fit, cells, s, moments$n, robust)
-  tables <- confirmation_tables(structure, items, cells, fit, s, moments$n, covariance, figures, level, limits, believed)
+  fit <- fit_sample(basis, cells, length(factors), start, options)
+  problems <- fit_problems(fit, items, factors)
+  refuse_improper(problems, options)
+  believed <- length(problems) == 0 && !is.null(fit$covariance)
+  figures <- confirmation_figures(fit, basis)
+  tables <- confirmation_tables(structure, items, cells, fit, basis, figures, options, limits, believed)
   new_result("sw_confirmation", "Confirmatory factor analysis",
-    tables = tables, notes = c(problems, confirmation_notes(x, structure, moments, s, fit, items, tables, limits)),
-    n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing,
+    tables = tables, notes = c(problems, confirmation_notes(structure, basis, cells, fit, items, factors, tables, limits, options)),
+    n = basis$n, n_left_out = basis$n_left_out, missing = basis$missing,
     status = if (fit$status != "ok") fit$status else if (believed) "ok" else "improper",
-    options = list(
-      estimator = estimator, missing = missing, scaling = scaling, level = level, iterations = fit$iterations,
-      decrement = fit$decrement, parameters = max(cells$free), items = length(items), factors = length(factors)
-    ),
+    options = c(options, list(
+      iterations = fit$iterations, decrement = fit$decrement, parameters = max(cells$free), items = length(items), factors = length(factors)
+    )),
     parts = list(
-      figures = figures, observed = s, implied = fit$implied, residual_r = dimnames_like(core_residual_r(s, fit$implied), s),
-      structure = structure, estimates_covariance = covariance, cells = cells, theta = fit$theta,
-      weights = confirmation_weights(fit, structure), origin = moments$origin, source = if (inherits(x, "sw_survey")) x
+      figures = figures, observed = basis$s, implied = fit$implied, residual_r = dimnames_like(core_residual_r(basis$s, fit$implied), basis$s),
+      implied_mean = fit$implied_mean, structure = structure, estimates_covariance = fit$covariance, cells = cells, theta = fit$theta,
+      matrices = fit$matrices, weights = confirmation_weights(fit, structure), origin = basis$origin,
+      source = if (inherits(x, "sw_survey")) x, quadratic = fit$quadratic
     ),
     limits = limits
   )
-}
-
-# Does anyone in use miss an answer to one of the items?
-misses_any <- function(x, items) {
-  inherits(x, "sw_survey") && any(vapply(intersect(items, names(x$answers)), function(item) anyNA(x$answers[[item]][x$kept]), TRUE))
-}
-
-check_answers_there <- function(x, estimator, missing) {
-  asked <- c(if (estimator == "robust") "`estimator = \"robust\"`", if (identical(missing, "fiml")) "`missing = \"fiml\"`")
-  if (length(asked) > 0 && !inherits(x, "sw_survey")) {
-    stop_input(paste0(asked[1], " needs single answers, and moments hold none."), hint = "Give the survey.")
-  }
-  if (length(asked) == 2) stop_input(paste0(and_list(asked), " do not go together."), hint = "Take one of them.")
-}
-
-# Means and covariances (divisor n) by maximum likelihood of everyone who answered
-# anything, in the shape of other moments.
-em_survey_moments <- function(x, items) {
-  check_items_known(items, analysed_items(x))
-  answers <- keyed_answers(x, items)
-  n <- sum(rowSums(!is.na(answers)) > 0)
-  em <- core_em(answers)
-  if (em$status != "ok") {
-    stop_numeric("The means and covariances of the answers cannot be found: too few answers to some item, or to some pair of items.",
-      hint = "Leave items out, or use `missing = \"listwise\"`.")
-  }
-  moments <- new_moments(n, nrow(answers) - n, em$mean, em$covariance, "fiml", "answers", list(all = items), case_origin(x))
-  check_variance(moments)
-  check_positive_definite(moments)
-}
-
-incomplete_fit <- function(x, cells, moments, factors, start) {
-  answers <- keyed_answers(x, colnames(moments$covariance))
-  patterns <- core_answer_patterns(answers)
-  fit <- core_fit_incomplete(cells, patterns, moments, length(factors), start)
-  fit$patterns <- patterns
-  fit$baseline <- core_incomplete_baseline(answers, fit$saturated)
-  fit
-}
-
-# Scale of the test, sandwich covariances, scale of the baseline.
-robust_parts <- function(x, s, fit, cells) {
-  answers <- complete_answers(x, colnames(s), "estimator")
-  df <- ncol(s) * (ncol(s) + 1) / 2 - max(cells$free)
-  out <- core_robust(answers, s, fit$implied, cells, fit$matrices, fit$expected_hessian, df)
-  out$baseline_scale <- core_baseline_scale(answers, s)
-  out
 }
 
 # Weights of standardised answers for factor scores, as in an exploration; NULL where the
@@ -174,14 +134,6 @@ confirm_structure <- function(x, structure) {
   structure
 }
 
-confirm_moments <- function(x, items) {
-  check_items_known(items, if (inherits(x, "sw_survey")) analysed_items(x) else colnames(x$covariance))
-  moments <- as_moments(x, items)
-  check_variance(moments)
-  check_positive_definite(moments)
-  moments
-}
-
 check_items_known <- function(items, known) {
   unknown <- setdiff(items, known)
   if (length(unknown) > 0) {
@@ -190,31 +142,3 @@ check_items_known <- function(items, known) {
   }
 }
 
-# Counts first, then the rank of the Jacobian away from the plain start.
-check_identified <- function(structure, cells, start, s, m) {
-  p <- ncol(s)
-  df <- p * (p + 1) / 2 - length(start)
-  alone <- names(structure$factors)[lengths(structure$factors) == 1]
-  advice <- if (length(alone) > 0) {
-    paste0("A factor of one item cannot be told from its residual: ", and_list(alone), ".")
-  } else {
-    "Give each factor at least three items, or link it to another factor."
-  }
-  if (df < 0) {
-    stop_structure(paste0("The structure is not identified: ", length(start), " parameters for ",
-      p * (p + 1) / 2, " variances and covariances."), hint = advice)
-  }
-  away <- start
-  links <- cells$part == core_parts[["factor"]] & cells$row != cells$column & cells$free > 0
-  away[cells$free[links]] <- 0.3 * sqrt(factor_scale(cells, start, cells$row[links]) * factor_scale(cells, start, cells$column[links]))
-  if (isFALSE(core_identified(cells, away, s, m))) {
-    stop_structure("The structure is not identified: some parameters cannot be told apart.", hint = advice)
-  }
-}
-
-# Variance of factors at theta.
-factor_scale <- function(cells, theta, factors) {
-  own <- which(cells$part == core_parts[["factor"]] & cells$row == cells$column)
-  own <- own[match(factors, cells$row[own])]
-  ifelse(cells$free[own] > 0, theta[pmax(cells$free[own], 1)], cells$value[own])
-}

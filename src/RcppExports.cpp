@@ -11,51 +11,158 @@ Rcpp::Rostream<true>&  Rcpp::Rcout = Rcpp::Rcpp_cout_get();
 Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
-// export_fit_structure
-Rcpp::List export_fit_structure(Rcpp::List cells, int items, int factors, const Eigen::Map<Eigen::MatrixXd> s, const Eigen::Map<Eigen::VectorXd> start, double tolerance, int max_iterations);
-RcppExport SEXP _scalewort_export_fit_structure(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP sSEXP, SEXP startSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP) {
+// export_fit_likelihood
+Rcpp::List export_fit_likelihood(Rcpp::List cells, int items, int factors, Rcpp::List moments, const Eigen::Map<Eigen::VectorXd> start, double tolerance, int max_iterations, const Eigen::VectorXd& low, const Eigen::VectorXd& high);
+RcppExport SEXP _scalewort_export_fit_likelihood(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP momentsSEXP, SEXP startSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP, SEXP lowSEXP, SEXP highSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::List >::type cells(cellsSEXP);
     Rcpp::traits::input_parameter< int >::type items(itemsSEXP);
     Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
-    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type s(sSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type moments(momentsSEXP);
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type start(startSEXP);
     Rcpp::traits::input_parameter< double >::type tolerance(toleranceSEXP);
     Rcpp::traits::input_parameter< int >::type max_iterations(max_iterationsSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_fit_structure(cells, items, factors, s, start, tolerance, max_iterations));
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type low(lowSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type high(highSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_fit_likelihood(cells, items, factors, moments, start, tolerance, max_iterations, low, high));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_fit_least_squares
+Rcpp::List export_fit_least_squares(Rcpp::List cells, int items, int factors, Rcpp::List targets, const Eigen::Map<Eigen::VectorXd> start, double tolerance, int max_iterations, const Eigen::VectorXd& low, const Eigen::VectorXd& high, bool elementwise);
+RcppExport SEXP _scalewort_export_fit_least_squares(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP targetsSEXP, SEXP startSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP, SEXP lowSEXP, SEXP highSEXP, SEXP elementwiseSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type cells(cellsSEXP);
+    Rcpp::traits::input_parameter< int >::type items(itemsSEXP);
+    Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type targets(targetsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type start(startSEXP);
+    Rcpp::traits::input_parameter< double >::type tolerance(toleranceSEXP);
+    Rcpp::traits::input_parameter< int >::type max_iterations(max_iterationsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type low(lowSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type high(highSEXP);
+    Rcpp::traits::input_parameter< bool >::type elementwise(elementwiseSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_fit_least_squares(cells, items, factors, targets, start, tolerance, max_iterations, low, high, elementwise));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_fit_incomplete
+Rcpp::List export_fit_incomplete(Rcpp::List cells, int items, int factors, Rcpp::List patterns, const Eigen::Map<Eigen::VectorXd> start, double tolerance, int max_iterations, const Eigen::VectorXd& low, const Eigen::VectorXd& high, int threads);
+RcppExport SEXP _scalewort_export_fit_incomplete(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP patternsSEXP, SEXP startSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP, SEXP lowSEXP, SEXP highSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type cells(cellsSEXP);
+    Rcpp::traits::input_parameter< int >::type items(itemsSEXP);
+    Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type patterns(patternsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type start(startSEXP);
+    Rcpp::traits::input_parameter< double >::type tolerance(toleranceSEXP);
+    Rcpp::traits::input_parameter< int >::type max_iterations(max_iterationsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type low(lowSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type high(highSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_fit_incomplete(cells, items, factors, patterns, start, tolerance, max_iterations, low, high, threads));
     return rcpp_result_gen;
 END_RCPP
 }
 // export_evaluate_structure
-Rcpp::List export_evaluate_structure(Rcpp::List cells, int items, int factors, const Eigen::Map<Eigen::MatrixXd> s, const Eigen::Map<Eigen::VectorXd> theta);
-RcppExport SEXP _scalewort_export_evaluate_structure(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP sSEXP, SEXP thetaSEXP) {
+Rcpp::List export_evaluate_structure(Rcpp::List cells, int items, int factors, Rcpp::List moments, const Eigen::VectorXd& theta);
+RcppExport SEXP _scalewort_export_evaluate_structure(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP momentsSEXP, SEXP thetaSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::List >::type cells(cellsSEXP);
     Rcpp::traits::input_parameter< int >::type items(itemsSEXP);
     Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
-    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type s(sSEXP);
-    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type theta(thetaSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_evaluate_structure(cells, items, factors, s, theta));
+    Rcpp::traits::input_parameter< Rcpp::List >::type moments(momentsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type theta(thetaSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_evaluate_structure(cells, items, factors, moments, theta));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_evaluate_least_squares
+Rcpp::List export_evaluate_least_squares(Rcpp::List cells, int items, int factors, Rcpp::List targets, const Eigen::VectorXd& theta, bool elementwise);
+RcppExport SEXP _scalewort_export_evaluate_least_squares(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP targetsSEXP, SEXP thetaSEXP, SEXP elementwiseSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type cells(cellsSEXP);
+    Rcpp::traits::input_parameter< int >::type items(itemsSEXP);
+    Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type targets(targetsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type theta(thetaSEXP);
+    Rcpp::traits::input_parameter< bool >::type elementwise(elementwiseSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_evaluate_least_squares(cells, items, factors, targets, theta, elementwise));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_evaluate_incomplete
+Rcpp::List export_evaluate_incomplete(Rcpp::List cells, int items, int factors, Rcpp::List patterns, const Eigen::VectorXd& theta, bool hessian);
+RcppExport SEXP _scalewort_export_evaluate_incomplete(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP patternsSEXP, SEXP thetaSEXP, SEXP hessianSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type cells(cellsSEXP);
+    Rcpp::traits::input_parameter< int >::type items(itemsSEXP);
+    Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type patterns(patternsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type theta(thetaSEXP);
+    Rcpp::traits::input_parameter< bool >::type hessian(hessianSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_evaluate_incomplete(cells, items, factors, patterns, theta, hessian));
     return rcpp_result_gen;
 END_RCPP
 }
 // export_score_tests
-Rcpp::List export_score_tests(Rcpp::List cells, int items, int factors, const Eigen::Map<Eigen::MatrixXd> s, const Eigen::Map<Eigen::VectorXd> theta, Rcpp::List candidates);
-RcppExport SEXP _scalewort_export_score_tests(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP sSEXP, SEXP thetaSEXP, SEXP candidatesSEXP) {
+Rcpp::List export_score_tests(Rcpp::List cells, int items, int factors, Rcpp::List moments, const Eigen::VectorXd& theta, Rcpp::List candidates);
+RcppExport SEXP _scalewort_export_score_tests(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP momentsSEXP, SEXP thetaSEXP, SEXP candidatesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::List >::type cells(cellsSEXP);
     Rcpp::traits::input_parameter< int >::type items(itemsSEXP);
     Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
-    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type s(sSEXP);
-    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type theta(thetaSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type moments(momentsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type theta(thetaSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type candidates(candidatesSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_score_tests(cells, items, factors, s, theta, candidates));
+    rcpp_result_gen = Rcpp::wrap(export_score_tests(cells, items, factors, moments, theta, candidates));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_incomplete_score_tests
+Rcpp::List export_incomplete_score_tests(Rcpp::List cells, int items, int factors, Rcpp::List patterns, const Eigen::VectorXd& theta, Rcpp::List candidates);
+RcppExport SEXP _scalewort_export_incomplete_score_tests(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP patternsSEXP, SEXP thetaSEXP, SEXP candidatesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type cells(cellsSEXP);
+    Rcpp::traits::input_parameter< int >::type items(itemsSEXP);
+    Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type patterns(patternsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type theta(thetaSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type candidates(candidatesSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_incomplete_score_tests(cells, items, factors, patterns, theta, candidates));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_quadratic_scores
+Rcpp::List export_quadratic_scores(Rcpp::List cells, int items, int factors, const Eigen::MatrixXd& s, const Eigen::MatrixXd& weight, const Eigen::VectorXd& theta, Rcpp::List candidates);
+RcppExport SEXP _scalewort_export_quadratic_scores(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP sSEXP, SEXP weightSEXP, SEXP thetaSEXP, SEXP candidatesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type cells(cellsSEXP);
+    Rcpp::traits::input_parameter< int >::type items(itemsSEXP);
+    Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::MatrixXd& >::type s(sSEXP);
+    Rcpp::traits::input_parameter< const Eigen::MatrixXd& >::type weight(weightSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type theta(thetaSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type candidates(candidatesSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_quadratic_scores(cells, items, factors, s, weight, theta, candidates));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -72,7 +179,7 @@ BEGIN_RCPP
 END_RCPP
 }
 // export_structure_jacobian
-Eigen::MatrixXd export_structure_jacobian(Rcpp::List cells, int items, int factors, const Eigen::Map<Eigen::VectorXd> theta);
+Rcpp::List export_structure_jacobian(Rcpp::List cells, int items, int factors, const Eigen::VectorXd& theta);
 RcppExport SEXP _scalewort_export_structure_jacobian(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP thetaSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
@@ -80,69 +187,90 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::List >::type cells(cellsSEXP);
     Rcpp::traits::input_parameter< int >::type items(itemsSEXP);
     Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
-    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type theta(thetaSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type theta(thetaSEXP);
     rcpp_result_gen = Rcpp::wrap(export_structure_jacobian(cells, items, factors, theta));
     return rcpp_result_gen;
 END_RCPP
 }
-// export_fit_incomplete
-Rcpp::List export_fit_incomplete(Rcpp::List cells, int items, int factors, Rcpp::List patterns, const Eigen::Map<Eigen::VectorXd> start, double tolerance, int max_iterations, int threads);
-RcppExport SEXP _scalewort_export_fit_incomplete(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP patternsSEXP, SEXP startSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP, SEXP threadsSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::List >::type cells(cellsSEXP);
-    Rcpp::traits::input_parameter< int >::type items(itemsSEXP);
-    Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
-    Rcpp::traits::input_parameter< Rcpp::List >::type patterns(patternsSEXP);
-    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type start(startSEXP);
-    Rcpp::traits::input_parameter< double >::type tolerance(toleranceSEXP);
-    Rcpp::traits::input_parameter< int >::type max_iterations(max_iterationsSEXP);
-    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_fit_incomplete(cells, items, factors, patterns, start, tolerance, max_iterations, threads));
-    return rcpp_result_gen;
-END_RCPP
-}
-// export_incomplete_value
-Rcpp::List export_incomplete_value(Rcpp::List cells, int items, int factors, Rcpp::List patterns, const Eigen::Map<Eigen::VectorXd> theta);
-RcppExport SEXP _scalewort_export_incomplete_value(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP patternsSEXP, SEXP thetaSEXP) {
-BEGIN_RCPP
-    Rcpp::RObject rcpp_result_gen;
-    Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::List >::type cells(cellsSEXP);
-    Rcpp::traits::input_parameter< int >::type items(itemsSEXP);
-    Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
-    Rcpp::traits::input_parameter< Rcpp::List >::type patterns(patternsSEXP);
-    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type theta(thetaSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_incomplete_value(cells, items, factors, patterns, theta));
-    return rcpp_result_gen;
-END_RCPP
-}
 // export_pattern_likelihood
-Rcpp::List export_pattern_likelihood(Rcpp::List patterns, const Eigen::MatrixXd& covariance);
-RcppExport SEXP _scalewort_export_pattern_likelihood(SEXP patternsSEXP, SEXP covarianceSEXP) {
+Rcpp::List export_pattern_likelihood(Rcpp::List patterns, const Eigen::MatrixXd& covariance, const Eigen::VectorXd& mean);
+RcppExport SEXP _scalewort_export_pattern_likelihood(SEXP patternsSEXP, SEXP covarianceSEXP, SEXP meanSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::List >::type patterns(patternsSEXP);
     Rcpp::traits::input_parameter< const Eigen::MatrixXd& >::type covariance(covarianceSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_pattern_likelihood(patterns, covariance));
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type mean(meanSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_pattern_likelihood(patterns, covariance, mean));
     return rcpp_result_gen;
 END_RCPP
 }
-// export_incomplete_score_tests
-Rcpp::List export_incomplete_score_tests(Rcpp::List cells, int items, int factors, Rcpp::List patterns, const Eigen::Map<Eigen::VectorXd> theta, Rcpp::List candidates);
-RcppExport SEXP _scalewort_export_incomplete_score_tests(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP patternsSEXP, SEXP thetaSEXP, SEXP candidatesSEXP) {
+// export_saturated_hessian
+Eigen::MatrixXd export_saturated_hessian(Rcpp::List patterns, const Eigen::MatrixXd& covariance, const Eigen::VectorXd& mean);
+RcppExport SEXP _scalewort_export_saturated_hessian(SEXP patternsSEXP, SEXP covarianceSEXP, SEXP meanSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type patterns(patternsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::MatrixXd& >::type covariance(covarianceSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type mean(meanSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_saturated_hessian(patterns, covariance, mean));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_case_gradients
+Eigen::MatrixXd export_case_gradients(Rcpp::List cells, int items, int factors, const Eigen::MatrixXd& x, const Eigen::VectorXd& theta, int group);
+RcppExport SEXP _scalewort_export_case_gradients(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP xSEXP, SEXP thetaSEXP, SEXP groupSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< Rcpp::List >::type cells(cellsSEXP);
     Rcpp::traits::input_parameter< int >::type items(itemsSEXP);
     Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
-    Rcpp::traits::input_parameter< Rcpp::List >::type patterns(patternsSEXP);
-    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type theta(thetaSEXP);
-    Rcpp::traits::input_parameter< Rcpp::List >::type candidates(candidatesSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_incomplete_score_tests(cells, items, factors, patterns, theta, candidates));
+    Rcpp::traits::input_parameter< const Eigen::MatrixXd& >::type x(xSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type theta(thetaSEXP);
+    Rcpp::traits::input_parameter< int >::type group(groupSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_case_gradients(cells, items, factors, x, theta, group));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_saturated_gradients
+Eigen::MatrixXd export_saturated_gradients(const Eigen::MatrixXd& x, const Eigen::MatrixXd& covariance, const Eigen::VectorXd& mean);
+RcppExport SEXP _scalewort_export_saturated_gradients(SEXP xSEXP, SEXP covarianceSEXP, SEXP meanSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::MatrixXd& >::type x(xSEXP);
+    Rcpp::traits::input_parameter< const Eigen::MatrixXd& >::type covariance(covarianceSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type mean(meanSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_saturated_gradients(x, covariance, mean));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_standardise
+Rcpp::List export_standardise(Rcpp::List cells, int items, int factors, const Eigen::VectorXd& theta, bool unit_items);
+RcppExport SEXP _scalewort_export_standardise(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP thetaSEXP, SEXP unit_itemsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type cells(cellsSEXP);
+    Rcpp::traits::input_parameter< int >::type items(itemsSEXP);
+    Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type theta(thetaSEXP);
+    Rcpp::traits::input_parameter< bool >::type unit_items(unit_itemsSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_standardise(cells, items, factors, theta, unit_items));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_product
+Eigen::MatrixXd export_product(const Eigen::Map<Eigen::MatrixXd> a, const Eigen::Map<Eigen::MatrixXd> b);
+RcppExport SEXP _scalewort_export_product(SEXP aSEXP, SEXP bSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type a(aSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type b(bSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_product(a, b));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -378,15 +506,23 @@ END_RCPP
 }
 
 static const R_CallMethodDef CallEntries[] = {
-    {"_scalewort_export_fit_structure", (DL_FUNC) &_scalewort_export_fit_structure, 7},
+    {"_scalewort_export_fit_likelihood", (DL_FUNC) &_scalewort_export_fit_likelihood, 9},
+    {"_scalewort_export_fit_least_squares", (DL_FUNC) &_scalewort_export_fit_least_squares, 10},
+    {"_scalewort_export_fit_incomplete", (DL_FUNC) &_scalewort_export_fit_incomplete, 10},
     {"_scalewort_export_evaluate_structure", (DL_FUNC) &_scalewort_export_evaluate_structure, 5},
+    {"_scalewort_export_evaluate_least_squares", (DL_FUNC) &_scalewort_export_evaluate_least_squares, 6},
+    {"_scalewort_export_evaluate_incomplete", (DL_FUNC) &_scalewort_export_evaluate_incomplete, 6},
     {"_scalewort_export_score_tests", (DL_FUNC) &_scalewort_export_score_tests, 6},
+    {"_scalewort_export_incomplete_score_tests", (DL_FUNC) &_scalewort_export_incomplete_score_tests, 6},
+    {"_scalewort_export_quadratic_scores", (DL_FUNC) &_scalewort_export_quadratic_scores, 7},
     {"_scalewort_export_row_forms", (DL_FUNC) &_scalewort_export_row_forms, 2},
     {"_scalewort_export_structure_jacobian", (DL_FUNC) &_scalewort_export_structure_jacobian, 4},
-    {"_scalewort_export_fit_incomplete", (DL_FUNC) &_scalewort_export_fit_incomplete, 8},
-    {"_scalewort_export_incomplete_value", (DL_FUNC) &_scalewort_export_incomplete_value, 5},
-    {"_scalewort_export_pattern_likelihood", (DL_FUNC) &_scalewort_export_pattern_likelihood, 2},
-    {"_scalewort_export_incomplete_score_tests", (DL_FUNC) &_scalewort_export_incomplete_score_tests, 6},
+    {"_scalewort_export_pattern_likelihood", (DL_FUNC) &_scalewort_export_pattern_likelihood, 3},
+    {"_scalewort_export_saturated_hessian", (DL_FUNC) &_scalewort_export_saturated_hessian, 3},
+    {"_scalewort_export_case_gradients", (DL_FUNC) &_scalewort_export_case_gradients, 6},
+    {"_scalewort_export_saturated_gradients", (DL_FUNC) &_scalewort_export_saturated_gradients, 3},
+    {"_scalewort_export_standardise", (DL_FUNC) &_scalewort_export_standardise, 5},
+    {"_scalewort_export_product", (DL_FUNC) &_scalewort_export_product, 2},
     {"_scalewort_export_extract", (DL_FUNC) &_scalewort_export_extract, 7},
     {"_scalewort_export_discrepancy", (DL_FUNC) &_scalewort_export_discrepancy, 4},
     {"_scalewort_export_complete_moments", (DL_FUNC) &_scalewort_export_complete_moments, 4},

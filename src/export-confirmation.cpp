@@ -1,151 +1,217 @@
-#include <RcppEigen.h>
-#include "columns-of-r.h"
-#include "core/confirmation.h"
-#include "core/fiml.h"
+#include "structure-of-r.h"
 
 namespace {
 
-// cells: a data frame's columns part, row, column (from 1), free (from 1, 0
-// when fixed) and value, as built by R/core-structure.R.
-scalewort::Structure as_structure(const Rcpp::List& cells, int items, int factors) {
-  const Rcpp::IntegerVector part = cells["part"], row = cells["row"], column = cells["column"],
-                            free = cells["free"];
-  const Rcpp::NumericVector value = cells["value"];
-  scalewort::Structure out{items, factors, {}, 0};
-  out.cells.reserve(part.size());
-  for (R_xlen_t i = 0; i < part.size(); ++i) {
-    out.cells.push_back({static_cast<scalewort::Part>(part[i]), row[i] - 1, column[i] - 1,
-                         free[i] - 1, value[i]});
-    out.parameters = std::max(out.parameters, free[i]);
-  }
+scalewort::ScoringOptions as_options(double tolerance, int max_iterations, const Eigen::VectorXd& low,
+                                     const Eigen::VectorXd& high) {
+  scalewort::ScoringOptions out;
+  out.tolerance = tolerance;
+  out.max_iterations = max_iterations;
+  out.low = low;
+  out.high = high;
   return out;
 }
 
-// patterns: a list of list(n, seen (from 1), mean, covariance).
-std::vector<scalewort::Pattern> as_patterns(const Rcpp::List& patterns) {
-  std::vector<scalewort::Pattern> out;
-  for (R_xlen_t i = 0; i < patterns.size(); ++i) {
-    const Rcpp::List one = patterns[i];
-    scalewort::Pattern pattern;
-    pattern.n = Rcpp::as<double>(one["n"]);
-    for (int item : Rcpp::as<std::vector<int>>(one["seen"])) pattern.seen.push_back(item - 1);
-    pattern.mean = Rcpp::as<Eigen::VectorXd>(one["mean"]);
-    pattern.covariance = Rcpp::as<Eigen::MatrixXd>(one["covariance"]);
-    out.push_back(pattern);
+Rcpp::List as_list(const scalewort::Optimum& fit, const std::vector<scalewort::Structure>& structures) {
+  Rcpp::List implied(structures.size()), mean(structures.size());
+  for (std::size_t g = 0; g < structures.size(); ++g) {
+    const scalewort::Implied at = scalewort::imply(scalewort::fill(structures[g], fit.theta));
+    implied[g] = Rcpp::wrap(at.covariance);
+    mean[g] = plain(at.mean);
   }
-  return out;
+  Rcpp::IntegerVector held(fit.held.begin(), fit.held.end());
+  return Rcpp::List::create(
+      Rcpp::_["status"] = static_cast<int>(fit.status), Rcpp::_["theta"] = plain(fit.theta),
+      Rcpp::_["discrepancy"] = fit.value, Rcpp::_["implied"] = implied, Rcpp::_["implied_mean"] = mean,
+      Rcpp::_["expected_hessian"] = fit.slope.expected_hessian, Rcpp::_["gradient"] = plain(fit.slope.gradient),
+      Rcpp::_["decrement"] = fit.decrement, Rcpp::_["iterations"] = fit.iterations, Rcpp::_["held"] = held + 1);
 }
 
 }  // namespace
 
-// [[Rcpp::export(name = "kernel_fit_structure")]]
-Rcpp::List export_fit_structure(Rcpp::List cells, int items, int factors,
-                                const Eigen::Map<Eigen::MatrixXd> s,
-                                const Eigen::Map<Eigen::VectorXd> start, double tolerance,
-                                int max_iterations) {
-  scalewort::FitOptions options;
-  options.tolerance = tolerance;
-  options.max_iterations = max_iterations;
-  const scalewort::Fit out =
-      scalewort::fit_structure(as_structure(cells, items, factors), s, start, options);
-  return Rcpp::List::create(
-      Rcpp::_["status"] = static_cast<int>(out.status),
-      Rcpp::_["theta"] = Rcpp::NumericVector(Rcpp::wrap(out.theta)),
-      Rcpp::_["discrepancy"] = out.discrepancy, Rcpp::_["implied"] = out.implied,
-      Rcpp::_["expected_hessian"] = out.expected_hessian,
-      Rcpp::_["gradient"] = Rcpp::NumericVector(Rcpp::wrap(out.gradient)),
-      Rcpp::_["decrement"] = out.decrement, Rcpp::_["iterations"] = out.iterations);
+// low, high: bounds of the parameters; empty for none.
+// [[Rcpp::export(name = "kernel_fit_likelihood")]]
+Rcpp::List export_fit_likelihood(Rcpp::List cells, int items, int factors, Rcpp::List moments,
+                                 const Eigen::Map<Eigen::VectorXd> start, double tolerance, int max_iterations,
+                                 const Eigen::VectorXd& low, const Eigen::VectorXd& high) {
+  const auto structures = as_structures(cells, items, factors);
+  const auto groups = as_group_moments(moments);
+  scalewort::LikelihoodDiscrepancy discrepancy(structures, groups);
+  scalewort::Optimum fit{scalewort::Status::not_positive_definite, start, 0.0, {}, 0.0, 0, {}};
+  if (discrepancy.positive_definite())
+    fit = scalewort::minimise(discrepancy, start, as_options(tolerance, max_iterations, low, high));
+  return as_list(fit, structures);
+}
+
+// elementwise: weights of single elements; else quadratic.
+// [[Rcpp::export(name = "kernel_fit_least_squares")]]
+Rcpp::List export_fit_least_squares(Rcpp::List cells, int items, int factors, Rcpp::List targets,
+                                    const Eigen::Map<Eigen::VectorXd> start, double tolerance, int max_iterations,
+                                    const Eigen::VectorXd& low, const Eigen::VectorXd& high, bool elementwise) {
+  const auto structures = as_structures(cells, items, factors);
+  const auto groups = as_targets(targets);
+  scalewort::ElementDiscrepancy elements(structures, groups);
+  scalewort::QuadraticDiscrepancy quadratic(structures, groups);
+  scalewort::Discrepancy& discrepancy =
+      elementwise ? static_cast<scalewort::Discrepancy&>(elements) : quadratic;
+  return as_list(scalewort::minimise(discrepancy, start, as_options(tolerance, max_iterations, low, high)), structures);
+}
+
+// patterns: a list a group.
+// [[Rcpp::export(name = "kernel_fit_incomplete")]]
+Rcpp::List export_fit_incomplete(Rcpp::List cells, int items, int factors, Rcpp::List patterns,
+                                 const Eigen::Map<Eigen::VectorXd> start, double tolerance, int max_iterations,
+                                 const Eigen::VectorXd& low, const Eigen::VectorXd& high, int threads) {
+  const auto structures = as_structures(cells, items, factors);
+  const auto groups = as_group_patterns(patterns);
+  scalewort::PatternDiscrepancy discrepancy(structures, groups, threads_to_use(threads));
+  const scalewort::Optimum fit =
+      scalewort::minimise(discrepancy, start, as_options(tolerance, max_iterations, low, high));
+  Rcpp::List out = as_list(fit, structures);
+  out["observed_hessian"] = fit.status == scalewort::Status::not_positive_definite
+                                ? Eigen::MatrixXd()
+                                : discrepancy.observed_hessian(fit.theta);
+  return out;
 }
 
 // The discrepancy and its slopes at one theta, without fitting.
 // [[Rcpp::export(name = "kernel_evaluate_structure")]]
-Rcpp::List export_evaluate_structure(Rcpp::List cells, int items, int factors,
-                                     const Eigen::Map<Eigen::MatrixXd> s,
-                                     const Eigen::Map<Eigen::VectorXd> theta) {
-  const scalewort::Structure structure = as_structure(cells, items, factors);
-  const double log_det_s = std::log(s.determinant());
-  const scalewort::Evaluation at = scalewort::evaluate(structure, s, log_det_s, theta);
-  if (!at.defined)
-    return Rcpp::List::create(Rcpp::_["defined"] = false,
-                              Rcpp::_["implied"] = at.implied.covariance);
-  const scalewort::Slope slope = scalewort::slope(structure, s, at);
-  return Rcpp::List::create(
-      Rcpp::_["defined"] = true, Rcpp::_["discrepancy"] = at.discrepancy,
-      Rcpp::_["implied"] = at.implied.covariance,
-      Rcpp::_["gradient"] = Rcpp::NumericVector(Rcpp::wrap(slope.gradient)),
-      Rcpp::_["expected_hessian"] = slope.expected_hessian);
+Rcpp::List export_evaluate_structure(Rcpp::List cells, int items, int factors, Rcpp::List moments,
+                                     const Eigen::VectorXd& theta) {
+  const auto structures = as_structures(cells, items, factors);
+  const auto groups = as_group_moments(moments);
+  scalewort::LikelihoodDiscrepancy discrepancy(structures, groups);
+  double value = 0.0;
+  if (!discrepancy.value(theta, value)) return Rcpp::List::create(Rcpp::_["defined"] = false);
+  const scalewort::Slope slope = discrepancy.slope(theta);
+  return Rcpp::List::create(Rcpp::_["defined"] = true, Rcpp::_["discrepancy"] = value,
+                            Rcpp::_["gradient"] = plain(slope.gradient),
+                            Rcpp::_["expected_hessian"] = slope.expected_hessian);
+}
+
+// The same of a least squares discrepancy.
+// [[Rcpp::export(name = "kernel_evaluate_least_squares")]]
+Rcpp::List export_evaluate_least_squares(Rcpp::List cells, int items, int factors, Rcpp::List targets,
+                                         const Eigen::VectorXd& theta, bool elementwise) {
+  const auto structures = as_structures(cells, items, factors);
+  const auto groups = as_targets(targets);
+  scalewort::ElementDiscrepancy elements(structures, groups);
+  scalewort::QuadraticDiscrepancy quadratic(structures, groups);
+  scalewort::Discrepancy& discrepancy =
+      elementwise ? static_cast<scalewort::Discrepancy&>(elements) : quadratic;
+  double value = 0.0;
+  discrepancy.value(theta, value);
+  const scalewort::Slope slope = discrepancy.slope(theta);
+  return Rcpp::List::create(Rcpp::_["discrepancy"] = value, Rcpp::_["gradient"] = plain(slope.gradient),
+                            Rcpp::_["expected_hessian"] = slope.expected_hessian);
+}
+
+// Minus twice the log-likelihood per case, without its constant, its gradient and Hessian.
+// [[Rcpp::export(name = "kernel_evaluate_incomplete")]]
+Rcpp::List export_evaluate_incomplete(Rcpp::List cells, int items, int factors, Rcpp::List patterns,
+                                      const Eigen::VectorXd& theta, bool hessian) {
+  const auto structures = as_structures(cells, items, factors);
+  const auto groups = as_group_patterns(patterns);
+  scalewort::PatternDiscrepancy discrepancy(structures, groups, threads_to_use());
+  double value = 0.0;
+  if (!discrepancy.value(theta, value)) return Rcpp::List::create(Rcpp::_["defined"] = false);
+  const scalewort::Slope slope = discrepancy.slope(theta);
+  Rcpp::List out = Rcpp::List::create(Rcpp::_["defined"] = true, Rcpp::_["value"] = value,
+                                      Rcpp::_["gradient"] = plain(slope.gradient));
+  if (hessian) out["observed_hessian"] = discrepancy.observed_hessian(theta);
+  return out;
 }
 
 // candidates: a data frame of cells, all fixed.
 // [[Rcpp::export(name = "kernel_score_tests")]]
-Rcpp::List export_score_tests(Rcpp::List cells, int items, int factors,
-                              const Eigen::Map<Eigen::MatrixXd> s,
-                              const Eigen::Map<Eigen::VectorXd> theta, Rcpp::List candidates) {
-  const scalewort::ScoreTests out =
-      scalewort::score_tests(as_structure(cells, items, factors), s, theta,
-                             as_structure(candidates, items, factors).cells);
-  return Rcpp::List::create(Rcpp::_["slope"] = Rcpp::NumericVector(Rcpp::wrap(out.slope)),
-                            Rcpp::_["curvature"] = Rcpp::NumericVector(Rcpp::wrap(out.curvature)));
+Rcpp::List export_score_tests(Rcpp::List cells, int items, int factors, Rcpp::List moments,
+                              const Eigen::VectorXd& theta, Rcpp::List candidates) {
+  const scalewort::ScoreTests out = scalewort::score_tests(
+      as_structures(cells, items, factors)[0], as_group_moments(moments)[0], theta,
+      as_structures(candidates, items, factors)[0].cells);
+  return Rcpp::List::create(Rcpp::_["slope"] = plain(out.slope), Rcpp::_["curvature"] = plain(out.curvature));
+}
+
+// [[Rcpp::export(name = "kernel_incomplete_score_tests")]]
+Rcpp::List export_incomplete_score_tests(Rcpp::List cells, int items, int factors, Rcpp::List patterns,
+                                         const Eigen::VectorXd& theta, Rcpp::List candidates) {
+  const scalewort::ScoreTests out = scalewort::incomplete_score_tests(
+      as_structures(cells, items, factors)[0], as_patterns(patterns), theta,
+      as_structures(candidates, items, factors)[0].cells);
+  return Rcpp::List::create(Rcpp::_["slope"] = plain(out.slope), Rcpp::_["curvature"] = plain(out.curvature));
+}
+
+// Score tests of tr((weight (s - Sigma))^2) / 2.
+// [[Rcpp::export(name = "kernel_quadratic_scores")]]
+Rcpp::List export_quadratic_scores(Rcpp::List cells, int items, int factors, const Eigen::MatrixXd& s,
+                                   const Eigen::MatrixXd& weight, const Eigen::VectorXd& theta, Rcpp::List candidates) {
+  const scalewort::Structure structure = as_structures(cells, items, factors)[0];
+  const std::vector<scalewort::Cell> asked = as_structures(candidates, items, factors)[0].cells;
+  const scalewort::Implied implied = scalewort::imply(scalewort::fill(structure, theta));
+  scalewort::ScoreInformation information;
+  information.add(structure, implied, weight, 1.0, asked);
+  const scalewort::ScoreTests out = information.tests(
+      structure, implied, {true, Eigen::MatrixXd(), -weight * (s - implied.covariance) * weight, Eigen::VectorXd::Zero(items)}, asked);
+  return Rcpp::List::create(Rcpp::_["slope"] = plain(out.slope), Rcpp::_["curvature"] = plain(out.curvature));
 }
 
 // The quadratic form of each row of x in m: diag(x m x').
 // [[Rcpp::export(name = "kernel_row_forms")]]
 Rcpp::NumericVector export_row_forms(const Eigen::Map<Eigen::MatrixXd> x,
                                      const Eigen::Map<Eigen::MatrixXd> m) {
-  const Eigen::VectorXd out = (x * m).cwiseProduct(x).rowwise().sum();
-  return Rcpp::NumericVector(out.data(), out.data() + out.size());
+  return plain((x * m).cwiseProduct(x).rowwise().sum());
 }
 
+// Of each group: the derivative of its implied moments.
 // [[Rcpp::export(name = "kernel_structure_jacobian")]]
-Eigen::MatrixXd export_structure_jacobian(Rcpp::List cells, int items, int factors,
-                                          const Eigen::Map<Eigen::VectorXd> theta) {
-  return scalewort::jacobian(as_structure(cells, items, factors), theta);
+Rcpp::List export_structure_jacobian(Rcpp::List cells, int items, int factors, const Eigen::VectorXd& theta) {
+  Rcpp::List out;
+  for (const scalewort::Structure& structure : as_structures(cells, items, factors))
+    out.push_back(Rcpp::wrap(scalewort::jacobian(structure, theta)));
+  return out;
 }
 
-// [[Rcpp::export(name = "kernel_fit_incomplete")]]
-Rcpp::List export_fit_incomplete(Rcpp::List cells, int items, int factors, Rcpp::List patterns,
-                                 const Eigen::Map<Eigen::VectorXd> start, double tolerance,
-                                 int max_iterations, int threads) {
-  const scalewort::IncompleteFit out =
-      scalewort::fit_incomplete(as_structure(cells, items, factors), as_patterns(patterns), start,
-                                tolerance, max_iterations, threads_to_use(threads));
-  return Rcpp::List::create(
-      Rcpp::_["status"] = static_cast<int>(out.status),
-      Rcpp::_["theta"] = Rcpp::NumericVector(Rcpp::wrap(out.theta)),
-      Rcpp::_["mean"] = Rcpp::NumericVector(Rcpp::wrap(out.mean)), Rcpp::_["value"] = out.value,
-      Rcpp::_["implied"] = out.implied, Rcpp::_["observed_hessian"] = out.observed_hessian,
-      Rcpp::_["gradient"] = Rcpp::NumericVector(Rcpp::wrap(out.gradient)),
-      Rcpp::_["decrement"] = out.decrement, Rcpp::_["iterations"] = out.iterations);
-}
-
-// Minus twice the log-likelihood per case, without its constant, and its gradient.
-// [[Rcpp::export(name = "kernel_incomplete_value")]]
-Rcpp::List export_incomplete_value(Rcpp::List cells, int items, int factors, Rcpp::List patterns,
-                                   const Eigen::Map<Eigen::VectorXd> theta) {
-  Eigen::VectorXd gradient;
-  const double value = scalewort::incomplete_value(as_structure(cells, items, factors),
-                                                   as_patterns(patterns), theta, gradient);
-  return Rcpp::List::create(Rcpp::_["value"] = value,
-                            Rcpp::_["gradient"] = Rcpp::NumericVector(Rcpp::wrap(gradient)));
-}
-
-// The same at any covariance matrix, with the means that go with it.
+// The likelihood at any moments.
 // [[Rcpp::export(name = "kernel_pattern_likelihood")]]
-Rcpp::List export_pattern_likelihood(Rcpp::List patterns, const Eigen::MatrixXd& covariance) {
+Rcpp::List export_pattern_likelihood(Rcpp::List patterns, const Eigen::MatrixXd& covariance,
+                                     const Eigen::VectorXd& mean) {
   const scalewort::PatternLikelihood out =
-      scalewort::pattern_likelihood(as_patterns(patterns), covariance, threads_to_use());
-  return Rcpp::List::create(Rcpp::_["defined"] = out.defined, Rcpp::_["value"] = out.value,
-                            Rcpp::_["mean"] = Rcpp::NumericVector(Rcpp::wrap(out.mean)));
+      scalewort::pattern_likelihood(as_patterns(patterns), covariance, mean, threads_to_use());
+  return Rcpp::List::create(Rcpp::_["defined"] = out.defined, Rcpp::_["value"] = out.value);
 }
 
-// [[Rcpp::export(name = "kernel_incomplete_score_tests")]]
-Rcpp::List export_incomplete_score_tests(Rcpp::List cells, int items, int factors,
-                                         Rcpp::List patterns,
-                                         const Eigen::Map<Eigen::VectorXd> theta,
-                                         Rcpp::List candidates) {
-  const scalewort::ScoreTests out = scalewort::incomplete_score_tests(
-      as_structure(cells, items, factors), as_patterns(patterns), theta,
-      as_structure(candidates, items, factors).cells);
-  return Rcpp::List::create(Rcpp::_["slope"] = Rcpp::NumericVector(Rcpp::wrap(out.slope)),
-                            Rcpp::_["curvature"] = Rcpp::NumericVector(Rcpp::wrap(out.curvature)));
+// [[Rcpp::export(name = "kernel_saturated_hessian")]]
+Eigen::MatrixXd export_saturated_hessian(Rcpp::List patterns, const Eigen::MatrixXd& covariance,
+                                         const Eigen::VectorXd& mean) {
+  return scalewort::saturated_hessian(as_patterns(patterns), covariance, mean, threads_to_use());
+}
+
+// Gradients of minus twice each case's log-likelihood; for one group.
+// [[Rcpp::export(name = "kernel_case_gradients")]]
+Eigen::MatrixXd export_case_gradients(Rcpp::List cells, int items, int factors, const Eigen::MatrixXd& x,
+                                      const Eigen::VectorXd& theta, int group) {
+  return scalewort::case_gradients(as_structures(cells, items, factors)[group - 1], x, theta);
+}
+
+// [[Rcpp::export(name = "kernel_saturated_gradients")]]
+Eigen::MatrixXd export_saturated_gradients(const Eigen::MatrixXd& x, const Eigen::MatrixXd& covariance,
+                                           const Eigen::VectorXd& mean) {
+  return scalewort::saturated_case_gradients(x, covariance, mean);
+}
+
+// Standardised values of all cells, and their derivative in the free parameters; groups one
+// below the other.
+// [[Rcpp::export(name = "kernel_standardise")]]
+Rcpp::List export_standardise(Rcpp::List cells, int items, int factors, const Eigen::VectorXd& theta, bool unit_items) {
+  Rcpp::List value, jacobian;
+  for (const scalewort::Structure& structure : as_structures(cells, items, factors)) {
+    value.push_back(plain(scalewort::standardise(structure, theta, unit_items)));
+    jacobian.push_back(Rcpp::wrap(scalewort::standard_jacobian(structure, theta, unit_items)));
+  }
+  return Rcpp::List::create(Rcpp::_["value"] = value, Rcpp::_["jacobian"] = jacobian);
+}
+
+// [[Rcpp::export(name = "kernel_product")]]
+Eigen::MatrixXd export_product(const Eigen::Map<Eigen::MatrixXd> a, const Eigen::Map<Eigen::MatrixXd> b) {
+  return a * b;
 }

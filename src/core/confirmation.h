@@ -1,77 +1,65 @@
-// Maximum likelihood fit of a factor structure to a covariance matrix.
+// Maximum likelihood fit of factor structures to the moments of one or more groups.
 #pragma once
+#include <vector>
+#include "scoring.h"
 #include "structure.h"
 
 namespace scalewort {
 
-struct FitOptions {
-  double tolerance = 1e-15;  // Newton decrement g' inv(I) g at the optimum
-  int max_iterations = 300;
+// Moments of one group. mean is read where the structure says something about means.
+struct Moments {
+  double share;       // of all cases
+  Matrix covariance;  // p x p, divisor n
+  Vector mean;        // p
 };
 
-// The discrepancy ln|Sigma| + tr(S inv(Sigma)) - ln|S| - p at one theta.
-struct Evaluation {
-  bool defined;  // false where Sigma is not positive definite
-  double discrepancy;
-  Implied implied;
-  Matrix inverse;  // of Sigma
-};
-Evaluation evaluate(const Structure& structure, const MatrixRef& s, double log_det_s,
-                    const VectorRef& theta);
+// Sum over groups of share * (ln|Sigma| + tr(S inv(Sigma)) - ln|S| - p + d' inv(Sigma) d),
+// d the difference of sample and implied means.
+class LikelihoodDiscrepancy : public Discrepancy {
+ public:
+  LikelihoodDiscrepancy(const std::vector<Structure>& structures, const std::vector<Moments>& moments);
+  bool value(const Vector& theta, double& out) override;
+  Slope slope(const Vector& theta) override;
+  bool positive_definite() const { return positive_; }  // the sample's covariances
 
-// Gradient of the discrepancy (q) and its expected Hessian (q x q),
-// tr(inv(Sigma) Sigma_i inv(Sigma) Sigma_j); half of it times n is the
-// information.
-struct Slope {
-  Vector gradient;
-  Matrix expected_hessian;
-};
-Slope slope(const Structure& structure, const MatrixRef& s, const Evaluation& at);
-
-struct Fit {
-  Status status;
-  Vector theta;
-  double discrepancy;
-  Matrix implied;           // p x p
-  Matrix expected_hessian;  // q x q
-  Vector gradient;          // q
-  double decrement;
-  int iterations;
+ private:
+  const std::vector<Structure>& structures_;
+  const std::vector<Moments>& moments_;
+  Vector log_determinants_;  // of the sample's covariances
+  bool positive_ = true;
 };
 
-// s: p x p positive definite. start: q values at which Sigma is positive
-// definite. Fisher scoring with step halving; where the expected Hessian is
-// singular its diagonal is raised. status: ok, not_converged, or
-// not_positive_definite (s, or Sigma at the start).
-Fit fit_structure(const Structure& structure, const MatrixRef& s, const VectorRef& start,
-                  const FitOptions& options);
+// What the discrepancy's slope is along directions of the implied moments: tr(W D), w'd.
+struct Along {
+  bool defined;
+  Matrix inverse;     // of Sigma
+  Matrix covariance;  // W
+  Vector mean;        // w
+};
+Along along(const Structure& structure, const Implied& implied, const Moments& moments);
 
-// What freeing each of some fixed cells (loadings or residuals) would do, to first order: the slope of the
-// discrepancy in the cell at `value`, and its curvature once the free parameters have
-// adjusted, h_cc - h_c inv(H) h_c' (expected Hessian). The score test of a cell is
-// n/2 slope^2 / curvature, its expected change -slope / curvature. Curvature 0 where the
-// cell cannot be told from the free parameters.
+// What freeing each of some fixed cells (loadings or residuals) of one group would do, to
+// first order: the slope of the discrepancy in the cell, and its curvature once the free
+// parameters have adjusted, h_cc - h_c inv(H) h_c' (expected Hessian). The score test of a
+// cell is n/2 slope^2 / curvature, its expected change -slope / curvature. Curvature 0
+// where the cell cannot be told from the free parameters.
 struct ScoreTests {
   Vector slope, curvature;
 };
-ScoreTests score_tests(const Structure& structure, const MatrixRef& s, const VectorRef& theta,
+ScoreTests score_tests(const Structure& structure, const Moments& moments, const VectorRef& theta,
                        const std::vector<Cell>& candidates);
 
 // The same in steps, for answers whose information comes in shares: add() for each share
 // with the inverse of the covariances seen there (zero elsewhere), then tests() with the
-// weight W for which the slope in a direction D of the covariances is tr(W D).
+// slopes along the implied moments.
 struct ScoreInformation {
   Vector own;      // h_cc of each candidate
   Matrix cross;    // q x candidates
   Matrix hessian;  // q x q
   void add(const Structure& structure, const Implied& implied, const Matrix& inverse, double share,
            const std::vector<Cell>& candidates);
-  ScoreTests tests(const Structure& structure, const Implied& implied, const Matrix& weight,
+  ScoreTests tests(const Structure& structure, const Implied& implied, const Along& along,
                    const std::vector<Cell>& candidates) const;
 };
-
-// Derivative of the implied covariances (lower triangle with diagonal, by column) in the
-// free parameters: p(p + 1)/2 x q.
-Matrix jacobian(const Structure& structure, const VectorRef& theta);
 
 }  // namespace scalewort

@@ -1,22 +1,15 @@
 #include "fiml.h"
 #include <Eigen/Cholesky>
 #include <cmath>
-#include <limits>
-#include "confirmation.h"
 #include "parallel.h"
 
 namespace scalewort {
 
 namespace {
 
-// What one pattern adds.
-struct Solved {
-  bool defined = true;
-  double log_determinant = 0.0;
-  Matrix inverse;  // of the covariances of the items seen
-};
+using Seen = std::vector<Eigen::Index>;
 
-Matrix seen_part(const Matrix& whole, const std::vector<Eigen::Index>& seen) {
+Matrix seen_part(const Matrix& whole, const Seen& seen) {
   const Eigen::Index size = static_cast<Eigen::Index>(seen.size());
   Matrix out(size, size);
   for (Eigen::Index j = 0; j < size; ++j)
@@ -24,141 +17,235 @@ Matrix seen_part(const Matrix& whole, const std::vector<Eigen::Index>& seen) {
   return out;
 }
 
-void add_seen(Matrix& whole, const Matrix& part, const std::vector<Eigen::Index>& seen) {
+Vector seen_part(const Vector& whole, const Seen& seen) {
+  Vector out(seen.size());
+  for (std::size_t i = 0; i < seen.size(); ++i) out(i) = whole(seen[i]);
+  return out;
+}
+
+void add_seen(Matrix& whole, const Matrix& part, const Seen& seen) {
   for (Eigen::Index j = 0; j < part.cols(); ++j)
     for (Eigen::Index i = 0; i < part.rows(); ++i) whole(seen[i], seen[j]) += part(i, j);
 }
 
-Vector gradient_of(const Structure& structure, const Implied& implied, const Matrix& weight) {
-  const Derivatives d = derivatives(structure, implied);
-  const Vector by_cell =
-      2.0 * d.weight.cwiseProduct((weight * d.v).cwiseProduct(d.u).colwise().sum().transpose());
-  Vector out = Vector::Zero(structure.parameters);
-  for (Eigen::Index i = 0; i < by_cell.size(); ++i)
-    if (structure.cells[i].free >= 0) out(structure.cells[i].free) += by_cell(i);
+void add_seen(Vector& whole, const Vector& part, const Seen& seen) {
+  for (Eigen::Index i = 0; i < part.size(); ++i) whole(seen[i]) += part(i);
+}
+
+double sum_of_cases(const std::vector<Patterns>& groups) {
+  double total = 0.0;
+  for (const Patterns& patterns : groups)
+    for (const Pattern& pattern : patterns) total += pattern.n;
+  return total;
+}
+
+// Work on the patterns in at most this many batches, each with sums of its own, so that the
+// result does not depend on the number of threads.
+constexpr Eigen::Index batches = 16;
+
+template <class Sums, class Work>
+std::vector<Sums> by_batch(Eigen::Index count, int threads, const Sums& zero, Work work) {
+  const Eigen::Index size = std::max<Eigen::Index>(1, (count + batches - 1) / batches);
+  const Eigen::Index used = (count + size - 1) / size;
+  std::vector<Sums> out(used, zero);
+  share(used, 1, threads, [&](Eigen::Index b, Eigen::Index) {
+    for (Eigen::Index g = b * size; g < std::min(count, (b + 1) * size); ++g) work(g, out[b]);
+  });
   return out;
+}
+
+// tr(A D B D') for the unit directions of two covariances, (i, j) and (k, l).
+inline double unit_trace(const Matrix& a, const Matrix& b, Eigen::Index i, Eigen::Index j,
+                         Eigen::Index k, Eigen::Index l) {
+  const double halves = (i == j ? 0.5 : 1.0) * (k == l ? 0.5 : 1.0);
+  return halves * (b(j, k) * a(l, i) + b(j, l) * a(k, i) + b(i, k) * a(l, j) + b(i, l) * a(k, j));
 }
 
 }  // namespace
 
-PatternLikelihood pattern_likelihood(const std::vector<Pattern>& patterns, const Matrix& covariance,
-                                     int threads) {
+PatternLikelihood pattern_likelihood(const Patterns& patterns, const Matrix& covariance,
+                                     const Vector& mean, int threads) {
   const Eigen::Index p = covariance.rows();
-  const Eigen::Index count = static_cast<Eigen::Index>(patterns.size());
-  std::vector<Solved> parts(count);
-  share(count, 8, threads, [&](Eigen::Index from, Eigen::Index to) {
-    for (Eigen::Index g = from; g < to; ++g) {
-      const Matrix sigma = seen_part(covariance, patterns[g].seen);
-      const Eigen::LLT<Matrix> factor(sigma);
-      parts[g].defined = factor.info() == Eigen::Success;
-      if (!parts[g].defined) continue;
-      parts[g].log_determinant = 2.0 * factor.matrixLLT().diagonal().array().log().sum();
-      parts[g].inverse = factor.solve(Matrix::Identity(sigma.rows(), sigma.rows()));
-    }
-  });
-  PatternLikelihood out{true, 0.0, Vector::Zero(p), Matrix::Zero(p, p)};
-  Matrix precision = Matrix::Zero(p, p);
-  Vector pulled = Vector::Zero(p);
-  double total = 0.0;
-  for (Eigen::Index g = 0; g < count; ++g) {
-    if (!parts[g].defined) {
-      out.defined = false;
-      return out;
-    }
-    const Pattern& pattern = patterns[g];
-    total += pattern.n;
-    add_seen(precision, pattern.n * parts[g].inverse, pattern.seen);
-    const Vector part = pattern.n * (parts[g].inverse * pattern.mean);
-    for (Eigen::Index i = 0; i < part.size(); ++i) pulled(pattern.seen[i]) += part(i);
-  }
-  out.mean = precision.ldlt().solve(pulled);
-  for (Eigen::Index g = 0; g < count; ++g) {
-    const Pattern& pattern = patterns[g];
-    const Matrix& inverse = parts[g].inverse;
-    Vector apart = pattern.mean;
-    for (Eigen::Index i = 0; i < apart.size(); ++i) apart(i) -= out.mean(pattern.seen[i]);
-    const Matrix spread = pattern.covariance + apart * apart.transpose();
-    const Matrix product = inverse * spread;
-    out.value += pattern.n / total * (parts[g].log_determinant + product.trace());
-    add_seen(out.weight, pattern.n / total * (inverse - product * inverse), pattern.seen);
-  }
-  return out;
-}
-
-double incomplete_value(const Structure& structure, const std::vector<Pattern>& patterns,
-                        const VectorRef& theta, Vector& gradient) {
-  const Implied implied = imply(fill(structure, theta));
-  const PatternLikelihood at = pattern_likelihood(patterns, implied.covariance, 1);
-  gradient = Vector::Zero(structure.parameters);
-  if (!at.defined) return std::numeric_limits<double>::infinity();
-  gradient = gradient_of(structure, implied, at.weight);
-  return at.value;
-}
-
-IncompleteFit fit_incomplete(const Structure& structure, const std::vector<Pattern>& patterns,
-                             const VectorRef& start, double tolerance, int max_iterations,
-                             int threads) {
-  const int q = structure.parameters;
-  IncompleteFit out{Status::not_converged, start, Vector(), Vector(), 0.0, Matrix(), Matrix(), 0.0, 0};
-  Implied implied = imply(fill(structure, out.theta));
-  PatternLikelihood at = pattern_likelihood(patterns, implied.covariance, threads);
-  if (!at.defined) {
-    out.status = Status::not_positive_definite;
-    return out;
-  }
-  for (; out.iterations < max_iterations; ++out.iterations) {
-    out.gradient = gradient_of(structure, implied, at.weight);
-    // The expected Hessian that complete answers would have.
-    const Evaluation complete = evaluate(structure, implied.covariance, 0.0, out.theta);
-    Matrix metric = slope(structure, implied.covariance, complete).expected_hessian;
-    metric.diagonal() *= 1.0 + 1e-10;
-    const Vector step = -metric.ldlt().solve(out.gradient);
-    out.decrement = -out.gradient.dot(step);
-    if (out.decrement < tolerance) {
-      out.status = Status::ok;
-      break;
-    }
-    double fraction = 1.0;
-    Vector trial = out.theta + step;
-    Implied next = imply(fill(structure, trial));
-    PatternLikelihood then = pattern_likelihood(patterns, next.covariance, threads);
-    while (fraction > 1e-8 &&
-           (!then.defined || then.value > at.value - 1e-4 * fraction * out.decrement + 1e-12)) {
-      fraction *= 0.5;
-      trial = out.theta + fraction * step;
-      next = imply(fill(structure, trial));
-      then = pattern_likelihood(patterns, next.covariance, threads);
-    }
-    if (!then.defined || fraction <= 1e-8) break;
-    out.theta = trial;
-    implied = next;
-    at = then;
-  }
-  out.value = at.value;
-  out.mean = at.mean;
-  out.implied = implied.covariance;
-  out.observed_hessian = Matrix::Zero(q, q);
-  share(q, 1, threads, [&](Eigen::Index k, Eigen::Index) {
-    const double size = 1e-5 * std::max(1.0, std::abs(out.theta(k)));
-    Vector up = out.theta, down = out.theta, g_up(q), g_down(q);
-    up(k) += size;
-    down(k) -= size;
-    incomplete_value(structure, patterns, up, g_up);
-    incomplete_value(structure, patterns, down, g_down);
-    out.observed_hessian.col(k) = (g_up - g_down) / (2.0 * size);
-  });
-  out.observed_hessian = (0.5 * (out.observed_hessian + out.observed_hessian.transpose())).eval();
-  return out;
-}
-
-ScoreTests incomplete_score_tests(const Structure& structure, const std::vector<Pattern>& patterns,
-                                  const VectorRef& theta, const std::vector<Cell>& candidates) {
-  const Implied implied = imply(fill(structure, theta));
-  const PatternLikelihood at = pattern_likelihood(patterns, implied.covariance, 1);
-  const Eigen::Index count = static_cast<Eigen::Index>(candidates.size());
-  if (!at.defined) return {Vector::Zero(count), Vector::Zero(count)};
   double total = 0.0;
   for (const Pattern& pattern : patterns) total += pattern.n;
+  const PatternLikelihood zero{true, 0.0, Matrix::Zero(p, p), Vector::Zero(p)};
+  const auto parts = by_batch(
+      static_cast<Eigen::Index>(patterns.size()), threads, zero,
+      [&](Eigen::Index g, PatternLikelihood& sum) {
+        const Pattern& pattern = patterns[g];
+        const Eigen::LLT<Matrix> factor(seen_part(covariance, pattern.seen));
+        sum.defined = sum.defined && factor.info() == Eigen::Success;
+        if (!sum.defined) return;
+        const Eigen::Index size = pattern.mean.size();
+        const Matrix inverse = factor.solve(Matrix::Identity(size, size));
+        const Vector apart = pattern.mean - seen_part(mean, pattern.seen);
+        const Matrix product = inverse * (pattern.covariance + apart * apart.transpose());
+        const double share = pattern.n / total;
+        sum.value += share * (2.0 * factor.matrixLLT().diagonal().array().log().sum() + product.trace());
+        add_seen(sum.along_covariance, share * (inverse - product * inverse), pattern.seen);
+        add_seen(sum.along_mean, -2.0 * share * (inverse * apart), pattern.seen);
+      });
+  PatternLikelihood out = zero;
+  for (const PatternLikelihood& part : parts) {
+    out.defined = out.defined && part.defined;
+    out.value += part.value;
+    out.along_covariance += part.along_covariance;
+    out.along_mean += part.along_mean;
+  }
+  return out;
+}
+
+PatternDiscrepancy::PatternDiscrepancy(const std::vector<Structure>& structures,
+                                       const std::vector<Patterns>& groups, int threads)
+    : structures_(structures), groups_(groups), total_(sum_of_cases(groups)), threads_(threads) {}
+
+bool PatternDiscrepancy::value(const Vector& theta, double& out) {
+  out = 0.0;
+  for (std::size_t g = 0; g < structures_.size(); ++g) {
+    const Implied implied = imply(fill(structures_[g], theta));
+    if (!implied.covariance.allFinite()) return false;
+    const auto parts = by_batch(
+        static_cast<Eigen::Index>(groups_[g].size()), threads_, 0.0, [&](Eigen::Index i, double& sum) {
+          const Pattern& pattern = groups_[g][i];
+          const Eigen::LLT<Matrix> factor(seen_part(implied.covariance, pattern.seen));
+          if (factor.info() != Eigen::Success) {
+            sum = std::nan("");
+            return;
+          }
+          const Vector apart = pattern.mean - seen_part(implied.mean, pattern.seen);
+          sum += pattern.n / total_ *
+                 (2.0 * factor.matrixLLT().diagonal().array().log().sum() +
+                  factor.solve(pattern.covariance).trace() + factor.matrixL().solve(apart).squaredNorm());
+        });
+    for (double part : parts) out += part;
+  }
+  return std::isfinite(out);
+}
+
+Slope PatternDiscrepancy::slope(const Vector& theta) {
+  const Eigen::Index q = theta.size();
+  Slope out{Vector::Zero(q), Matrix::Zero(q, q)};
+  for (std::size_t g = 0; g < structures_.size(); ++g) {
+    const Implied implied = imply(fill(structures_[g], theta));
+    const Derivatives d = derivatives(structures_[g], implied);
+    const PatternLikelihood at = pattern_likelihood(groups_[g], implied.covariance, implied.mean, threads_);
+    const double share = sum_of_cases({groups_[g]}) / total_;
+    const Eigen::Index p = structures_[g].items;
+    const Matrix inverse = implied.covariance.llt().solve(Matrix::Identity(p, p));
+    out.gradient += share * gradient_along(structures_[g], d, at.along_covariance, at.along_mean);
+    out.expected_hessian += share * gather(structures_[g], trace_products(d, inverse, inverse) + mean_products(d, inverse));
+  }
+  return out;
+}
+
+Matrix PatternDiscrepancy::observed_hessian(const Vector& theta) {
+  const Eigen::Index q = theta.size();
+  Matrix out = Matrix::Zero(q, q);
+  for (std::size_t g = 0; g < structures_.size(); ++g) {
+    const Structure& structure = structures_[g];
+    const Implied implied = imply(fill(structure, theta));
+    const Derivatives d = derivatives(structure, implied);
+    const Eigen::Index count = d.weight.size();
+    const auto parts = by_batch<Matrix>(
+        static_cast<Eigen::Index>(groups_[g].size()), threads_, Matrix::Zero(count, count),
+        [&](Eigen::Index i, Matrix& sum) {
+          const Pattern& pattern = groups_[g][i];
+          const Eigen::Index size = pattern.mean.size();
+          Derivatives seen{Matrix(size, count), Matrix(size, count), d.weight, Matrix(size, count)};
+          for (Eigen::Index r = 0; r < size; ++r) {
+            seen.u.row(r) = d.u.row(pattern.seen[r]);
+            seen.v.row(r) = d.v.row(pattern.seen[r]);
+            seen.mean.row(r) = d.mean.row(pattern.seen[r]);
+          }
+          const Matrix inverse = seen_part(implied.covariance, pattern.seen).llt().solve(Matrix::Identity(size, size));
+          const Vector apart = inverse * (pattern.mean - seen_part(implied.mean, pattern.seen));
+          const Matrix b = 2.0 * (inverse * pattern.covariance * inverse + apart * apart.transpose()) - inverse;
+          // Means with covariances: 2 d' A D A (m - mu), both ways round.
+          const Matrix a_mean = inverse * seen.mean;
+          const Vector u_apart = seen.u.transpose() * apart, v_apart = seen.v.transpose() * apart;
+          const Matrix mixed =
+              2.0 * (a_mean.transpose() * (seen.u * d.weight.cwiseProduct(v_apart).asDiagonal() +
+                                           seen.v * d.weight.cwiseProduct(u_apart).asDiagonal()));
+          sum += pattern.n / total_ *
+                 (trace_products(seen, inverse, b) + mean_products(seen, inverse) + mixed + mixed.transpose());
+        });
+    Matrix cells = Matrix::Zero(count, count);
+    for (const Matrix& part : parts) cells += part;
+    out += gather(structure, cells);
+    // The structure's own curvature, along fixed slopes of the likelihood.
+    const PatternLikelihood at = pattern_likelihood(groups_[g], implied.covariance, implied.mean, threads_);
+    const double share = sum_of_cases({groups_[g]}) / total_;
+    Matrix curved(q, q);
+    for (Eigen::Index k = 0; k < q; ++k) {
+      const double step = 1e-4 * std::max(1.0, std::abs(theta(k)));
+      Vector up = theta, down = theta;
+      up(k) += step;
+      down(k) -= step;
+      const Derivatives above = derivatives(structure, imply(fill(structure, up)));
+      const Derivatives below = derivatives(structure, imply(fill(structure, down)));
+      curved.col(k) = (gradient_along(structure, above, at.along_covariance, at.along_mean) -
+                       gradient_along(structure, below, at.along_covariance, at.along_mean)) /
+                      (2.0 * step);
+    }
+    out += share * curved;
+  }
+  return 0.5 * (out + out.transpose());
+}
+
+Matrix saturated_hessian(const Patterns& patterns, const Matrix& covariance, const Vector& mean,
+                         int threads) {
+  const Eigen::Index p = covariance.rows(), pairs = p * (p + 1) / 2;
+  std::vector<Eigen::Index> row, column;
+  for (Eigen::Index j = 0; j < p; ++j)
+    for (Eigen::Index i = j; i < p; ++i) {
+      row.push_back(i);
+      column.push_back(j);
+    }
+  const double total = sum_of_cases({patterns});
+  Matrix out = Matrix::Zero(p + pairs, p + pairs);
+  // Inverses of all patterns first, filled up with zeros; then the columns, shared out.
+  std::vector<Matrix> inverses(patterns.size()), spreads(patterns.size());
+  std::vector<Vector> aparts(patterns.size());
+  share(static_cast<Eigen::Index>(patterns.size()), 1, threads, [&](Eigen::Index g, Eigen::Index) {
+    const Pattern& pattern = patterns[g];
+    const Eigen::Index size = pattern.mean.size();
+    const Matrix inverse = seen_part(covariance, pattern.seen).llt().solve(Matrix::Identity(size, size));
+    const Vector apart = inverse * (pattern.mean - seen_part(mean, pattern.seen));
+    inverses[g] = Matrix::Zero(p, p);
+    spreads[g] = Matrix::Zero(p, p);
+    aparts[g] = Vector::Zero(p);
+    add_seen(inverses[g], inverse, pattern.seen);
+    add_seen(spreads[g], 2.0 * (inverse * pattern.covariance * inverse + apart * apart.transpose()) - inverse, pattern.seen);
+    add_seen(aparts[g], apart, pattern.seen);
+  });
+  share(pairs, 8, threads, [&](Eigen::Index first, Eigen::Index last) {
+    for (std::size_t g = 0; g < patterns.size(); ++g) {
+      const double weight = patterns[g].n / total;
+      const Matrix &a = inverses[g], &b = spreads[g];
+      for (Eigen::Index y = first; y < last; ++y) {
+        const Eigen::Index k = row[y], l = column[y];
+        if (a(k, k) == 0.0 || a(l, l) == 0.0) continue;
+        for (Eigen::Index x = y; x < pairs; ++x)
+          out(p + x, p + y) += weight * 0.5 * (unit_trace(a, b, row[x], column[x], k, l) +
+                                               unit_trace(b, a, row[x], column[x], k, l));
+        const double half = k == l ? 0.5 : 1.0;
+        for (Eigen::Index i = 0; i < p; ++i)
+          out(p + y, i) += weight * 2.0 * half * (a(i, k) * aparts[g](l) + a(i, l) * aparts[g](k));
+      }
+    }
+  });
+  for (std::size_t g = 0; g < patterns.size(); ++g)
+    out.topLeftCorner(p, p) += 2.0 * patterns[g].n / total * inverses[g];
+  return out.selfadjointView<Eigen::Lower>();
+}
+
+ScoreTests incomplete_score_tests(const Structure& structure, const Patterns& patterns,
+                                  const VectorRef& theta, const std::vector<Cell>& candidates) {
+  const Implied implied = imply(fill(structure, theta));
+  const PatternLikelihood at = pattern_likelihood(patterns, implied.covariance, implied.mean, 1);
+  const Eigen::Index count = static_cast<Eigen::Index>(candidates.size());
+  if (!at.defined) return {Vector::Zero(count), Vector::Zero(count)};
+  const double total = sum_of_cases({patterns});
   ScoreInformation information;
   for (const Pattern& pattern : patterns) {
     const Matrix sigma = seen_part(implied.covariance, pattern.seen);
@@ -166,7 +253,76 @@ ScoreTests incomplete_score_tests(const Structure& structure, const std::vector<
     add_seen(inverse, sigma.llt().solve(Matrix::Identity(sigma.rows(), sigma.rows())), pattern.seen);
     information.add(structure, implied, inverse, pattern.n / total, candidates);
   }
-  return information.tests(structure, implied, at.weight, candidates);
+  return information.tests(structure, implied, {true, Matrix(), at.along_covariance, at.along_mean}, candidates);
+}
+
+namespace {
+
+// Items each case answered, and per pattern of them the inverse of their covariances.
+struct CaseParts {
+  Matrix solved;               // n x p: inv(Sigma)(x - mu) of the items answered, else 0
+  std::vector<Eigen::Index> pattern;  // of each case
+  std::vector<Matrix> inverses;       // p x p, filled up with zeros
+};
+
+CaseParts case_parts(const MatrixRef& x, const Matrix& covariance, const Vector& mean) {
+  const Eigen::Index n = x.rows(), p = x.cols();
+  CaseParts out{Matrix::Zero(n, p), std::vector<Eigen::Index>(n), {}};
+  std::vector<Seen> known;
+  for (Eigen::Index i = 0; i < n; ++i) {
+    Seen seen;
+    for (Eigen::Index j = 0; j < p; ++j)
+      if (!std::isnan(x(i, j))) seen.push_back(j);
+    std::size_t g = 0;
+    while (g < known.size() && known[g] != seen) ++g;
+    if (g == known.size()) {
+      known.push_back(seen);
+      const Eigen::Index size = static_cast<Eigen::Index>(seen.size());
+      Matrix inverse = Matrix::Zero(p, p);
+      add_seen(inverse, seen_part(covariance, seen).llt().solve(Matrix::Identity(size, size)), seen);
+      out.inverses.push_back(inverse);
+    }
+    Vector apart = Vector::Zero(p);
+    for (Eigen::Index j : seen) apart(j) = x(i, j) - mean(j);
+    out.solved.row(i) = (out.inverses[g] * apart).transpose();
+    out.pattern[i] = static_cast<Eigen::Index>(g);
+  }
+  return out;
+}
+
+}  // namespace
+
+Matrix case_gradients(const Structure& structure, const MatrixRef& x, const VectorRef& theta) {
+  const Implied implied = imply(fill(structure, theta));
+  const Derivatives d = derivatives(structure, implied);
+  const CaseParts parts = case_parts(x, implied.covariance, implied.mean);
+  const Matrix yu = parts.solved * d.u, yv = parts.solved * d.v;
+  Matrix expected(d.weight.size(), static_cast<Eigen::Index>(parts.inverses.size()));
+  for (std::size_t g = 0; g < parts.inverses.size(); ++g)
+    expected.col(static_cast<Eigen::Index>(g)) = (parts.inverses[g] * d.v).cwiseProduct(d.u).colwise().sum().transpose();
+  Matrix out = Matrix::Zero(x.rows(), structure.parameters);
+  for (Eigen::Index k = 0; k < d.weight.size(); ++k) {
+    const int free = structure.cells[k].free;
+    if (free < 0) continue;
+    for (Eigen::Index i = 0; i < x.rows(); ++i)
+      out(i, free) += 2.0 * d.weight(k) * (expected(k, parts.pattern[i]) - yu(i, k) * yv(i, k));
+    if (structure.means) out.col(free) -= 2.0 * parts.solved * d.mean.col(k);
+  }
+  return out;
+}
+
+Matrix saturated_case_gradients(const MatrixRef& x, const Matrix& covariance, const Vector& mean) {
+  const Eigen::Index n = x.rows(), p = x.cols();
+  const CaseParts parts = case_parts(x, covariance, mean);
+  Matrix out(n, p + p * (p + 1) / 2);
+  out.leftCols(p) = -2.0 * parts.solved;
+  Eigen::Index k = p;
+  for (Eigen::Index a = 0; a < p; ++a)
+    for (Eigen::Index b = a; b < p; ++b, ++k)
+      for (Eigen::Index i = 0; i < n; ++i)
+        out(i, k) = (a == b ? 1.0 : 2.0) *
+                    (parts.inverses[parts.pattern[i]](b, a) - parts.solved(i, a) * parts.solved(i, b));
+  return out;
 }
 
 }  // namespace scalewort

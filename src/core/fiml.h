@@ -1,12 +1,12 @@
-// Full information maximum likelihood of a factor structure from incomplete answers.
+// Full information maximum likelihood of factor structures from incomplete answers.
 #pragma once
 #include <vector>
 #include "confirmation.h"
 
 namespace scalewort {
 
-// Cases that miss the same items: how many, which items they have, and means and
-// covariances (divisor n) of those.
+// Cases of one group that miss the same items: how many, which items they have, and means
+// and covariances (divisor n) of those.
 struct Pattern {
   double n;
   std::vector<Eigen::Index> seen;
@@ -14,43 +14,54 @@ struct Pattern {
   Matrix covariance;
 };
 
-// Minus twice the log-likelihood per case, without its constant, at a covariance matrix,
-// the means being those that maximise it; with the p x p weight W for which the derivative
-// in any direction D of the covariance matrix is tr(W D). defined is false where the
-// covariance matrix is not positive definite.
+using Patterns = std::vector<Pattern>;
+
+// Sum over groups and patterns of n / N (ln|Sigma| + tr(inv(Sigma) T)), T the spread of the
+// answers seen around the implied means: minus twice the log-likelihood per case, without
+// its constant. Structures must have means.
+class PatternDiscrepancy : public Discrepancy {
+ public:
+  PatternDiscrepancy(const std::vector<Structure>& structures, const std::vector<Patterns>& groups,
+                     int threads);
+  bool value(const Vector& theta, double& out) override;
+  // The expected Hessian is that of complete answers.
+  Slope slope(const Vector& theta) override;
+  // The exact Hessian: the patterns' part in closed form, the structures' own curvature by
+  // central differences of their gradient.
+  Matrix observed_hessian(const Vector& theta);
+
+ private:
+  const std::vector<Structure>& structures_;
+  const std::vector<Patterns>& groups_;
+  double total_;
+  int threads_;
+};
+
+// The same at any moments of one group, with slopes tr(W D) and w'd along them.
 struct PatternLikelihood {
   bool defined;
   double value;
-  Vector mean;
-  Matrix weight;
+  Matrix along_covariance;
+  Vector along_mean;
 };
-PatternLikelihood pattern_likelihood(const std::vector<Pattern>& patterns, const Matrix& covariance,
-                                     int threads);
+PatternLikelihood pattern_likelihood(const Patterns& patterns, const Matrix& covariance,
+                                     const Vector& mean, int threads);
 
-struct IncompleteFit {
-  Status status;
-  Vector theta, mean, gradient;
-  double value;            // minus twice the log-likelihood per case, less its constant
-  Matrix implied;          // p x p
-  Matrix observed_hessian; // of value, in theta, the means following
-  double decrement;
-  int iterations;
-};
-
-// Scoring steps with the expected Hessian of complete answers, halved until the value
-// falls; the observed Hessian by central differences of the exact gradient. threads: for
-// the patterns.
-IncompleteFit fit_incomplete(const Structure& structure, const std::vector<Pattern>& patterns,
-                             const VectorRef& start, double tolerance, int max_iterations,
-                             int threads);
-
-// The value and its gradient in theta (q); public for tests.
-double incomplete_value(const Structure& structure, const std::vector<Pattern>& patterns,
-                        const VectorRef& theta, Vector& gradient);
+// Observed Hessian of the value in the means and covariances themselves (lower triangle with
+// diagonal, by column), per case: p(p + 3)/2 square.
+Matrix saturated_hessian(const Patterns& patterns, const Matrix& covariance, const Vector& mean,
+                         int threads);
 
 // Score tests as in score_tests(), with the information that the answers seen would be
 // expected to give.
-ScoreTests incomplete_score_tests(const Structure& structure, const std::vector<Pattern>& patterns,
+ScoreTests incomplete_score_tests(const Structure& structure, const Patterns& patterns,
                                   const VectorRef& theta, const std::vector<Cell>& candidates);
+
+// The share of each case (rows of x, NaN for missing) in the gradient of minus twice the
+// log-likelihood in theta: n x q.
+Matrix case_gradients(const Structure& structure, const MatrixRef& x, const VectorRef& theta);
+
+// The same in the means and covariances themselves: n x p(p + 3)/2.
+Matrix saturated_case_gradients(const MatrixRef& x, const Matrix& covariance, const Vector& mean);
 
 }  // namespace scalewort

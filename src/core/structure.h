@@ -7,10 +7,12 @@
 namespace scalewort {
 
 enum class Part {
-  loading = 0,   // Lambda, p items x m factors
-  factor = 1,    // Phi, m x m; one entry stands for both triangles
-  residual = 2,  // Theta, p x p; one entry stands for both triangles
-  path = 3       // Beta, m x m; factor `row` measured by factor `column`
+  loading = 0,    // Lambda, p items x m factors
+  factor = 1,     // Phi, m x m; one entry stands for both triangles
+  residual = 2,   // Theta, p x p; one entry stands for both triangles
+  path = 3,       // Beta, m x m; factor `row` measured by factor `column`
+  intercept = 4,  // nu, p; item `row`
+  mean = 5        // alpha, m; factor `row`
 };
 
 struct Cell {
@@ -20,32 +22,66 @@ struct Cell {
   double value;              // the fixed value, or the start
 };
 
+// One group. Groups share free parameters by their numbers.
 struct Structure {
   Eigen::Index items, factors;
   std::vector<Cell> cells;
-  int parameters;  // number of free parameters
+  int parameters;  // number of free parameters, of all groups
+  bool means;      // does it say anything about means?
 };
 
 struct Matrices {
   Matrix loading, factor, residual, path;
+  Vector intercept, mean;
 };
 
 // The model's matrices at free parameters theta (q).
 Matrices fill(const Structure& structure, const VectorRef& theta);
 
 // What the matrices imply. With R = inv(I - Beta), reach = Lambda R,
-// spread = R Phi R', pull = Lambda R Phi R'; covariance = pull Lambda' + Theta.
+// spread = R Phi R', pull = Lambda R Phi R'; covariance = pull Lambda' + Theta;
+// level = R alpha, mean = nu + Lambda level.
 struct Implied {
   Matrix reach, spread, pull, covariance;
+  Vector level, mean;
 };
 Implied imply(const Matrices& matrices);
 
-// The derivative of the covariance in any cell is weight * (u v' + v u').
-// Returns u and v as columns, one cell a column.
+// The derivative of the covariance in any cell is weight * (u v' + v u'), that of the mean
+// is `mean`. Returns u, v and mean as columns, one cell a column; mean is empty where the
+// structure says nothing about means.
 struct Derivatives {
   Matrix u, v;    // p x cells
-  Vector weight;  // cells; 1, or 1/2 on a diagonal
+  Vector weight;  // cells; 1, 1/2 on a diagonal, 0 for intercepts and means
+  Matrix mean;    // p x cells
 };
 Derivatives derivatives(const Structure& structure, const Implied& implied);
+
+// Gradient (q) in the free parameters of a function whose slope is tr(W D) in a direction D
+// of the covariance and w'd in a direction d of the mean.
+Vector gradient_along(const Structure& structure, const Derivatives& d, const Matrix& along_covariance,
+                      const Vector& along_mean);
+
+// Sums cells that share a free parameter (cells x cells to q x q); fixed cells drop out.
+Matrix gather(const Structure& structure, const Matrix& by_cell);
+
+// tr(A D_i B D_j) for every pair of cells, with symmetric A and B, and 2 d_i' A d_j of the
+// means.
+Matrix trace_products(const Derivatives& d, const Matrix& a, const Matrix& b);
+Matrix mean_products(const Derivatives& d, const Matrix& a);
+
+// Derivative of the implied moments in the free parameters: the means where the structure has
+// them, then the covariances (lower triangle with diagonal, by column).
+Matrix jacobian(const Structure& structure, const VectorRef& theta);
+
+// Standardised value of each cell (Bollen, 1989): loadings by the spread of factor and item,
+// factor and residual covariances as correlations, paths by both factors; intercepts over
+// the item's, means over the factor's standard deviation. Items of unit variance whatever
+// the residuals are (`unit_items`) are those behind ordered answers.
+Vector standardise(const Structure& structure, const VectorRef& theta, bool unit_items);
+
+// Derivative of the standardised values in the free parameters, by central differences:
+// cells x q.
+Matrix standard_jacobian(const Structure& structure, const VectorRef& theta, bool unit_items);
 
 }  // namespace scalewort

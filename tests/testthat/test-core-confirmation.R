@@ -13,6 +13,8 @@ test_that("the implied covariance matrix gives back its parameters and chi-squar
   expect_equal(1000 * out$discrepancy, 0, tolerance = 1e-9)
 })
 
+one_sample <- function(s, mean = numeric(ncol(s))) list(list(share = 1, covariance = s, mean = mean))
+
 # A sample that fits none exactly.
 s <- cov(simulate_answers(400, two_factor_loadings, two_factor_r, 12)) * 399 / 400
 
@@ -36,13 +38,17 @@ test_that("discrepancy, gradient and expected Hessian agree with their definitio
   set.seed(13)
   theta <- core("core_structure_start")(cells, s, 2L)
   theta <- theta + runif(length(theta), -.05, .05)
-  at <- function(x) evaluate(cells, 6L, 2L, s, x)
+  at <- function(x) evaluate(cells, 6L, 2L, one_sample(s), x)
+  implied <- function(x) {
+    m <- core("core_structure_matrices")(cells, x, 6, 2)
+    m$loading %*% m$factor %*% t(m$loading) + m$residual
+  }
   here <- at(theta)
-  expect_equal(here$discrepancy, ml_discrepancy(s, here$implied), tolerance = 1e-12)
+  expect_equal(here$discrepancy, ml_discrepancy(s, implied(theta)), tolerance = 1e-12)
   expect_equal(here$gradient, differences(function(x) at(x)$discrepancy, theta), tolerance = 1e-6)
   # expected Hessian: tr(A S_i A S_j) with S_i the derivative of Sigma
-  slopes <- differences(function(x) as.vector(at(x)$implied), theta)
-  inverse <- solve(here$implied)
+  slopes <- differences(function(x) as.vector(implied(x)), theta)
+  inverse <- solve(implied(theta))
   twin <- outer(seq_along(theta), seq_along(theta), Vectorize(function(i, j) {
     sum(diag(inverse %*% matrix(slopes[, i], 6) %*% inverse %*% matrix(slopes[, j], 6)))
   }))
@@ -54,7 +60,7 @@ test_that("a path between factors has the right derivatives", {
   cells <- cells_of(two, items, "first")
   link <- which(cells$part == 1 & cells$row != cells$column)
   cells$part[link] <- 3L
-  at <- function(x) core("kernel_evaluate_structure")(cells, 6L, 2L, s, x)
+  at <- function(x) core("kernel_evaluate_structure")(cells, 6L, 2L, one_sample(s), x)
   theta <- core("core_structure_start")(cells, s, 2L)
   theta[cells$free[link]] <- .3
   expect_equal(at(theta)$gradient, differences(function(x) at(x)$discrepancy, theta), tolerance = 1e-6)
@@ -115,15 +121,21 @@ test_that("what cannot be told apart is seen by the rank of the Jacobian", {
   cells <- cells_of(two, items, "variance")
   theta <- core("core_structure_start")(cells, s, 2L)
   theta[7] <- .3
-  expect_true(identified(cells, theta, s, 2L))
+  expect_true(identified(cells, theta, 6, 2L)$identified)
   expect_equal(rank_of_jacobian(cells, theta), length(theta))
   free <- cells
   variance <- which(free$part == 1 & free$row == free$column)
   free$free[variance] <- max(free$free) + 1:2
-  expect_false(identified(free, c(theta, 1, 1), s, 2L))
+  found <- identified(free, c(theta, 1, 1), 6, 2L)
+  expect_false(found$identified)
+  expect_true(all(free$free[variance] %in% found$unclear))
   expect_equal(rank_of_jacobian(free, c(theta, 1, 1)), length(theta))
   unlinked <- cells_of(sw_structure(one = paste0("i", 1:4), two = c("i5", "i6")) |> sw_unlink("one", "two"), items, "variance")
   theta <- core("core_structure_start")(unlinked, s, 2L)
-  expect_false(identified(unlinked, theta, s, 2L))
+  found <- identified(unlinked, theta, 6, 2L)
+  expect_false(found$identified)
+  # what cannot be told apart is the second factor's, and nothing of the first
+  of_second <- unlinked$row %in% 5:6 & unlinked$free > 0
+  expect_setequal(found$unclear, unlinked$free[of_second])
   expect_equal(rank_of_jacobian(unlinked, theta), length(theta) - 1)
 })

@@ -22,8 +22,7 @@ test_that("trace and sandwich by the slow way, with the full matrix of fourth mo
   s <- cov(x) * (n - 1) / n
   cells <- core("structure_cells")(structure, items, "variance")
   fit <- core("core_fit_structure")(cells, s, 2L)
-  matrices <- core("core_structure_matrices")(cells, fit$theta, 6, 2)
-  fast <- core("core_robust")(x, s, fit$implied, cells, matrices, fit$expected_hessian, 8)
+  fast <- core("core_robust")(x, s, fit$implied, cells, fit$theta, 2L, fit$expected_hessian, 8)
   lower <- lower.tri(s, diag = TRUE)
   d <- sweep(x, 2, colMeans(x))
   products <- t(apply(d, 1, function(row) outer(row, row)[lower]))
@@ -51,7 +50,7 @@ test_that("under heavy tails the scaled test keeps its level and the plain one d
     z <- matrix(rnorm(600 * 6), 600) %*% chol(two_factor_implied) / sqrt(rchisq(600, 6) / 6)
     s <- cov(z) * 599 / 600
     fit <- core("core_fit_structure")(cells, s, 2L)
-    robust <- core("core_robust")(z, s, fit$implied, cells, core("core_structure_matrices")(cells, fit$theta, 6, 2), fit$expected_hessian, 8)
+    robust <- core("core_robust")(z, s, fit$implied, cells, fit$theta, 2L, fit$expected_hessian, 8)
     pchisq(600 * fit$discrepancy / c(1, robust$scale), 8, lower.tail = FALSE)
   }))
   rejected <- rowMeans(p < .05)

@@ -1,0 +1,125 @@
+# Tables of a confirmation's parameters.
+
+# Every parameter, free or fixed.
+estimate_table <- function(factors, items, cells, fit, basis, options) {
+  part <- names(core_parts)[cells$part + 1L]
+  own <- cells$row == cells$column
+  standard <- core_standardised(cells, fit$theta, length(items), length(factors), fit$covariance, basis$kind == "ordinal")
+  raw <- if (options$scaling == "effects") core_effects_values(cells, fit$theta, fit$covariance) else raw_values(cells, fit)
+  quantile <- stats::qnorm(1 - (1 - options$level) / 2)
+  kind <- ifelse(part %in% c("factor", "residual"), paste(part, ifelse(own, "variance", "covariance")), part)
+  of_items <- part %in% c("residual", "intercept")
+  out <- plain_table(
+    kind = kind, first = ifelse(of_items, items[cells$column], factors[cells$column]),
+    second = ifelse(part %in% c("loading", "residual", "intercept"), items[cells$row], factors[cells$row]),
+    estimate = raw$value, std.error = raw$error, statistic = raw$value / raw$error,
+    p.value = 2 * stats::pnorm(-abs(raw$value / raw$error)), conf.low = raw$value - quantile * raw$error,
+    conf.high = raw$value + quantile * raw$error,
+    standardised = standard$value, standardised_error = standard$error, free = raw$free
+  )
+  alone <- part %in% c("intercept", "mean")
+  out$first[alone] <- out$second[alone]
+  out
+}
+
+raw_values <- function(cells, fit) {
+  free <- cells$free > 0
+  error <- rep(NA_real_, nrow(cells))
+  if (!is.null(fit$covariance)) error[free] <- sqrt(pmax(diag(fit$covariance), 0))[cells$free[free]]
+  list(value = core_cell_values(cells, fit$theta), error = ifelse(error > 0, error, NA), free = free)
+}
+
+loading_table <- function(estimates, fit, items, factors) {
+  rows <- estimates[estimates$kind %in% c("loading", "path"), ]
+  shares <- explained_shares(fit)
+  out <- rows[c("first", "second", "estimate", "std.error", "statistic", "p.value", "conf.low", "conf.high", "standardised", "standardised_error")]
+  names(out)[1:2] <- c("factor", "item")
+  out$r_squared <- unname(ifelse(rows$kind == "path", shares$factors[match(out$item, factors)], shares$items[match(out$item, items)]))
+  out
+}
+
+# How much of each item, and of each factor below another, is explained.
+explained_shares <- function(fit) {
+  list(
+    items = 1 - diag(fit$matrices$residual) / diag(fit$implied),
+    factors = 1 - diag(fit$matrices$factor) / diag(core_factor_covariance(fit$matrices))
+  )
+}
+
+r_squared_table <- function(fit, items, factors) {
+  shares <- explained_shares(fit)
+  below <- rowSums(fit$matrices$path != 0) > 0
+  plain_table(of = c(items, factors[below]), r_squared = unname(c(shares$items, shares$factors[below])))
+}
+
+factor_correlation_table <- function(estimates, level) {
+  rows <- estimates[estimates$kind == "factor covariance", ]
+  width <- stats::qnorm(1 - (1 - level) / 2) * rows$standardised_error
+  out <- rows[c("first", "second", "standardised")]
+  names(out) <- c("factor", "with", "correlation")
+  out$std.error <- rows$standardised_error
+  out$p.value <- rows$p.value
+  out$conf.low <- rows$standardised - width
+  out$conf.high <- rows$standardised + width
+  out
+}
+
+# Variances and covariances of factors (what is left of those below another).
+factor_table <- function(estimates) {
+  rows <- estimates[estimates$kind %in% c("factor variance", "factor covariance", "mean"), ]
+  out <- rows[c("kind", "first", "second", "estimate", "std.error", "statistic", "p.value", "conf.low", "conf.high", "standardised",
+    "standardised_error")]
+  names(out)[2:3] <- c("factor", "with")
+  out
+}
+
+residual_table <- function(estimates) {
+  rows <- estimates[startsWith(estimates$kind, "residual"), ]
+  out <- rows[c("first", "second", "estimate", "std.error", "p.value", "standardised", "standardised_error")]
+  names(out)[1:2] <- c("item", "with")
+  out
+}
+
+# Intercepts: the structure's, or the means where it says nothing about them.
+intercept_table <- function(estimates, fit, basis, level) {
+  rows <- estimates[estimates$kind == "intercept", ]
+  if (nrow(rows) > 0) {
+    out <- rows[c("second", "estimate", "std.error", "conf.low", "conf.high")]
+    names(out)[1] <- "item"
+    return(out)
+  }
+  if (anyNA(basis$mean)) {
+    return(plain_table(item = character(), estimate = numeric(), std.error = numeric()))
+  }
+  error <- unname(sqrt(diag(fit$implied) / basis$n))
+  width <- stats::qnorm(1 - (1 - level) / 2) * error
+  plain_table(item = colnames(basis$s), estimate = basis$mean, std.error = error, conf.low = basis$mean - width, conf.high = basis$mean + width)
+}
+
+# Thresholds between ordered answers, in standard deviations of what lies behind them.
+threshold_table <- function(basis, level) {
+  steps <- lengths(basis$thresholds)
+  value <- unlist(basis$thresholds, use.names = FALSE)
+  width <- stats::qnorm(1 - (1 - level) / 2) * basis$threshold_error
+  plain_table(
+    item = rep(names(basis$thresholds), steps), step = sequence(steps), estimate = value, std.error = basis$threshold_error,
+    conf.low = value - width, conf.high = value + width
+  )
+}
+
+# What was looked at before anything is believed.
+convergence_table <- function(fit, options, items, factors) {
+  spread <- core_factor_covariance(fit$matrices)
+  roots <- eigen(spread, symmetric = TRUE, only.values = TRUE)$values
+  residual <- diag(fit$matrices$residual)
+  holds <- c(
+    fit$status == "ok", !is.null(fit$covariance), min(residual) >= -1e-12, min(diag(spread)) >= 0 && min(roots) > -1e-10, length(fit$held) == 0
+  )
+  plain_table(
+    check = c("the minimum was reached", "the information matrix can be inverted", "no negative residual variance", "factor covariances possible",
+      "no parameter at a bound"),
+    value = c(fit$decrement, if (is.null(fit$covariance)) NA else 1, min(residual), min(roots), length(fit$held)),
+    what = c("decrement left", "1 if so", "smallest residual variance", "smallest eigenvalue", "parameters held"),
+    verdict = ifelse(holds, "yes", "no")
+  )
+}

@@ -1,0 +1,188 @@
+# The fit of a confirmation, by estimator, in one shape: what the core returns, and
+# matrices, covariance (of the estimates; NULL where there is none), chi_square, baseline,
+# scale and shift of an adjusted test.
+
+confirm_cells <- function(structure, basis, options) {
+  items <- colnames(basis$s)
+  scaling <- if (options$scaling == "effects") "variance" else options$scaling
+  cells <- structure_cells(structure, items, scaling, diag(basis$s))
+  if (basis$kind == "ordinal") {
+    refuse_residuals(structure)
+    cells <- ordinal_cells(cells)
+  }
+  if (options$improper == "bound") cells <- bound_variances(cells)
+  if (basis$kind == "incomplete" && !core_has_means(cells)) cells <- core_free_intercepts(cells, length(items))
+  if (core_has_means(cells) && anyNA(basis$mean)) {
+    stop_structure("The structure says something about means, and these moments hold none.", hint = "Give `mean` to `sw_moments()`, or the survey.")
+  }
+  cells
+}
+
+# Residual variances cannot be fixed or made equal where they follow from the rest.
+refuse_residuals <- function(structure) {
+  own <- function(parameter) length(unlist(parameter)) == 1 && unlist(parameter) %in% structure_items(structure)
+  named <- c(lapply(structure$fixed, function(f) c(f$one, f$other)), unlist(structure$equal, recursive = FALSE))
+  if (any(vapply(named, own, TRUE))) {
+    stop_structure("Residual variances of ordered answers follow from the loadings: they cannot be fixed or made equal.",
+      hint = "Leave out parallel items and single items of known reliability, or use another estimator.")
+  }
+}
+
+bound_variances <- function(cells) {
+  own <- cells$row == cells$column & cells$part %in% core_parts[c("residual", "factor")]
+  if (is.null(cells$low)) {
+    cells$low <- -Inf
+    cells$high <- Inf
+  }
+  cells$low[own] <- pmax(cells$low[own], 0)
+  cells
+}
+
+fit_sample <- function(basis, cells, factors, start, options) {
+  fit <- switch(basis$kind,
+    incomplete = fit_incomplete(basis, cells, factors, start, options),
+    ordinal = fit_ordered(basis, cells, factors, start, options),
+    switch(options$estimator,
+      gls = , uls = fit_squares(basis, cells, factors, start, options),
+      fit_likelihood(basis, cells, factors, start, options)
+    )
+  )
+  fit$implied <- dimnames_like(fit$implied, basis$s)
+  fit$df <- fitted_moments(basis, cells) - length(fit$theta)
+  items <- ncol(basis$s)
+  fit$matrices <- if (basis$kind == "ordinal") {
+    ordinal_matrices(cells, fit$theta, items, factors)
+  } else {
+    core_structure_matrices(cells, fit$theta, items, factors)
+  }
+  fit$parameters <- length(fit$theta) - if (means_are_free(cells, items)) items else 0
+  fit
+}
+
+# How many moments are fitted.
+fitted_moments <- function(basis, cells) {
+  p <- ncol(basis$s)
+  if (basis$kind == "ordinal") p * (p - 1) / 2 else p * (p + 1) / 2 + if (core_has_means(cells)) p else 0
+}
+
+# One free intercept per item, and no mean of a factor: the means say nothing.
+means_are_free <- function(cells, items) {
+  core_has_means(cells) && sum(cells$part == core_parts[["intercept"]] & cells$free > 0) == items &&
+    !any(cells$part == core_parts[["mean"]] & (cells$free > 0 | cells$value != 0)) && anyDuplicated(cells$free[cells$part == core_parts[["intercept"]]]) == 0
+}
+
+fit_likelihood <- function(basis, cells, factors, start, options) {
+  n <- basis$n
+  fit <- core_fit_structure(cells, basis$s, factors, start, basis$mean)
+  fit$chi_square <- max(n * fit$discrepancy, 0)
+  fit$baseline <- core_baseline(basis$s, n)
+  if (options$estimator != "robust" || fit$status != "ok") {
+    fit$covariance <- core_estimate_covariance(fit$expected_hessian, n, fit$held)
+    return(fit)
+  }
+  df <- fitted_moments(basis, cells) - length(fit$theta)
+  if (is.null(core_inverse_information(fit$expected_hessian, fit$held))) {
+    return(fit)
+  }
+  robust <- core_robust(basis$answers, basis$s, fit$implied, cells, fit$theta, factors, fit$expected_hessian, df, basis$weight, basis$cluster,
+    fit$held)
+  fit$baseline$scale <- core_baseline_scale(basis$answers, basis$s, basis$weight, basis$cluster)
+  c(fit, robust)
+}
+
+fit_incomplete <- function(basis, cells, factors, start, options) {
+  fit <- core_fit_incomplete(cells, basis$patterns, basis$em, factors, start)
+  fit$chi_square <- max(basis$n * fit$discrepancy, 0)
+  fit$baseline <- core_incomplete_baseline(basis$answers, fit$saturated)
+  if (options$estimator != "robust" || fit$status != "ok") {
+    fit$covariance <- core_estimate_covariance(fit$expected_hessian, basis$n, fit$held)
+    return(fit)
+  }
+  if (is.null(core_inverse_information(fit$expected_hessian, fit$held))) {
+    return(fit)
+  }
+  df <- fitted_moments(basis, cells) - length(fit$theta)
+  robust <- core_robust_incomplete(basis$answers, basis$patterns, basis$em, cells, fit$theta, factors, fit$expected_hessian, df,
+    basis$cluster, fit$held)
+  fit$baseline$scale <- robust$baseline_scale
+  c(fit, robust[c("scale", "covariance")])
+}
+
+fit_squares <- function(basis, cells, factors, start, options) {
+  n <- basis$n
+  if (options$estimator == "gls") {
+    fit <- core_fit_least_squares(cells, basis$s, factors, solve(basis$s), FALSE, start)
+    return(c(fit, list(
+      chi_square = n * fit$discrepancy, baseline = core_gls_baseline(basis$s, n),
+      covariance = core_estimate_covariance(fit$expected_hessian, n, fit$held), squares = TRUE
+    )))
+  }
+  fit <- core_fit_least_squares(cells, basis$s, factors, uls_weight(ncol(basis$s)), TRUE, start)
+  inference <- core_uls_inference(cells, fit$theta, basis$s, fit$implied, factors, n, fit$held)
+  c(fit, inference, list(baseline = core_uls_baseline(basis$s, n), squares = TRUE))
+}
+
+fit_ordered <- function(basis, cells, factors, start, options) {
+  fit <- core_fit_ordinal(cells, basis$s, basis$gamma, basis$n, factors, options$estimator == "ordinal", start)
+  c(fit[c("status", "theta", "discrepancy", "implied", "implied_mean", "expected_hessian", "gradient", "decrement", "iterations", "held")], list(
+    chi_square = fit$raw, baseline = list(chi_square = fit$nothing_raw, df = length(fit$weights), adjusted = fit$nothing$chi_square),
+    adjusted = fit$test, covariance = fit$inference$covariance,
+    quadratic = list(inference = fit$inference, jacobian = fit$jacobian, weights = fit$weights, gamma = basis$gamma)
+  ))
+}
+
+# Counts first, then the rank of the Jacobian away from the plain start.
+check_identified <- function(structure, cells, start, basis, factors) {
+  count <- fitted_moments(basis, cells)
+  alone <- names(structure$factors)[lengths(structure$factors) == 1]
+  advice <- if (length(alone) > 0) {
+    paste0("A factor of one item cannot be told from its residual: ", and_list(alone), ".")
+  } else {
+    "Give each factor at least three items, or link it to another factor."
+  }
+  if (count < length(start)) {
+    stop_structure(paste0("The structure is not identified: ", length(start), " parameters for ", count, " ",
+      if (core_has_means(cells)) "means, variances and covariances." else "variances and covariances."), hint = advice)
+  }
+  p <- ncol(basis$s)
+  rows <- if (basis$kind == "ordinal") which(lower.tri(basis$s)[lower.tri(basis$s, diag = TRUE)])
+  found <- core_identified(cells, away_from_start(cells, start), p, length(factors), rows)
+  if (isFALSE(found$identified)) {
+    stop_structure("The structure is not identified: some parameters cannot be told apart.",
+      faults = unclear_words(cells, found$unclear, colnames(basis$s), factors), hint = advice)
+  }
+}
+
+# A point where no parameter is special: factors correlate a little, loadings differ.
+away_from_start <- function(cells, start) {
+  away <- start * (1 + .1 * sin(seq_along(start)))
+  links <- cells$part == core_parts[["factor"]] & cells$row != cells$column & cells$free > 0
+  away[cells$free[links]] <- 0.3 * sqrt(factor_scale(cells, start, cells$row[links]) * factor_scale(cells, start, cells$column[links]))
+  means <- cells$part == core_parts[["mean"]] & cells$free > 0
+  away[cells$free[means]] <- .2
+  away
+}
+
+# Variance of factors at theta.
+factor_scale <- function(cells, theta, factors) {
+  own <- which(cells$part == core_parts[["factor"]] & cells$row == cells$column)
+  own <- own[match(factors, cells$row[own])]
+  ifelse(cells$free[own] > 0, theta[pmax(cells$free[own], 1)], cells$value[own])
+}
+
+unclear_words <- function(cells, unclear, items, factors) {
+  cells <- cells[match(unclear, cells$free), ]
+  parameter_words(cells, items, factors)
+}
+
+# Cells in words.
+parameter_words <- function(cells, items, factors) {
+  part <- names(core_parts)[cells$part + 1L]
+  own <- cells$row == cells$column
+  ifelse(part == "loading", paste("loading of", items[cells$row], "on", factors[cells$column]),
+    ifelse(part == "path", paste("path from", factors[cells$column], "to", factors[cells$row]),
+      ifelse(part == "factor", ifelse(own, paste("variance of", factors[cells$row]), paste("covariance of", factors[cells$column], "and", factors[cells$row])),
+        ifelse(part == "residual", ifelse(own, paste("residual variance of", items[cells$row]),
+          paste("residual covariance of", items[cells$column], "and", items[cells$row])),
+        ifelse(part == "intercept", paste("intercept of", items[cells$row]), paste("mean of", factors[cells$row]))))))
+}

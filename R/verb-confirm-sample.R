@@ -1,0 +1,140 @@
+# What a confirmation is fitted to: options checked, and the sample in one shape.
+
+confirm_options <- function(x, estimator, missing, scaling, improper, weights, cluster, level) {
+  check_choice(estimator, c("ml", "robust", "ordinal", "ordinal_uls", "gls", "uls"), "estimator")
+  if (!is.null(missing)) check_choice(missing, c("listwise", "fiml"), "missing")
+  check_choice(scaling, c("variance", "first", "effects"), "scaling")
+  check_choice(improper, c("keep", "bound", "refuse"), "improper")
+  check_number(level, "level", .5, .999)
+  check_class(x, c("sw_survey", "sw_moments"), "x", "`sw_survey()` or `sw_moments()`")
+  single <- estimator %in% c("robust", "ordinal", "ordinal_uls")
+  asked <- c(if (single) paste0("`estimator = \"", estimator, "\"`"), if (identical(missing, "fiml")) "`missing = \"fiml\"`")
+  if (length(asked) > 0 && !inherits(x, "sw_survey")) {
+    stop_input(paste0(asked[1], " needs single answers, and moments hold none."), hint = "Give the survey.")
+  }
+  if (identical(missing, "fiml") && !estimator %in% c("ml", "robust")) {
+    stop_input(paste0(and_list(asked), " do not go together."), hint = "Take `estimator = \"ml\"` or \"robust\", or complete cases.")
+  }
+  for (column in c(weights, cluster)) check_string(column, "weights and cluster")
+  if ((!is.null(weights) || !is.null(cluster)) && estimator != "robust") {
+    stop_input("`weights` and `cluster` go with `estimator = \"robust\"`.")
+  }
+  if (!is.null(weights) && identical(missing, "fiml")) stop_input("Sampling `weights` take complete cases: leave `missing` out.")
+  list(estimator = estimator, missing = missing, scaling = scaling, improper = improper, weights = weights, cluster = cluster, level = level)
+}
+
+check_means_allowed <- function(structure, options) {
+  if (!is.null(structure$means) && !options$estimator %in% c("ml", "robust")) {
+    stop_structure(paste0("The structure says something about means, which `estimator = \"", options$estimator, "\"` leaves out."),
+      hint = "Take \"ml\" or \"robust\".")
+  }
+  if (options$scaling == "effects" && (length(structure$higher) > 0 || length(structure$equal) > 0 || length(structure$fixed) > 0)) {
+    stop_structure("Scaling \"effects\" is for plain structures: without higher factors, fixed or equal parameters.",
+      hint = "Use \"variance\" or \"first\".")
+  }
+}
+
+# list(kind: complete, incomplete or ordinal; n, n_left_out, missing (as results say it),
+# treatment, s (divisor n, or correlations), mean, answers, patterns, em, gamma, weight,
+# cluster, origin, notes).
+confirm_sample <- function(x, items, options) {
+  check_items_known(items, if (inherits(x, "sw_survey")) analysed_items(x) else colnames(x$covariance))
+  if (startsWith(options$estimator, "ordinal")) {
+    return(ordinal_sample(x, items))
+  }
+  gaps <- options$estimator %in% c("ml", "robust") && is.null(options$weights) && misses_any(x, items)
+  treatment <- if (is.null(options$missing)) if (gaps) "fiml" else "listwise" else options$missing
+  if (treatment == "fiml") incomplete_sample(x, items, options) else complete_sample(x, items, options)
+}
+
+complete_sample <- function(x, items, options) {
+  moments <- as_moments(x, items)
+  check_variance(moments)
+  check_positive_definite(moments)
+  out <- list(
+    kind = "complete", treatment = "listwise", n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing, origin = moments$origin,
+    s = moments$covariance * (moments$n - 1) / moments$n, mean = unname(moments$mean)
+  )
+  if (options$estimator != "robust") {
+    return(out)
+  }
+  answers <- keyed_answers(x, items)
+  rows <- stats::complete.cases(answers)
+  out$answers <- answers[rows, , drop = FALSE]
+  out$cluster <- case_column(x, options$cluster, "cluster")[rows]
+  weight <- case_column(x, options$weights, "weights")[rows]
+  if (!is.null(options$weights)) {
+    if (!is.numeric(weight) || any(weight <= 0)) stop_input("Sampling weights must be numbers above zero.", hint = "Set cases without weight aside.")
+    out$weight <- weight / mean(weight)
+    weighted <- core_weighted_covariance(out$answers, out$weight)
+    out$s <- weighted$covariance
+    out$mean <- unname(weighted$mean)
+  }
+  check_clusters(out$cluster)
+  out
+}
+
+# Means and covariances (divisor n) by maximum likelihood of everyone who answered
+# anything.
+incomplete_sample <- function(x, items, options) {
+  answers <- keyed_answers(x, items)
+  some <- rowSums(!is.na(answers)) > 0
+  em <- core_em(answers)
+  if (em$status != "ok") {
+    stop_numeric("The means and covariances of the answers cannot be found: too few answers to some item, or to some pair of items.",
+      hint = "Leave items out, or use `missing = \"listwise\"`.")
+  }
+  moments <- new_moments(sum(some), sum(!some), em$mean, em$covariance, "fiml", "answers", list(all = items), case_origin(x))
+  check_variance(moments)
+  check_positive_definite(moments)
+  cluster <- case_column(x, options$cluster, "cluster")[some]
+  check_clusters(cluster)
+  list(
+    kind = "incomplete", treatment = "fiml", n = moments$n, n_left_out = moments$n_left_out, missing = "fiml", origin = moments$origin,
+    s = em$covariance, mean = unname(em$mean), em = list(mean = unname(em$mean), covariance = unname(em$covariance)),
+    answers = answers[some, , drop = FALSE], patterns = core_answer_patterns(answers), cluster = cluster
+  )
+}
+
+ordinal_sample <- function(x, items) {
+  found <- keyed_polychoric(x, items, complete = TRUE, covariance = TRUE)
+  core <- polychoric_moments(found, items, empty_items(x, items))
+  if (core$status != "ok") {
+    stop_numeric("Fewer than two cases have answers to all of the items.", hint = "Leave out items or cases.")
+  }
+  pairs <- length(items) * (length(items) - 1) / 2
+  steps <- nrow(found$covariance) - pairs
+  # A case without influence on a pair, or a correlation at its bound, leaves no variance.
+  gamma <- found$covariance[steps + seq_len(pairs), steps + seq_len(pairs)]
+  if (any(!is.finite(diag(gamma))) || any(diag(gamma) <= 0)) {
+    stop_numeric("Some polychoric correlation has no variance that could be known: a pair of items leaves almost no table.",
+      faults = core$notes, hint = "Join rare categories, or leave one item of the pair out.")
+  }
+  list(
+    kind = "ordinal", treatment = "listwise", n = core$n, n_left_out = sum(x$kept) - core$n, missing = "listwise", origin = case_origin(x),
+    s = found$r, mean = rep(0, length(items)), gamma = gamma, thresholds = found$thresholds,
+    threshold_error = sqrt(diag(found$covariance)[seq_len(steps)] / core$n), notes = core$notes
+  )
+}
+
+# Does anyone in use miss an answer to one of the items?
+misses_any <- function(x, items) {
+  inherits(x, "sw_survey") && any(vapply(intersect(items, names(x$answers)), function(item) anyNA(x$answers[[item]][x$kept]), TRUE))
+}
+
+# A column of the data for the cases in use; NULL for none.
+case_column <- function(x, column, what) {
+  if (is.null(column)) {
+    return(NULL)
+  }
+  if (!column %in% names(x$data)) {
+    stop_input(paste0("The data have no column ", quoted(column), " for `", what, "`."), hint = did_you_mean(column, names(x$data)))
+  }
+  values <- x$data[[column]][x$kept]
+  if (anyNA(values)) stop_input(paste0("Column ", quoted(column), " misses values: every case needs one."), hint = "Set those cases aside.")
+  values
+}
+
+check_clusters <- function(cluster) {
+  if (!is.null(cluster) && length(unique(cluster)) < 2) stop_input("There is one cluster only: errors cannot allow for clusters.")
+}

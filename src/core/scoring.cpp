@@ -1,0 +1,75 @@
+#include "scoring.h"
+
+namespace scalewort {
+
+namespace {
+
+// Parameters at a bound whose gradient pushes them beyond it.
+std::vector<int> held_positions(const Vector& theta, const Vector& gradient, const ScoringOptions& o) {
+  std::vector<int> out;
+  if (o.low.size() == 0) return out;
+  for (Eigen::Index i = 0; i < theta.size(); ++i)
+    if ((theta(i) <= o.low(i) && gradient(i) > 0) || (theta(i) >= o.high(i) && gradient(i) < 0))
+      out.push_back(static_cast<int>(i));
+  return out;
+}
+
+Vector within(const Vector& theta, const ScoringOptions& o) {
+  return o.low.size() == 0 ? theta : Vector(theta.cwiseMax(o.low).cwiseMin(o.high));
+}
+
+// Solves the scoring equations; raises the diagonal where they are singular.
+Vector scoring_step(Slope at, const std::vector<int>& held) {
+  for (int i : held) {
+    at.gradient(i) = 0.0;
+    at.expected_hessian.row(i).setZero();
+    at.expected_hessian.col(i).setZero();
+    at.expected_hessian(i, i) = 1.0;
+  }
+  const Eigen::Index q = at.gradient.size();
+  const Vector scale = at.expected_hessian.diagonal().array().max(1e-300).rsqrt();
+  const Matrix scaled = scale.asDiagonal() * at.expected_hessian * scale.asDiagonal();
+  double ridge = 0.0;
+  Eigen::LLT<Matrix> factor(scaled);
+  while (factor.info() != Eigen::Success || factor.matrixLLT().diagonal().minCoeff() < 1e-7) {
+    ridge = ridge == 0.0 ? 1e-8 : 10.0 * ridge;
+    if (ridge > 1e8) return Vector::Zero(q);
+    factor.compute(scaled + ridge * Matrix::Identity(q, q));
+  }
+  return -scale.cwiseProduct(factor.solve(scale.cwiseProduct(at.gradient)));
+}
+
+}  // namespace
+
+Optimum minimise(Discrepancy& discrepancy, const VectorRef& start, const ScoringOptions& options) {
+  Optimum out{Status::not_converged, within(start, options), 0.0, Slope(), 0.0, 0, {}};
+  if (!discrepancy.value(out.theta, out.value)) {
+    out.status = Status::not_positive_definite;
+    return out;
+  }
+  out.slope = discrepancy.slope(out.theta);
+  for (; out.iterations < options.max_iterations; ++out.iterations) {
+    out.held = held_positions(out.theta, out.slope.gradient, options);
+    const Vector step = scoring_step(out.slope, out.held);
+    out.decrement = -out.slope.gradient.dot(step);
+    if (out.decrement < options.tolerance) {
+      out.status = out.decrement >= 0.0 && step.allFinite() ? Status::ok : Status::not_converged;
+      break;
+    }
+    double fraction = 1.0, next = 0.0;
+    Vector trial = within(out.theta + step, options);
+    while (fraction > 1e-8 &&
+           (!discrepancy.value(trial, next) ||
+            next > out.value + 1e-4 * out.slope.gradient.dot(trial - out.theta) + 1e-12)) {
+      fraction *= 0.5;
+      trial = within(out.theta + fraction * step, options);
+    }
+    if (fraction <= 1e-8) break;
+    out.theta = trial;
+    out.value = next;
+    out.slope = discrepancy.slope(out.theta);
+  }
+  return out;
+}
+
+}  // namespace scalewort
