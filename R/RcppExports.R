@@ -69,6 +69,10 @@ kernel_product <- function(a, b) {
     .Call(`_scalewort_export_product`, a, b)
 }
 
+kernel_refit <- function(cells, items, factors, covariances, start, n, tolerance, max_iterations, low, high, threads) {
+    .Call(`_scalewort_export_refit`, cells, items, factors, covariances, start, n, tolerance, max_iterations, low, high, threads)
+}
+
 kernel_extract <- function(r, m, method, start, lower_bound, tolerance, max_iterations) {
     .Call(`_scalewort_export_extract`, r, m, method, start, lower_bound, tolerance, max_iterations)
 }

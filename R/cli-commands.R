@@ -84,24 +84,46 @@ factor_commands <- function() {
   )
 }
 
+structure_option <- function() {
+  opt("--structure", "Structure in YAML, or a saved exploration (.rds); the codebook's subscales when not given", metavar = "FILE")
+}
+cutoff_option <- function() opt("--cutoff", "Smallest loading that counts in a saved exploration [default %default]", .4, "double")
+
 # Confirming, scoring, reporting.
 finishing_commands <- function() {
   list(
     confirm = command("Confirm a factor structure", cli_confirm, list(
-      opt("--structure", "Structure in YAML; the codebook's subscales when not given", metavar = "FILE"),
-      opt("--estimator", "ml or robust [default %default]", "ml", metavar = "NAME"),
+      structure_option(), cutoff_option(),
+      opt("--estimator", "ml, robust, ordinal, ordinal_uls, gls or uls [default %default]", "ml", metavar = "NAME"),
       opt("--missing", "listwise, or fiml: everyone who answered anything; fiml where ml meets gaps, when not given", metavar = "RULE"),
-      opt("--scaling", "variance or first [default %default]", "variance", metavar = "NAME"),
+      opt("--scaling", "variance, first or effects [default %default]", "variance", metavar = "NAME"),
+      opt("--improper", "keep, bound or refuse negative variances [default %default]", "keep", metavar = "NAME"),
+      opt("--weights", "Column of sampling weights (robust)", metavar = "COLUMN"),
+      opt("--cluster", "Column of clusters (robust)", metavar = "COLUMN"),
       opt("--level", "Level of intervals [default %default]", .95, "double"),
       opt("--drop", "Items to drop one after the other, separated by commas", metavar = "ITEMS"),
       opt("--reason", "Why they are dropped", metavar = "TEXT"),
+      opt("--diagram", "Write the path diagram to this PNG, SVG or PDF", metavar = "FILE"),
       opt("--scores", "Write the data with factor scores to this CSV", metavar = "FILE"),
       opt("--score-kind", "regression, bartlett or tenberge [default %default]", "regression", metavar = "NAME")
     ), "--demo plotholders"),
     compare = command("Compare rival structures", cli_compare, list(
       opt("--structures", "Structures in YAML, two or more, separated by commas", metavar = "FILES"),
-      opt("--estimator", "ml or robust [default %default]", "ml", metavar = "NAME")
+      opt("--estimator", "ml, robust, ordinal, ordinal_uls, gls or uls [default %default]", "ml", metavar = "NAME")
     ), "--demo plotholders --structures one.yml,four.yml"),
+    influence = command("Which cases move a confirmation", cli_influence, list(
+      structure_option(), cutoff_option(), opt("--estimator", "ml or robust [default %default]", "ml", metavar = "NAME"),
+      opt("--worst", "How many of them to leave out in turn [default %default]", 10, "integer")
+    ), "--demo plotholders"),
+    power = command("How likely a confirmation is to see misfit, or a parameter, and the cases it needs", cli_power, list(
+      structure_option(), cutoff_option(), opt("--df", "Degrees of freedom, in place of a structure", NULL, "double"),
+      opt("--n", "Numbers of cases, separated by commas [default %default]", "100,200,300,500,1000", metavar = "NUMBERS"),
+      opt("--power", "The power wished [default %default]", .8, "double"), opt("--level", "Level of the tests [default %default]", .05, "double"),
+      opt("--parameter", "What the parameter joins, by comma: calm1,calm", metavar = "NAMES"),
+      opt("--loading", "True standardised loadings [default %default]", .7, "double"),
+      opt("--correlation", "True correlations of factors [default %default]", .3, "double"),
+      opt("--replicates", "Simulated samples [default %default]", 500, "integer")
+    ), "--demo plotholders"),
     score = command("Score the subscales and write the data with the scores", cli_score, list(
       opt("--method", "mean, sum or mean,sum [default %default]", "mean", metavar = "NAMES"),
       opt("--at-least", "Share of a subscale's items that must be answered [default %default]", .8, "double")

@@ -2,12 +2,54 @@
 
 cli_confirm <- function(options, files) {
   survey <- cli_survey(options, files)
-  structure <- if (is.null(options$structure)) NULL else sw_structure(options$structure)
-  confirmation <- sw_confirm(survey, structure, estimator = options$estimator, missing = options$missing, scaling = options$scaling,
-    level = options$level)
+  confirmation <- sw_confirm(survey, cli_structure(options), estimator = options$estimator, missing = options$missing, scaling = options$scaling,
+    improper = options$improper, weights = options$weights, cluster = options$cluster, level = options$level)
   for (item in cli_names(options$drop)) confirmation <- sw_drop(confirmation, items = item, reason = options$reason)
   cli_beside(options$scores, options, function() augment(confirmation, method = options$score_kind))
+  cli_beside_figure(options$diagram, confirmation, options)
   cli_give(confirmation, options)
+}
+
+# A structure from YAML, or from an exploration that was saved as RDS.
+cli_structure <- function(options) {
+  path <- options$structure
+  if (is.null(path)) {
+    return(NULL)
+  }
+  if (!grepl("\\.rds$", path, ignore.case = TRUE)) {
+    return(sw_structure(path))
+  }
+  saved <- tryCatch(readRDS(path), error = function(e) stop_file(paste0("This is no RDS file that can be read: ", path)))
+  if (!inherits(saved, c("sw_exploration", "sw_structure"))) {
+    stop_structure(paste0(path, " holds neither an exploration nor a structure."), hint = "Save one with `scalewort explore --out FILE.rds`.")
+  }
+  if (inherits(saved, "sw_structure")) saved else sw_structure(saved, cutoff = options$cutoff)
+}
+
+# A figure to PNG, SVG or PDF, by the file's ending.
+cli_beside_figure <- function(path, result, options) {
+  if (is.null(path)) {
+    return(invisible())
+  }
+  ending <- tolower(tools::file_ext(path))
+  if (!ending %in% c("png", "svg", "pdf")) stop_usage("--diagram writes .png, .svg or .pdf.")
+  write_safely(path, options$overwrite, function(draft) {
+    ggplot2::ggsave(draft, ggplot2::autoplot(result), device = ending, width = 12.8, height = 8, dpi = 100, bg = "white")
+  })
+  if (!options$quiet) cli_say("Written: ", path)
+}
+
+cli_influence <- function(options, files) {
+  survey <- cli_survey(options, files)
+  cli_give(sw_influence(sw_confirm(survey, cli_structure(options), estimator = options$estimator), worst = options$worst), options)
+}
+
+cli_power <- function(options, files) {
+  x <- if (!is.null(options$df)) options$df else if (!is.null(options$structure)) cli_structure(options) else sw_structure(cli_survey(options, files))
+  n <- suppressWarnings(as.numeric(cli_names(options$n)))
+  if (anyNA(n)) stop_usage("--n is a number of cases, or several separated by commas.")
+  cli_give(sw_power(x, n = n, power = options$power, level = options$level, parameter = cli_names(options$parameter), loading = options$loading,
+    correlation = options$correlation, replicates = options$replicates, seed = options$seed), options)
 }
 
 cli_compare <- function(options, files) {

@@ -78,6 +78,11 @@ column_glossary <- local({
     "test|test|text", "wave|wave|count", "p_adjusted|p adjusted|p",
     "effect|effect|value", "class|class|text", "favours|favours|text", "odds_ratio|odds ratio|value", "p_uniform|p uniform|p",
     "p_nonuniform|p non-uniform|p", "r2_change|R squared change|coefficient", "p_general|p any option|p", "row|row|count",
+    "standardised_error|its error|coefficient", "of|of|text", "check|check|text", "case|case|text", "answers|answers|count",
+    "minus_two|minus 2 log-likelihood|value", "cook|Cook's distance|number", "largest_change|largest change|coefficient",
+    "null|RMSEA, null|coefficient", "alternative|alternative|coefficient", "true|true value|number", "mean_estimate|mean estimate|number",
+    "error_ratio|error / spread|number", "coverage|coverage|coefficient", "converged|converged|percent", "rival|rival|text",
+    "difference|difference|value", "p_bootstrap|p, bootstrap|p",
     "step|step|count", "detail|detail|text", "wording|wording|text", "role|role|text"
   )
   cells <- strsplit(rows, "|", fixed = TRUE)

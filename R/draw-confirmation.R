@@ -1,15 +1,170 @@
 #' @rdname figures
+#' @param figure For a confirmation `"paths"`, `"residuals"` (residual correlations), `"fit"`
+#'   (indices against their bounds), `"loadings"` (with intervals) or `"modifications"`.
+#' @param estimates Values in the path diagram: `"standardised"` or `"raw"`.
 #' @export
-autoplot.sw_confirmation <- function(object, ...) {
+autoplot.sw_confirmation <- function(object, figure = "paths", estimates = "standardised", ...) {
+  check_choice(figure, c("paths", "residuals", "fit", "loadings", "modifications"), "figure")
+  check_choice(estimates, c("standardised", "raw"), "estimates")
+  switch(figure,
+    paths = draw_path_diagram(object, estimates), residuals = draw_residuals(object), fit = draw_fit_bounds(object),
+    loadings = draw_loading_intervals(object), modifications = draw_modifications(object)
+  )
+}
+
+draw_path_diagram <- function(object, estimates) {
   layout <- path_layout(object$parts$structure)
-  draw_diagram(layout, path_loadings(object$tables$loadings, layout), path_links(object$tables$factor_correlations, layout),
-    path_pairs(object$tables$residuals, layout)) +
+  raw <- estimates == "raw"
+  shown <- function(table) {
+    if (raw) table$standardised <- table$estimate
+    table
+  }
+  links <- object$tables$factor_correlations
+  if (raw) {
+    covariances <- object$tables$factors
+    links$correlation <- covariances$estimate[covariances$kind == "factor covariance"]
+  }
+  draw_diagram(layout, path_loadings(shown(object$tables$loadings), layout), path_links(links, layout),
+    path_pairs(shown(object$tables$residuals), layout)) +
     figure_labels(
-      if (object$about$status == "ok") "The structure, standardised" else "The structure: this fit may not be believed",
+      if (object$about$status == "ok") paste0("The structure, ", if (raw) "unstandardised" else "standardised") else
+        "The structure: this fit may not be believed",
       "Ovals are factors, boxes items. Thicker arrows are stronger; dashed ones are not significant at .05.",
       object, paste0(
         "Path diagram of ", count_of(nrow(layout$factors), "factor"), " and ", count_of(nrow(layout$items), "item"),
-        " with standardised loadings and factor correlations."
+        " with ", estimates, " loadings and factor correlations."
       )
+    )
+}
+
+#' @rdname figures
+#' @export
+autoplot.sw_structure <- function(object, ...) {
+  layout <- path_layout(object)
+  paths <- rbind(
+    do.call(rbind, lapply(names(object$factors), function(f) data.frame(factor = f, item = object$factors[[f]]))),
+    do.call(rbind, lapply(names(object$higher), function(f) data.frame(factor = f, item = object$higher[[f]])))
+  )
+  paths$standardised <- .5
+  paths$p.value <- NA_real_
+  below <- unlist(object$higher, use.names = FALSE)
+  top <- setdiff(structure_factor_names(object), below)
+  pairs <- if (length(top) > 1) utils::combn(top, 2, simplify = FALSE)
+  linked <- Filter(function(pair) !any(vapply(object$unlinked, setequal, TRUE, pair)), pairs)
+  links <- data.frame(factor = vapply(linked, `[`, "", 1), with = vapply(linked, `[`, "", 2), correlation = rep(.5, length(linked)),
+    p.value = rep(NA_real_, length(linked)))
+  shared <- data.frame(item = vapply(object$pairs, `[`, "", 1), with = vapply(object$pairs, `[`, "", 2), standardised = rep(.3, length(object$pairs)),
+    p.value = rep(NA_real_, length(object$pairs)))
+  plain <- function(table) {
+    table$label <- rep("", nrow(table))
+    table
+  }
+  draw_diagram(layout, plain(path_loadings(paths, layout)), plain(path_links(links, layout)), plain(path_pairs(shared, layout))) +
+    ggplot2::labs(
+      title = "The structure, before any fitting", caption = paste(structure_counts(object), collapse = "\n"),
+      subtitle = "Ovals are factors, boxes items; straight arrows are loadings, arcs are covariances.",
+      alt = paste0("Path diagram of ", count_of(nrow(layout$factors), "factor"), " and ", count_of(nrow(layout$items), "item"), " without values.")
+    )
+}
+
+# Residual correlations as a heat map; those beyond the bound are written out.
+draw_residuals <- function(object) {
+  r <- object$parts$residual_r
+  bound <- limit(object$limits, "residual_r")$bound
+  at <- which(lower.tri(r), arr.ind = TRUE)
+  cells <- data.frame(x = factor(colnames(r)[at[, 2]], colnames(r)), y = factor(rownames(r)[at[, 1]], rev(rownames(r))), value = r[at])
+  large <- cells[abs(cells$value) > bound, ]
+  most <- max(abs(cells$value), bound)
+  ggplot2::ggplot(cells, ggplot2::aes(.data$x, .data$y, fill = .data$value)) +
+    ggplot2::geom_tile(colour = "white", linewidth = .6) +
+    ggplot2::geom_text(data = large, ggplot2::aes(label = coefficient_text(.data$value, 2)), size = if (nrow(r) > 30) 2.2 else 3.2, fontface = "bold", colour = ink) +
+    ggplot2::scale_fill_gradient2(low = figure_colours[3], mid = "white", high = figure_colours[2], limits = c(-most, most), name = "residual r", labels = function(x) coefficient_text(x, 2)) +
+    figure_theme() + no_grid() +
+    ggplot2::theme(axis.text.x = ggplot2::element_text(angle = 90, hjust = 1, vjust = .5)) +
+    figure_labels(
+      if (nrow(large) == 0) "No correlation is missed by much" else paste0(count_of(nrow(large), "correlation is missed", "correlations are missed"),
+        " by more than ", bound_text(bound)),
+      "Sample less implied correlations; those beyond the bound are written out.", object,
+      paste0("Heat map of ", nrow(cells), " residual correlations, ", nrow(large), " beyond the bound."), x = NULL, y = NULL
+    )
+}
+
+# Each index on its own line, from worst to best, with the bounds marked.
+draw_fit_bounds <- function(object) {
+  f <- object$parts$figures
+  name <- c("cfi", "tli", "rmsea", "srmr")
+  table <- data.frame(figure = factor(column_header(name), column_header(name)), value = unlist(f[name]), low = c(NA, NA, f$rmsea.low, NA),
+    high = c(NA, NA, f$rmsea.high, NA))
+  bounds <- do.call(rbind, lapply(name, function(one) {
+    rule <- limit(object$limits, one)
+    value <- c(rule$bound, rule$better)
+    data.frame(figure = factor(column_header(one), levels(table$figure)), value = value[!is.na(value)])
+  }))
+  bounds$label <- vapply(bounds$value, bound_text, "")
+  table <- table[!is.na(table$value), ]
+  table$label <- coefficient_text(table$value)
+  ggplot2::ggplot(table, ggplot2::aes(.data$value, 0)) +
+    ggplot2::geom_vline(data = bounds, ggplot2::aes(xintercept = .data$value), colour = figure_colours[4], linetype = "dotted", linewidth = .8) +
+    ggplot2::geom_text(data = bounds, ggplot2::aes(.data$value, .42, label = .data$label), colour = figure_colours[4], size = 3.8, hjust = -.15) +
+    ggplot2::geom_linerange(ggplot2::aes(xmin = .data$low, xmax = .data$high), colour = figure_colours[1], linewidth = 1.2, na.rm = TRUE) +
+    ggplot2::geom_point(colour = figure_colours[1], size = 4.5) +
+    ggplot2::geom_text(ggplot2::aes(label = .data$label), vjust = 2.2, size = 4.2, colour = ink) +
+    ggplot2::facet_wrap(ggplot2::vars(.data$figure), scales = "free_x", ncol = 1, labeller = ggplot2::as_labeller(function(x) {
+      paste0(x, ifelse(x %in% c("CFI", "TLI"), " (higher is better)", " (lower is better)"))
+    })) +
+    ggplot2::scale_y_continuous(limits = c(-.6, .6), breaks = NULL) +
+    ggplot2::scale_x_continuous(expand = ggplot2::expansion(mult = .12)) +
+    figure_theme() +
+    figure_labels(
+      if (object$about$status == "ok") "Indices of fit against their bounds" else "Indices of a fit that may not be believed",
+      "Dotted: the bounds, usual and strict. RMSEA with its 90% interval.", object,
+      paste0(and_list(paste(column_header(name), coefficient_text(unlist(f[name])))), " against their bounds."), x = NULL, y = NULL
+    )
+}
+
+draw_loading_intervals <- function(object) {
+  table <- object$tables$loadings[object$tables$loadings$item %in% rownames(object$parts$observed), ]
+  width <- stats::qnorm(1 - (1 - object$about$options$level) / 2) * table$standardised_error
+  rule <- limit(object$limits, "loading")$bound
+  table$low <- table$standardised - width
+  table$high <- table$standardised + width
+  table$factor <- factor(table$factor, unique(table$factor))
+  table$item <- factor(table$item, rev(unique(table$item)))
+  below <- sum(abs(table$standardised) < rule)
+  ggplot2::ggplot(table, ggplot2::aes(.data$standardised, .data$item)) +
+    ggplot2::geom_vline(xintercept = rule, colour = figure_colours[4], linetype = "dotted", linewidth = .8) +
+    ggplot2::geom_vline(xintercept = 0, colour = faint) +
+    ggplot2::geom_linerange(ggplot2::aes(xmin = .data$low, xmax = .data$high), colour = figure_colours[1], linewidth = .9, na.rm = TRUE) +
+    ggplot2::geom_point(ggplot2::aes(shape = abs(.data$standardised) < rule), colour = figure_colours[1], fill = "white", size = 2.8) +
+    ggplot2::scale_shape_manual(values = c(`FALSE` = 16, `TRUE` = 21), guide = "none") +
+    ggplot2::facet_grid(ggplot2::vars(.data$factor), scales = "free_y", space = "free_y") +
+    figure_theme() +
+    ggplot2::theme(strip.text.y = ggplot2::element_text(angle = 0)) +
+    figure_labels(
+      if (below == 0) paste0("Every loading reaches ", bound_text(rule)) else paste0(count_of(below, "loading stays", "loadings stay"), " below ",
+        bound_text(rule)),
+      paste0("Standardised loadings with ", format(100 * object$about$options$level), "% intervals; dotted: the bound."), object,
+      paste0("Standardised loadings of ", nrow(table), " items with intervals."), x = "standardised loading", y = NULL
+    )
+}
+
+draw_modifications <- function(object) {
+  table <- utils::head(object$tables$modifications, 20)
+  table$label <- ifelse(table$what == "two items share something", paste(table$item, "\u2194", table$with), paste(table$with, "\u2192", table$item))
+  table$label <- factor(table$label, rev(unique(table$label)))
+  table$kind <- ifelse(table$what == "two items share something", "two items share something", "item wants another factor")
+  matters <- table$reading == "large, and it matters"
+  ggplot2::ggplot(table, ggplot2::aes(.data$index, .data$label, colour = .data$kind, shape = .data$kind)) +
+    ggplot2::geom_segment(ggplot2::aes(x = 0, xend = .data$index, yend = .data$label), linewidth = .7, alpha = .5) +
+    ggplot2::geom_point(size = 3.2) +
+    ggplot2::geom_text(ggplot2::aes(label = coefficient_text(.data$standard_change, 2)), hjust = -.5, size = 3.5, colour = ink) +
+    ggplot2::scale_colour_manual(values = figure_colours[c(2, 1)], name = NULL) +
+    ggplot2::scale_shape_manual(values = c(16, 17), name = NULL) +
+    ggplot2::scale_x_continuous(expand = ggplot2::expansion(mult = c(0, .1))) +
+    figure_theme() +
+    figure_labels(
+      if (any(matters)) paste0(count_of(sum(matters), "change is", "changes are"), " large and would matter") else "No change is both large and of weight",
+      "Modification indices, the largest; beside each the standardised change to expect. Free at most what the wordings explain, one at a time.",
+      object, paste0("The ", nrow(table), " largest modification indices."), x = "modification index", y = NULL
     )
 }

@@ -126,6 +126,7 @@ path_arrow <- function(ends) grid::arrow(length = grid::unit(5, "pt"), type = "c
 
 # Values on a white patch, so that the line does not run through them.
 value_labels <- function(table, text_size, height) {
+  table <- table[nzchar(table$label), ]
   place <- ggplot2::aes(.data$label_x, .data$label_y)
   list(
     ggplot2::geom_tile(data = table, place, width = .019 * text_size, height = .0072 * text_size * height, fill = "white"),

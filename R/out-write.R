@@ -46,7 +46,8 @@ write_structure <- function(x, path, overwrite) {
   content <- Filter(length, list(
     factors = lapply(x$factors, as.list), pairs = lapply(x$pairs, as.list), unlinked = lapply(x$unlinked, as.list),
     higher = lapply(x$higher, as.list), fixed = lapply(x$fixed, function(f) Filter(Negate(is.null), f)),
-    equal = lapply(x$equal, function(group) lapply(group, as.list))
+    equal = lapply(x$equal, function(group) lapply(group, as.list)), bounds = lapply(x$bounds, function(b) Filter(Negate(is.null), b)),
+    means = if (!is.null(x$means)) list(factors = as.list(x$means$factors), intercepts = x$means$intercepts, equal = lapply(x$means$equal, as.list))
   ))
   write_safely(path, overwrite, function(draft) writeLines(yaml::as.yaml(content), draft))
 }

@@ -113,7 +113,7 @@ format.sw_structure <- function(x, ...) {
     }, label, x$factors), use.names = FALSE),
     unlist(Map(function(name, below) paste0("  above ", and_list(below), ": ", name), names(x$higher), x$higher), use.names = FALSE),
     if (length(x$fixed) > 0) strwrap(paste("fixed:", paste(vapply(x$fixed, fixed_words, ""), collapse = "; ")), 79, indent = 2, exdent = 4),
-    unlist(lapply(x$equal, equal_lines)),
+    unlist(lapply(x$equal, equal_lines)), strwrap(bound_lines(x), 79, indent = 2, exdent = 4),
     if (length(x$pairs) > 0) paste0("  residuals covary: ", paste(pair_words(x$pairs), collapse = "; ")),
     if (length(x$unlinked) > 0) paste0("  uncorrelated: ", paste(pair_words(x$unlinked), collapse = "; ")),
     if (length(x$left_out) > 0) strwrap(paste("no clear loading, left out:", paste(x$left_out, collapse = ", ")), 79, indent = 2),
@@ -122,16 +122,33 @@ format.sw_structure <- function(x, ...) {
   )
 }
 
-# Factors, items, free parameters and degrees of freedom.
+# Factors, items, free parameters, degrees of freedom, and whether they can be told apart.
 structure_counts <- function(x) {
-  items <- structure_items(x)
-  p <- length(items)
-  free <- tryCatch(max(structure_cells(x, items, "variance")$free), scalewort_error = function(e) NA)
-  df <- p * (p + 1) / 2 - free
-  paste0(
-    count_of(length(structure_factor_names(x)), "factor"), ", ", count_of(p, "item"), ".",
-    if (!is.na(free)) paste0(" ", count_of(free, "free parameter"), ", ", if (df < 0) "more than there are variances and covariances: not identified."
-      else paste0(count_of(df, "degree", "degrees"), " of freedom."))
+  start <- paste0(count_of(length(structure_factor_names(x)), "factor"), ", ", count_of(length(structure_items(x)), "item"), ".")
+  found <- tryCatch(structure_identified(x), scalewort_error = function(e) NULL)
+  if (is.null(found)) {
+    return(start)
+  }
+  strwrap(paste0(
+    start, " ", count_of(found$free, "free parameter"), ", ",
+    if (found$df < 0) "more than there are moments to fit: not identified." else paste0(count_of(found$df, "degree", "degrees"), " of freedom",
+      if (isTRUE(found$identified)) "; identified." else if (isFALSE(found$identified))
+        paste0(". Not identified: ", and_list(found$unclear, 6), " cannot be told apart.") else ".")
+  ), 79)
+}
+
+# Bounds and means, in words.
+bound_lines <- function(x) {
+  bounds <- vapply(x$bounds, function(b) paste0(paste(c(b$one, b$other), collapse = " with "), " from ", b$low, " to ", b$high), "")
+  means <- x$means
+  parts <- c(
+    if (length(means$factors) > 0) paste0("estimated for ", and_list(means$factors)),
+    if (length(means$intercepts) > 0) paste0("intercept of ", names(means$intercepts), " at ", unlist(means$intercepts)),
+    vapply(means$equal, function(group) paste0("equal intercepts of ", and_list(group, 12)), "")
+  )
+  c(
+    if (length(bounds) > 0) paste0("within bounds: ", paste(bounds, collapse = "; ")),
+    if (!is.null(means)) paste0("means: ", if (length(parts) > 0) paste(parts, collapse = "; ") else "intercepts free")
   )
 }
 

@@ -262,56 +262,6 @@ first_look.sw_stability <- function(x) {
 }
 
 #' @export
-headline.sw_confirmation <- function(x) {
-  f <- x$parts$figures
-  status <- x$about$status
-  verdicts <- x$tables$fit[x$tables$fit$figure != "chi_square", ]
-  start <- switch(status,
-    ok = "",
-    improper = "This solution is improper: read no verdict into it. ",
-    paste0("This fit may not be used: ", status_words(status), ". ")
-  )
-  missed <- verdicts$figure[grepl("^(below|above)", verdicts$verdict)]
-  judgement <- if (status != "ok" || f$df == 0) {
-    ""
-  } else if (length(missed) == 0) {
-    "The structure fits by the usual bounds. "
-  } else {
-    paste0("The structure misses the bound of ", and_list(column_header(missed)), ". ")
-  }
-  scaled <- !is.null(f$scale)
-  paste0(start, judgement, if (scaled) "Scaled chi-square " else "Chi-square ", decimals(if (scaled) f$chi_square_scaled else f$chi_square, 2),
-    " on ", f$df, " df, p ", p_words(if (scaled) f$p_scaled else f$p.value),
-    if (f$df > 0) paste0("; CFI ", coefficient_text(f$cfi), ", RMSEA ", coefficient_text(f$rmsea), " [",
-      coefficient_text(f$rmsea.low), ", ", coefficient_text(f$rmsea.high), "], SRMR ", coefficient_text(f$srmr)), ".")
-}
-
-#' @export
-first_look.sw_confirmation <- function(x) {
-  list(
-    x$tables$fit[c("figure", "value", "df", "p.value", "conf.low", "conf.high", "bound", "verdict")],
-    x$tables$loadings[c("factor", "item", "estimate", "std.error", "p.value", "standardised", "r_squared")],
-    if (!is.null(x$tables$route)) x$tables$route
-  ) |> Filter(f = Negate(is.null))
-}
-
-#' @export
-headline.sw_comparison <- function(x) {
-  models <- x$tables$models
-  tests <- x$tables$tests
-  two <- models$model[order(models$bic)[1:2]]
-  row <- tests[tests$stricter %in% two & tests$freer %in% two, ]
-  paste0("By BIC ", two[1], " is best of ", nrow(models), " (weight ", coefficient_text(max(models$bic_weight), 2), "). ",
-    row$stricter, " against ", row$freer, ": ", row$says,
-    if (!is.na(row$p.value)) paste0(" (difference ", decimals(row$statistic, 2), " on ", row$df, " df, p ", p_words(row$p.value), ")"), ".")
-}
-
-#' @export
-first_look.sw_comparison <- function(x) {
-  list(x$tables$models[c("model", "chi_square", "df", "p.value", "cfi", "rmsea", "srmr", "bic", "bic_weight")], x$tables$tests)
-}
-
-#' @export
 headline.sw_scores <- function(x) {
   table <- x$tables$scales
   paste0(count_of(nrow(table), "score"), " for ", count_of(x$about$n, "case"), ": ", and_list(table$score, 12), ".")

@@ -140,6 +140,9 @@ as.data.frame.sw_result <- function(x, ...) as.data.frame(x$tables[[1]])
 # answers.
 case_line <- function(x) {
   about <- x$about
+  if (is.na(about$n)) {
+    return(character())
+  }
   out <- if (isTRUE(about$n_left_out > 0)) paste0("; ", about$n_left_out, " left out") else ""
   strwrap(paste0("n = ", about$n, out, ". Missing answers: ", missing_words(about$missing), ".", convergence_words(x)), 79)
 }
@@ -180,6 +183,7 @@ table_title <- function(name) {
 }
 
 option_words <- function(options) {
+  options <- Filter(length, options)
   words <- vapply(options, function(x) paste(if (is.numeric(x)) format(x, digits = 3) else x, collapse = ", "), "")
   paste(gsub("_", " ", names(options)), words, collapse = "; ")
 }

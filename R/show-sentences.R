@@ -48,3 +48,43 @@ missing_sentence <- function(x) {
     paste0("Missing answers: ", how, ".")
   )
 }
+
+#' @export
+sentences.sw_confirmation <- function(x) {
+  f <- x$parts$figures
+  if (x$about$status != "ok") {
+    return("This fit did not converge or is improper, and no result should be reported from it.")
+  }
+  options <- x$about$options
+  how <- c(
+    ml = "maximum likelihood", robust = "maximum likelihood with robust standard errors and a mean-adjusted test (Satorra & Bentler, 1994)",
+    ordinal = paste("diagonally weighted least squares from polychoric correlations with robust standard errors and a test adjusted for mean and",
+      "variance (Muthen, 1993; Asparouhov & Muthen, 2010)"),
+    ordinal_uls = "unweighted least squares from polychoric correlations with robust standard errors and a test adjusted for mean and variance",
+    gls = "generalised least squares", uls = "unweighted least squares (Browne, 1984)"
+  )[[options$estimator]]
+  if (options$estimator == "robust" && options$missing == "fiml") how <- sub("Satorra & Bentler, 1994", "Yuan & Bentler, 2000", how, fixed = TRUE)
+  scaled <- !is.null(f$scale) && !is.na(f$scale)
+  loadings <- x$tables$loadings[x$tables$loadings$item %in% rownames(x$parts$observed), ]
+  range <- range(loadings$standardised)
+  r <- x$tables$factor_correlations
+  missed <- x$tables$residual_correlations
+  large <- sum(startsWith(missed$verdict, "above"))
+  rests <- grep("explored to find this structure", x$notes, value = TRUE)
+  c(
+    paste0("A structure of ", count_of(options$factors, "factor"), " and ", count_of(options$items, "item"), " was fitted by ", how, " to n = ",
+      x$about$n, " cases; ", if (options$missing == "fiml") "missing answers were handled by full information maximum likelihood."
+      else paste0(count_of(x$about$n_left_out, "case"), " with missing answers ", if (x$about$n_left_out == 1) "was" else "were", " left out.")),
+    paste0(if (scaled) "Adjusted chi-square" else "Chi-square", "(", f$df, ") = ", decimals(if (scaled) f$chi_square_scaled else f$chi_square, 2), ", p ",
+      p_words(if (scaled) f$p_scaled else f$p.value), if (f$df > 0) paste0("; CFI = ", coefficient_text(f$cfi), "; TLI = ", coefficient_text(f$tli),
+        "; RMSEA = ", coefficient_text(f$rmsea), ", 90% CI [", coefficient_text(f$rmsea.low), ", ", coefficient_text(f$rmsea.high), "], p of close fit ",
+        p_words(f$rmsea_p_close), "; SRMR = ", coefficient_text(f$srmr)), "."),
+    paste0("Standardised loadings were between ", coefficient_text(range[1], 2), " and ", coefficient_text(range[2], 2),
+      if (nrow(r) > 1) paste0(", correlations of factors between ", coefficient_text(min(r$correlation), 2), " and ", coefficient_text(max(r$correlation), 2))
+      else if (nrow(r) == 1) paste0(", the factors correlated ", coefficient_text(r$correlation, 2)), "."),
+    paste0("Of ", nrow(missed), " residual correlations ", if (large == 0) "none was" else count_of(large, "was", "were"), " larger than ",
+      bound_text(limit(x$limits, "residual_r")$bound), " in size",
+      if (large > 0) paste0(", the largest that of ", missed$item[1], " and ", missed$with[1], " (", coefficient_text(missed$residual[1], 2), ")"), "."),
+    if (length(rests) > 0) rests
+  )
+}

@@ -13,7 +13,9 @@
 #'     model first;
 #'   * `tests`: for each pair, stricter and freer: nested or not, difference of chi-squares
 #'     (for `"robust"` the scaled one of Satorra & Bentler, 2001), df, p, changes of CFI and
-#'     RMSEA, in words.
+#'     RMSEA, in words;
+#'   * `vuong`: for pairs that are not nested, from single answers by `"ml"` or `"robust"`, the
+#'     difference of log-likelihoods with the correction of BIC, its z and p (Vuong, 1989).
 #' @section Errors: `scalewort_error_input` for other things than confirmations, different
 #'   items or cases, or different estimators.
 #' @examples
@@ -37,7 +39,7 @@ sw_compare <- function(..., limits = sw_limits()) {
   tests <- do.call(rbind, utils::combn(names(models), 2, function(two) rival_test(models[two], limits), simplify = FALSE))
   first <- models[[1]]
   new_result("sw_comparison", "Rival structures",
-    tables = list(models = table, tests = tests), notes = comparison_notes(models), n = first$about$n, n_left_out = first$about$n_left_out,
+    tables = c(list(models = table, tests = tests), list(vuong = vuong_table(models, tests))[any(tests$nested == "no") && has_cases(models)]), notes = comparison_notes(models), n = first$about$n, n_left_out = first$about$n_left_out,
     missing = first$about$missing, options = list(estimator = first$about$options$estimator), parts = list(models = models), limits = limits
   )
 }
@@ -135,6 +137,31 @@ rival_words <- function(nested, believed, test, rise, names, limits) {
   } else {
     paste(names[1], "fits as well and is simpler")
   }
+}
+
+# Can each case's likelihood be had?
+has_cases <- function(models) {
+  all(vapply(models, function(x) !is.null(x$parts$source) && x$about$options$estimator %in% c("ml", "robust") && x$about$status == "ok", TRUE))
+}
+
+# Pairs that are not nested, by the likelihoods of single cases.
+vuong_table <- function(models, tests) {
+  likelihoods <- lapply(models, function(x) {
+    items <- rownames(x$parts$observed)
+    answers <- keyed_answers(x$parts$source, items)
+    answers <- answers[if (x$about$options$missing == "fiml") rowSums(!is.na(answers)) > 0 else stats::complete.cases(answers), , drop = FALSE]
+    mean <- if (core_has_means(x$parts$cells)) x$parts$implied_mean else colMeans(answers)
+    -core_case_likelihood(answers, x$parts$implied, mean)$minus_two / 2
+  })
+  pairs <- tests[tests$nested == "no", ]
+  do.call(rbind, lapply(seq_len(nrow(pairs)), function(i) {
+    two <- unlist(pairs[i, c("stricter", "freer")])
+    free <- vapply(models[two], function(x) -x$parts$figures$df, 0)
+    test <- core_vuong(likelihoods[[two[1]]], likelihoods[[two[2]]], free)
+    says <- if (is.na(test$p)) "the two cannot be told apart" else if (test$p >= .05) "neither is nearer to the answers" else
+      paste(two[if (test$statistic > 0) 1 else 2], "is nearer to the answers")
+    tibble::tibble(model = two[[1]], rival = two[[2]], difference = test$difference, statistic = test$statistic, p.value = test$p, says = says)
+  }))
 }
 
 comparison_notes <- function(models) {

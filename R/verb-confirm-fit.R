@@ -152,37 +152,3 @@ check_identified <- function(structure, cells, start, basis, factors) {
       faults = unclear_words(cells, found$unclear, colnames(basis$s), factors), hint = advice)
   }
 }
-
-# A point where no parameter is special: factors correlate a little, loadings differ.
-away_from_start <- function(cells, start) {
-  away <- start * (1 + .1 * sin(seq_along(start)))
-  links <- cells$part == core_parts[["factor"]] & cells$row != cells$column & cells$free > 0
-  away[cells$free[links]] <- 0.3 * sqrt(factor_scale(cells, start, cells$row[links]) * factor_scale(cells, start, cells$column[links]))
-  means <- cells$part == core_parts[["mean"]] & cells$free > 0
-  away[cells$free[means]] <- .2
-  away
-}
-
-# Variance of factors at theta.
-factor_scale <- function(cells, theta, factors) {
-  own <- which(cells$part == core_parts[["factor"]] & cells$row == cells$column)
-  own <- own[match(factors, cells$row[own])]
-  ifelse(cells$free[own] > 0, theta[pmax(cells$free[own], 1)], cells$value[own])
-}
-
-unclear_words <- function(cells, unclear, items, factors) {
-  cells <- cells[match(unclear, cells$free), ]
-  parameter_words(cells, items, factors)
-}
-
-# Cells in words.
-parameter_words <- function(cells, items, factors) {
-  part <- names(core_parts)[cells$part + 1L]
-  own <- cells$row == cells$column
-  ifelse(part == "loading", paste("loading of", items[cells$row], "on", factors[cells$column]),
-    ifelse(part == "path", paste("path from", factors[cells$column], "to", factors[cells$row]),
-      ifelse(part == "factor", ifelse(own, paste("variance of", factors[cells$row]), paste("covariance of", factors[cells$column], "and", factors[cells$row])),
-        ifelse(part == "residual", ifelse(own, paste("residual variance of", items[cells$row]),
-          paste("residual covariance of", items[cells$column], "and", items[cells$row])),
-        ifelse(part == "intercept", paste("intercept of", items[cells$row]), paste("mean of", factors[cells$row]))))))
-}

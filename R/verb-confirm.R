@@ -84,7 +84,7 @@ sw_confirm <- function(x, structure = NULL, estimator = "ml", missing = NULL, sc
     n = basis$n, n_left_out = basis$n_left_out, missing = basis$missing,
     status = if (fit$status != "ok") fit$status else if (believed) "ok" else "improper",
     options = c(options, list(
-      iterations = fit$iterations, decrement = fit$decrement, parameters = max(cells$free), items = length(items), factors = length(factors)
+      iterations = fit$iterations, decrement = fit$decrement, parameters = fit$parameters, items = length(items), factors = length(factors)
     )),
     parts = list(
       figures = figures, observed = basis$s, implied = fit$implied, residual_r = dimnames_like(core_residual_r(basis$s, fit$implied), basis$s),

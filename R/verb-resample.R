@@ -4,10 +4,14 @@
 #' standard error and interval. Cases are weighted, never copied; a seed gives the same
 #' result on any machine and any number of threads.
 #'
-#' @param survey A survey.
+#' @param survey A survey; or a result of [sw_confirm()] by `"ml"` or `"robust"` from complete
+#'   answers, whose estimates and test are then resampled.
 #' @param statistic A function that takes [sw_moments()] (or, with `needs = "answers"`,
 #'   a matrix of keyed answers, complete cases x items) and returns one or more numbers,
-#'   with names if there are several.
+#'   with names if there are several. For a confirmation `"estimates"` (the default:
+#'   every free parameter, standardised) or `"test"`: the chi-square in answers turned so
+#'   that the structure holds (Bollen & Stine, 1992), whose share above the one found is the
+#'   p-value.
 #' @param items Items or subscales to take; all scored by default. Cases that miss any
 #'   of them are left out.
 #' @param needs `"moments"`, or `"answers"` for a figure that needs single answers.
@@ -18,7 +22,8 @@
 #' @param seed Seed of the draws.
 #' @return A tibble, a row per number: `figure`, `estimate`, `std.error` (sd over the
 #'   resamples), `bias` (their mean less the estimate), `conf.low`, `conf.high`, `n`
-#'   (cases), `replicates` (resamples that gave a number).
+#'   (cases), `replicates` (resamples that gave a number); for the test `chi_square`,
+#'   `df`, `p.value`, `p_bootstrap`, `replicates`.
 #' @section Errors: `scalewort_error_input` when the statistic does not return numbers, or
 #'   not the same ones each time; `scalewort_error_numeric` for fewer than ten complete
 #'   cases; whatever the statistic itself raises on the whole sample. In a resample a
@@ -31,9 +36,14 @@
 #'   interval = "percentile")
 #' sw_resample(survey, function(x) c(median_total = median(rowSums(x))), items = "calm",
 #'   needs = "answers", replicates = 200)
+#' confirmation <- sw_confirm(survey, sw_structure(survey), missing = "listwise")
+#' sw_resample(confirmation, "test", replicates = 100)
 #' @export
-sw_resample <- function(survey, statistic, items = NULL, needs = "moments", replicates = 1000, interval = "bca", level = 0.95,
+sw_resample <- function(survey, statistic = NULL, items = NULL, needs = "moments", replicates = 1000, interval = "bca", level = 0.95,
                         seed = 1) {
+  if (inherits(survey, "sw_confirmation")) {
+    return(resample_confirmation(survey, statistic, replicates, if (missing(interval)) "percentile" else interval, level, seed))
+  }
   check_survey(survey)
   if (!is.function(statistic)) stop_input(paste0("`statistic` must be a function; this is ", what_is(statistic), "."))
   check_choice(needs, c("moments", "answers"), "needs")

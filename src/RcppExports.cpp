@@ -274,6 +274,27 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_refit
+Rcpp::List export_refit(Rcpp::List cells, int items, int factors, const Eigen::Map<Eigen::MatrixXd> covariances, const Eigen::Map<Eigen::VectorXd> start, double n, double tolerance, int max_iterations, const Eigen::VectorXd& low, const Eigen::VectorXd& high, int threads);
+RcppExport SEXP _scalewort_export_refit(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP covariancesSEXP, SEXP startSEXP, SEXP nSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP, SEXP lowSEXP, SEXP highSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type cells(cellsSEXP);
+    Rcpp::traits::input_parameter< int >::type items(itemsSEXP);
+    Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type covariances(covariancesSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type start(startSEXP);
+    Rcpp::traits::input_parameter< double >::type n(nSEXP);
+    Rcpp::traits::input_parameter< double >::type tolerance(toleranceSEXP);
+    Rcpp::traits::input_parameter< int >::type max_iterations(max_iterationsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type low(lowSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type high(highSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_refit(cells, items, factors, covariances, start, n, tolerance, max_iterations, low, high, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // export_extract
 Rcpp::List export_extract(const Eigen::Map<Eigen::MatrixXd> r, int m, int method, Rcpp::NumericVector start, double lower_bound, double tolerance, int max_iterations);
 RcppExport SEXP _scalewort_export_extract(SEXP rSEXP, SEXP mSEXP, SEXP methodSEXP, SEXP startSEXP, SEXP lower_boundSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP) {
@@ -523,6 +544,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_saturated_gradients", (DL_FUNC) &_scalewort_export_saturated_gradients, 3},
     {"_scalewort_export_standardise", (DL_FUNC) &_scalewort_export_standardise, 5},
     {"_scalewort_export_product", (DL_FUNC) &_scalewort_export_product, 2},
+    {"_scalewort_export_refit", (DL_FUNC) &_scalewort_export_refit, 11},
     {"_scalewort_export_extract", (DL_FUNC) &_scalewort_export_extract, 7},
     {"_scalewort_export_discrepancy", (DL_FUNC) &_scalewort_export_discrepancy, 4},
     {"_scalewort_export_complete_moments", (DL_FUNC) &_scalewort_export_complete_moments, 4},

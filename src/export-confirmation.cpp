@@ -1,3 +1,4 @@
+#include "core/refit.h"
 #include "structure-of-r.h"
 
 namespace {
@@ -214,4 +215,16 @@ Rcpp::List export_standardise(Rcpp::List cells, int items, int factors, const Ei
 // [[Rcpp::export(name = "kernel_product")]]
 Eigen::MatrixXd export_product(const Eigen::Map<Eigen::MatrixXd> a, const Eigen::Map<Eigen::MatrixXd> b) {
   return a * b;
+}
+
+// covariances: items^2 x count.
+// [[Rcpp::export(name = "kernel_refit")]]
+Rcpp::List export_refit(Rcpp::List cells, int items, int factors, const Eigen::Map<Eigen::MatrixXd> covariances,
+                        const Eigen::Map<Eigen::VectorXd> start, double n, double tolerance, int max_iterations,
+                        const Eigen::VectorXd& low, const Eigen::VectorXd& high, int threads) {
+  const scalewort::Refits out =
+      scalewort::refit(as_structures(cells, items, factors)[0], covariances, start, n,
+                       as_options(tolerance, max_iterations, low, high), threads_to_use(threads));
+  return Rcpp::List::create(Rcpp::_["theta"] = out.theta, Rcpp::_["error"] = out.error, Rcpp::_["value"] = plain(out.value),
+                            Rcpp::_["status"] = out.status);
 }

@@ -1,0 +1,34 @@
+# Power of tests of fit by RMSEA (MacCallum, Browne & Sugawara, 1996).
+
+# Power of a test with df at n cases: null and alternative RMSEA. Where the alternative is
+# above the null, large chi-squares reject; below it, small ones.
+core_rmsea_power <- function(df, n, null, alternative, level = .05) {
+  from <- df * n * null^2
+  to <- df * n * alternative^2
+  if (alternative > null) {
+    edge <- quantile_noncentral(1 - level, df, from)
+    return(upper_noncentral(edge, df, to))
+  }
+  edge <- quantile_noncentral(level, df, from)
+  1 - upper_noncentral(edge, df, to)
+}
+
+quantile_noncentral <- function(p, df, ncp) suppressWarnings(stats::qchisq(p, df, ncp = ncp))
+
+# The smallest n with that power; NA where a million are too few.
+core_rmsea_cases <- function(df, null, alternative, power = .80, level = .05) {
+  enough <- function(n) core_rmsea_power(df, n, null, alternative, level) >= power
+  high <- 20
+  while (!enough(high)) {
+    high <- 2 * high
+    if (high > 1e6) {
+      return(NA_real_)
+    }
+  }
+  low <- 5
+  while (high - low > 1) {
+    middle <- floor((low + high) / 2)
+    if (enough(middle)) high <- middle else low <- middle
+  }
+  high
+}

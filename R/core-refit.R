@@ -1,0 +1,43 @@
+# A structure fitted again: to resampled cases, and to samples from a known structure.
+
+# covariances: p^2 x count, divisor n. list(theta, error: q x count; value; status words).
+core_refit <- function(cells, items, factors, covariances, start, n, tolerance = 1e-10, max_iterations = 200L, threads = 2L) {
+  bounds <- core_bounds(cells)
+  out <- kernel_refit(cells, items, factors, covariances, start, n, tolerance, max_iterations, bounds$low, bounds$high, threads)
+  out$status <- vapply(out$status, status_word, "")
+  out
+}
+
+# Resampled cases: estimates and chi-squares over `replicates` draws of the rows of x.
+core_resample_structure <- function(x, cells, factors, start, replicates, seed, threads = 2L) {
+  n <- nrow(x)
+  chunk <- max(50, min(500, 2e7 %/% ncol(x)^2))
+  parts <- lapply(seq(0, replicates - 1, by = chunk), function(first) {
+    drawn <- kernel_replicate_moments(centred(x), as.integer(first), as.integer(min(chunk, replicates - first)), seed, threads)
+    core_refit(cells, ncol(x), factors, drawn$covariances * (n - 1) / n, start, n, threads = threads)
+  })
+  list(
+    theta = do.call(cbind, lapply(parts, `[[`, "theta")), chi_square = n * unlist(lapply(parts, `[[`, "value")),
+    status = unlist(lapply(parts, `[[`, "status"))
+  )
+}
+
+# Answers turned so that the structure holds in them exactly (Bollen & Stine, 1992).
+core_turned_answers <- function(x, s, implied) {
+  d <- sweep(x, 2, colMeans(x))
+  d %*% solve(chol(s)) %*% chol(implied)
+}
+
+# Covariance matrices (divisor n) of `replicates` normal samples of n cases from sigma, as
+# columns. draw: makes normal deviates, n of them.
+core_sampled_covariances <- function(sigma, n, replicates, draw) {
+  p <- ncol(sigma)
+  root <- chol(sigma)
+  vapply(seq_len(replicates), function(i) {
+    # Bartlett's decomposition of the Wishart distribution with n - 1 degrees of freedom.
+    lower <- matrix(0, p, p)
+    lower[lower.tri(lower)] <- draw$normal(p * (p - 1) / 2)
+    diag(lower) <- sqrt(draw$chi_square(n - seq_len(p)))
+    as.vector(crossprod(t(lower) %*% root) / n)
+  }, numeric(p^2))
+}

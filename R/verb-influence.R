@@ -1,0 +1,80 @@
+#' Which cases move a confirmation
+#'
+#' What each case adds to minus twice the log-likelihood, how far it lies from the centre,
+#' and how far the estimates would move without it; and how the fit changes when the cases
+#' that matter most are left out. It says where to look, not whom to drop.
+#'
+#' @param x A result of [sw_confirm()] from a survey, by `"ml"` or `"robust"`.
+#' @param worst How many of the most influential cases to leave out in turn.
+#' @return A `sw_influence` with the tables `cases` (case, answers, minus_two: minus twice the
+#'   log-likelihood; distance: squared Mahalanobis distance under the structure, with the p
+#'   of its chi-square; cook: generalised Cook's distance to first order, Pek & MacCallum,
+#'   2011), most influential first, and `without` (chi-square, CFI, RMSEA, SRMR and the
+#'   largest change of a standardised loading when the first 1, 2, ... are left out).
+#' @section Errors: `scalewort_error_input` for a confirmation from moments, by another
+#'   estimator, or one that may not be believed.
+#' @examples
+#' survey <- sw_demo("plotholders")
+#' sw_influence(sw_confirm(survey, sw_structure(survey)), worst = 5)
+#' @export
+sw_influence <- function(x, worst = 10) {
+  check_class(x, "sw_confirmation", "x", "`sw_confirm()`")
+  check_number(worst, "worst", 1, 200, whole = TRUE)
+  survey <- x$parts$source
+  if (is.null(survey) || !x$about$options$estimator %in% c("ml", "robust")) {
+    stop_input("Single cases are needed, and a likelihood: a confirmation of a survey by \"ml\" or \"robust\".")
+  }
+  if (x$about$status != "ok") stop_input("This fit may not be believed; its cases cannot be judged by it.", faults = x$notes[1])
+  items <- rownames(x$parts$observed)
+  answers <- keyed_answers(survey, items)
+  incomplete <- x$about$options$missing == "fiml"
+  used <- if (incomplete) rowSums(!is.na(answers)) > 0 else stats::complete.cases(answers)
+  answers <- answers[used, , drop = FALSE]
+  table <- influence_table(x, answers, case_names(survey)[used])
+  order <- order(-table$cook)
+  without <- without_worst(x, survey, which(survey$kept)[used][order], worst)
+  new_result("sw_influence", "Influence of single cases",
+    tables = list(cases = table[order, ], without = without),
+    notes = "A case that matters is one to look at: a slip of entry, careless answers, or another kind of person. Leave none out for the fit alone.",
+    n = nrow(answers), n_left_out = x$about$n_left_out, missing = x$about$missing, options = list(worst = worst), limits = x$limits
+  )
+}
+
+influence_table <- function(x, answers, cases) {
+  cells <- x$parts$cells
+  p <- ncol(answers)
+  structured <- core_has_means(cells)
+  mean <- if (structured) x$parts$implied_mean else colMeans(answers)
+  at <- if (structured) answers else sweep(answers, 2, mean)
+  gradients <- kernel_case_gradients(cells, p, ncol(x$parts$matrices$factor), at, x$parts$theta, 1L)
+  own <- core_case_likelihood(answers, x$parts$implied, mean)
+  given <- rowSums(!is.na(answers))
+  tibble::tibble(
+    case = cases, answers = given, minus_two = own$minus_two, distance = own$distance,
+    p.value = stats::pchisq(own$distance, given, lower.tail = FALSE), cook = core_cook_distance(gradients, x$parts$estimates_covariance)
+  )
+}
+
+# How fit moves when the first 1, 2, ... of `rows` are left out.
+without_worst <- function(x, survey, rows, worst) {
+  counts <- unique(c(0, pmin(c(1, 2, 3, 5, 10, 20, 50, 100, 200), worst)))
+  options <- x$about$options
+  start <- x$tables$loadings$standardised
+  do.call(rbind, lapply(counts, function(k) {
+    left <- survey
+    left$kept[rows[seq_len(k)]] <- FALSE
+    fit <- if (k == 0) x else sw_confirm(left, x$parts$structure, options$estimator, options$missing, options$scaling, options$improper,
+      options$weights, options$cluster, options$level, x$limits)
+    f <- fit$parts$figures
+    tibble::tibble(
+      without = k, n = fit$about$n, chi_square = f$chi_square, df = f$df, cfi = f$cfi, rmsea = f$rmsea, srmr = f$srmr,
+      largest_change = max(abs(fit$tables$loadings$standardised - start))
+    )
+  }))
+}
+
+# What to call each case in use: its id, or its row.
+case_names <- function(survey) {
+  rows <- which(survey$kept)
+  if (is.null(survey$id)) as.character(rows) else as.character(survey$data[[survey$id]][rows])
+}
