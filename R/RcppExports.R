@@ -61,16 +61,20 @@ kernel_saturated_gradients <- function(x, covariance, mean) {
     .Call(`_scalewort_export_saturated_gradients`, x, covariance, mean)
 }
 
-kernel_standardise <- function(cells, items, factors, theta, unit_items) {
-    .Call(`_scalewort_export_standardise`, cells, items, factors, theta, unit_items)
+kernel_standardise <- function(cells, items, factors, theta, unit_items, slopes) {
+    .Call(`_scalewort_export_standardise`, cells, items, factors, theta, unit_items, slopes)
 }
 
 kernel_product <- function(a, b) {
     .Call(`_scalewort_export_product`, a, b)
 }
 
-kernel_refit <- function(cells, items, factors, covariances, start, n, tolerance, max_iterations, low, high, threads) {
-    .Call(`_scalewort_export_refit`, cells, items, factors, covariances, start, n, tolerance, max_iterations, low, high, threads)
+kernel_refit <- function(cells, items, factors, covariances, start, n, tolerance, max_iterations, low, high, errors, threads) {
+    .Call(`_scalewort_export_refit`, cells, items, factors, covariances, start, n, tolerance, max_iterations, low, high, errors, threads)
+}
+
+kernel_em <- function(patterns, covariance, mean, tolerance, max_iterations) {
+    .Call(`_scalewort_export_em`, patterns, covariance, mean, tolerance, max_iterations)
 }
 
 kernel_extract <- function(r, m, method, start, lower_bound, tolerance, max_iterations) {

@@ -54,7 +54,7 @@ core_inverse_information <- function(hessian, held = integer()) {
 # of the estimates; NULL for none). list(value, error). unit_items: the items are those
 # behind ordered answers, of variance one.
 core_standardised <- function(cells, theta, items, factors, covariance = NULL, unit_items = FALSE) {
-  at <- kernel_standardise(cells, items, factors, theta, unit_items)
+  at <- kernel_standardise(cells, items, factors, theta, unit_items, TRUE)
   value <- unlist(at$value)
   jacobian <- do.call(rbind, at$jacobian)
   if (!is.null(cells$group)) {

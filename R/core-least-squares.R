@@ -86,12 +86,27 @@ core_adjusted_test <- function(statistic, df, first, second) {
 # Score tests of candidates with derivatives jc (m x candidates), from the residuals e of the
 # moments: the index allows for gamma (generalised score test; Satorra, 1989).
 core_weighted_scores <- function(at, j, jc, w, e) {
-  through <- at$bread %*% crossprod(j, w * jc)
+  # Most candidates move one moment only: products with them are rows and entries.
+  single <- colSums(jc != 0) == 1
+  row <- max.col(t(jc[, single, drop = FALSE] != 0), ties.method = "first")
+  size <- jc[cbind(row, which(single))]
+  wide <- jc[, !single, drop = FALSE]
+  with_j <- with_pulled <- matrix(0, ncol(j), ncol(jc))
+  with_j[, single] <- t(j[row, , drop = FALSE] * (w[row] * size))
+  with_pulled[, single] <- t(at$pulled[row, , drop = FALSE] * size)
+  own <- numeric(ncol(jc))
+  own[single] <- diag(at$middle)[row] * size^2
+  if (any(!single)) {
+    with_j[, !single] <- crossprod(j, w * wide)
+    with_pulled[, !single] <- crossprod(at$pulled, wide)
+    own[!single] <- colSums(wide * kernel_product(at$middle, wide))
+  }
+  through <- at$bread %*% with_j
   slope <- as.vector(crossprod(jc, w * e))
-  curvature <- colSums(w * jc^2) - colSums(through * crossprod(j, w * jc))
-  known <- curvature > 1e-8 * colSums(w * jc^2)
-  own <- colSums(jc * kernel_product(at$middle, jc))
-  spread <- own - 2 * colSums(through * crossprod(at$pulled, jc)) + colSums(through * (at$meat %*% through))
+  plain <- colSums(w * jc^2)
+  curvature <- plain - colSums(through * with_j)
+  known <- curvature > 1e-8 * plain
+  spread <- own - 2 * colSums(through * with_pulled) + colSums(through * (at$meat %*% through))
   list(
     index = ifelse(known, at$n * slope^2 / spread, NA), change = ifelse(known, slope / curvature, NA)
   )
@@ -99,8 +114,8 @@ core_weighted_scores <- function(at, j, jc, w, e) {
 
 # Standard errors of the residuals e of the moments.
 core_weighted_residual_errors <- function(at, j, w, gamma) {
-  leave <- diag(length(w)) - kernel_product(j, kernel_product(at$bread, t(w * j)))
-  spread <- rowSums(kernel_product(leave, gamma) * leave)
+  through <- j %*% at$bread
+  spread <- diag(gamma) - 2 * rowSums(through * (at$pulled / w)) + rowSums((through %*% at$meat) * through)
   sqrt(ifelse(spread > 1e-10 * diag(gamma), spread, NA) / at$n)
 }
 

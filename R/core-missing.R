@@ -14,40 +14,22 @@ core_patterns <- function(x) {
 }
 
 # Means and covariances (divisor n) of normal data with missing cells by the EM
-# algorithm (Dempster, Laird & Rubin, 1977), from each pattern's sums.
+# algorithm (Dempster, Laird & Rubin, 1977), its steps stretched (Varadhan & Roland, 2008).
 # list(status, mean, covariance, iterations). Rows without any answer are left
 # out. x: n x p.
 core_em <- function(x, tolerance = 1e-8, max_iterations = 1000L) {
   x <- x[rowSums(!is.na(x)) > 0, , drop = FALSE]
   p <- ncol(x)
-  groups <- pattern_sums(x)
   mean <- colMeans(x, na.rm = TRUE)
   spread <- apply(x, 2, stats::var, na.rm = TRUE)
   if (anyNA(mean) || anyNA(spread) || any(spread <= 0)) {
     return(list(status = "too_few_cases", mean = mean, covariance = matrix(NA_real_, p, p), iterations = 0L))
   }
-  covariance <- diag(spread, p)
-  status <- "not_converged"
-  for (iteration in seq_len(max_iterations)) {
-    total <- numeric(p)
-    products <- matrix(0, p, p)
-    for (group in groups) {
-      filled <- fill_in(group, mean, covariance)
-      total <- total + filled$total
-      products <- products + filled$products
-    }
-    new_mean <- total / nrow(x)
-    new_covariance <- products / nrow(x) - tcrossprod(new_mean)
-    change <- max(abs(new_mean - mean) / sqrt(spread), abs(new_covariance - covariance) / sqrt(outer(spread, spread)))
-    mean[] <- new_mean
-    covariance <- new_covariance
-    if (change < tolerance) {
-      status <- "ok"
-      break
-    }
-  }
-  dimnames(covariance) <- list(colnames(x), colnames(x))
-  list(status = status, mean = mean, covariance = covariance, iterations = iteration)
+  patterns <- lapply(pattern_sums(x), function(g) list(n = g$n, seen = g$seen, mean = unname(g$mean), covariance = unname(g$products) / g$n))
+  out <- kernel_em(patterns, diag(spread, p), unname(mean), tolerance, max_iterations)
+  mean[] <- out$mean
+  dimnames(out$covariance) <- list(colnames(x), colnames(x))
+  list(status = if (out$converged) "ok" else "not_converged", mean = mean, covariance = out$covariance, iterations = out$iterations)
 }
 
 # Each pattern's n, seen columns, mean and centred cross-products.
@@ -59,26 +41,6 @@ pattern_sums <- function(x) {
     mean <- colMeans(rows)
     list(n = nrow(rows), seen = seen, mean = mean, products = crossprod(sweep(rows, 2, mean)))
   })
-}
-
-# Expected sums and products of a pattern's whole rows, given the parameters.
-fill_in <- function(group, mean, covariance) {
-  p <- length(mean)
-  seen <- group$seen
-  weight <- matrix(0, p, length(seen))
-  weight[cbind(seen, seq_along(seen))] <- 1
-  left <- matrix(0, p, p)
-  lost <- setdiff(seq_len(p), seen)
-  if (length(lost) > 0) {
-    slope <- t(solve(covariance[seen, seen, drop = FALSE], covariance[seen, lost, drop = FALSE]))
-    weight[lost, ] <- slope
-    left[lost, lost] <- covariance[lost, lost] - slope %*% covariance[seen, lost, drop = FALSE]
-  }
-  centre <- mean + weight %*% (group$mean - mean[seen])
-  list(
-    total = group$n * as.vector(centre),
-    products = weight %*% group$products %*% t(weight) + group$n * (tcrossprod(centre) + left)
-  )
 }
 
 # Little's (1988) test that answers are missing completely at random: the

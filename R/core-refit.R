@@ -1,9 +1,9 @@
 # A structure fitted again: to resampled cases, and to samples from a known structure.
 
 # covariances: p^2 x count, divisor n. list(theta, error: q x count; value; status words).
-core_refit <- function(cells, items, factors, covariances, start, n, tolerance = 1e-10, max_iterations = 200L, threads = 2L) {
+core_refit <- function(cells, items, factors, covariances, start, n, errors = TRUE, tolerance = 1e-10, max_iterations = 200L, threads = 2L) {
   bounds <- core_bounds(cells)
-  out <- kernel_refit(cells, items, factors, covariances, start, n, tolerance, max_iterations, bounds$low, bounds$high, threads)
+  out <- kernel_refit(cells, items, factors, covariances, start, n, tolerance, max_iterations, bounds$low, bounds$high, errors, threads)
   out$status <- vapply(out$status, status_word, "")
   out
 }
@@ -14,7 +14,7 @@ core_resample_structure <- function(x, cells, factors, start, replicates, seed, 
   chunk <- max(50, min(500, 2e7 %/% ncol(x)^2))
   parts <- lapply(seq(0, replicates - 1, by = chunk), function(first) {
     drawn <- kernel_replicate_moments(centred(x), as.integer(first), as.integer(min(chunk, replicates - first)), seed, threads)
-    core_refit(cells, ncol(x), factors, drawn$covariances * (n - 1) / n, start, n, threads = threads)
+    core_refit(cells, ncol(x), factors, drawn$covariances * (n - 1) / n, start, n, FALSE, threads = threads)
   })
   list(
     theta = do.call(cbind, lapply(parts, `[[`, "theta")), chi_square = n * unlist(lapply(parts, `[[`, "value")),

@@ -114,6 +114,11 @@ core_identified <- function(cells, theta, items, factors, rows = NULL) {
   if (length(none) > 0) {
     return(list(identified = FALSE, unclear = none))
   }
+  # Well apart: the condition of the products says so, which is quick.
+  gram <- kernel_product(t(jacobian), jacobian) / outer(size, size)
+  if (nrow(jacobian) >= ncol(jacobian) && rcond(gram) > 1e-9) {
+    return(list(identified = TRUE, unclear = integer()))
+  }
   parts <- svd(sweep(jacobian, 2, size, "/"), nu = 0)
   flat <- c(parts$d, numeric(max(0, ncol(jacobian) - length(parts$d)))) < 1e-5 * parts$d[1]
   if (!any(flat)) {

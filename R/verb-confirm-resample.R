@@ -35,7 +35,7 @@ resampled_estimates <- function(x, answers, replicates, level, seed) {
   again <- core_resample_structure(answers, cells, factors, x$parts$theta, replicates, seed)
   fine <- again$status == "ok"
   estimates <- x$tables$estimates
-  standard <- vapply(which(fine), function(i) standard_signs(kernel_standardise(cells, ncol(answers), factors, again$theta[, i], FALSE)$value[[1]], cells),
+  standard <- vapply(which(fine), function(i) standard_signs(kernel_standardise(cells, ncol(answers), factors, again$theta[, i], FALSE, FALSE)$value[[1]], cells),
     numeric(nrow(cells)))
   rows <- which(cells$free > 0 & estimates$kind != "residual variance")
   values <- as.data.frame(t(standard[rows, , drop = FALSE]))

@@ -45,12 +45,7 @@ report(
   ), 3
 )
 
-moments <- sw_moments(as.data.frame(sample_1000))
-structure <- do.call(sw_structure, split(colnames(sample_1000), rep(paste0("f", 1:5), each = 10)))
-report(
-  "confirmation of 50 items on five factors, everything", "one eigen() of 50 x 50",
-  ratio(function() sw_confirm(moments, structure), unit, times = c(5, 50)), 150
-)
+source("bench/confirm.R")
 report(
   "ML extraction of five factors from 50 items", "one eigen() of 50 x 50",
   ratio(function() core("core_extract_ml")(r50, 5L), unit, times = c(20, 50)), 40

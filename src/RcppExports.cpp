@@ -248,8 +248,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // export_standardise
-Rcpp::List export_standardise(Rcpp::List cells, int items, int factors, const Eigen::VectorXd& theta, bool unit_items);
-RcppExport SEXP _scalewort_export_standardise(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP thetaSEXP, SEXP unit_itemsSEXP) {
+Rcpp::List export_standardise(Rcpp::List cells, int items, int factors, const Eigen::VectorXd& theta, bool unit_items, bool slopes);
+RcppExport SEXP _scalewort_export_standardise(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP thetaSEXP, SEXP unit_itemsSEXP, SEXP slopesSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -258,7 +258,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
     Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type theta(thetaSEXP);
     Rcpp::traits::input_parameter< bool >::type unit_items(unit_itemsSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_standardise(cells, items, factors, theta, unit_items));
+    Rcpp::traits::input_parameter< bool >::type slopes(slopesSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_standardise(cells, items, factors, theta, unit_items, slopes));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -275,8 +276,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // export_refit
-Rcpp::List export_refit(Rcpp::List cells, int items, int factors, const Eigen::Map<Eigen::MatrixXd> covariances, const Eigen::Map<Eigen::VectorXd> start, double n, double tolerance, int max_iterations, const Eigen::VectorXd& low, const Eigen::VectorXd& high, int threads);
-RcppExport SEXP _scalewort_export_refit(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP covariancesSEXP, SEXP startSEXP, SEXP nSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP, SEXP lowSEXP, SEXP highSEXP, SEXP threadsSEXP) {
+Rcpp::List export_refit(Rcpp::List cells, int items, int factors, const Eigen::Map<Eigen::MatrixXd> covariances, const Eigen::Map<Eigen::VectorXd> start, double n, double tolerance, int max_iterations, const Eigen::VectorXd& low, const Eigen::VectorXd& high, bool errors, int threads);
+RcppExport SEXP _scalewort_export_refit(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP covariancesSEXP, SEXP startSEXP, SEXP nSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP, SEXP lowSEXP, SEXP highSEXP, SEXP errorsSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -290,8 +291,24 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type max_iterations(max_iterationsSEXP);
     Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type low(lowSEXP);
     Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type high(highSEXP);
+    Rcpp::traits::input_parameter< bool >::type errors(errorsSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_refit(cells, items, factors, covariances, start, n, tolerance, max_iterations, low, high, threads));
+    rcpp_result_gen = Rcpp::wrap(export_refit(cells, items, factors, covariances, start, n, tolerance, max_iterations, low, high, errors, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_em
+Rcpp::List export_em(Rcpp::List patterns, Eigen::MatrixXd covariance, Eigen::VectorXd mean, double tolerance, int max_iterations);
+RcppExport SEXP _scalewort_export_em(SEXP patternsSEXP, SEXP covarianceSEXP, SEXP meanSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type patterns(patternsSEXP);
+    Rcpp::traits::input_parameter< Eigen::MatrixXd >::type covariance(covarianceSEXP);
+    Rcpp::traits::input_parameter< Eigen::VectorXd >::type mean(meanSEXP);
+    Rcpp::traits::input_parameter< double >::type tolerance(toleranceSEXP);
+    Rcpp::traits::input_parameter< int >::type max_iterations(max_iterationsSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_em(patterns, covariance, mean, tolerance, max_iterations));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -542,9 +559,10 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_saturated_hessian", (DL_FUNC) &_scalewort_export_saturated_hessian, 3},
     {"_scalewort_export_case_gradients", (DL_FUNC) &_scalewort_export_case_gradients, 6},
     {"_scalewort_export_saturated_gradients", (DL_FUNC) &_scalewort_export_saturated_gradients, 3},
-    {"_scalewort_export_standardise", (DL_FUNC) &_scalewort_export_standardise, 5},
+    {"_scalewort_export_standardise", (DL_FUNC) &_scalewort_export_standardise, 6},
     {"_scalewort_export_product", (DL_FUNC) &_scalewort_export_product, 2},
-    {"_scalewort_export_refit", (DL_FUNC) &_scalewort_export_refit, 11},
+    {"_scalewort_export_refit", (DL_FUNC) &_scalewort_export_refit, 12},
+    {"_scalewort_export_em", (DL_FUNC) &_scalewort_export_em, 5},
     {"_scalewort_export_extract", (DL_FUNC) &_scalewort_export_extract, 7},
     {"_scalewort_export_discrepancy", (DL_FUNC) &_scalewort_export_discrepancy, 4},
     {"_scalewort_export_complete_moments", (DL_FUNC) &_scalewort_export_complete_moments, 4},

@@ -138,7 +138,7 @@ Rcpp::List export_incomplete_score_tests(Rcpp::List cells, int items, int factor
                                          const Eigen::VectorXd& theta, Rcpp::List candidates) {
   const scalewort::ScoreTests out = scalewort::incomplete_score_tests(
       as_structures(cells, items, factors)[0], as_patterns(patterns), theta,
-      as_structures(candidates, items, factors)[0].cells);
+      as_structures(candidates, items, factors)[0].cells, threads_to_use());
   return Rcpp::List::create(Rcpp::_["slope"] = plain(out.slope), Rcpp::_["curvature"] = plain(out.curvature));
 }
 
@@ -150,7 +150,8 @@ Rcpp::List export_quadratic_scores(Rcpp::List cells, int items, int factors, con
   const std::vector<scalewort::Cell> asked = as_structures(candidates, items, factors)[0].cells;
   const scalewort::Implied implied = scalewort::imply(scalewort::fill(structure, theta));
   scalewort::ScoreInformation information;
-  information.add(structure, implied, weight, 1.0, asked);
+  const scalewort::Derivatives d = scalewort::derivatives(structure, implied);
+  information.add(structure, implied, d, scalewort::cell_products(structure, d, weight), 1.0, asked);
   const scalewort::ScoreTests out = information.tests(
       structure, implied, {true, Eigen::MatrixXd(), -weight * (s - implied.covariance) * weight, Eigen::VectorXd::Zero(items)}, asked);
   return Rcpp::List::create(Rcpp::_["slope"] = plain(out.slope), Rcpp::_["curvature"] = plain(out.curvature));
@@ -200,14 +201,15 @@ Eigen::MatrixXd export_saturated_gradients(const Eigen::MatrixXd& x, const Eigen
   return scalewort::saturated_case_gradients(x, covariance, mean);
 }
 
-// Standardised values of all cells, and their derivative in the free parameters; groups one
-// below the other.
+// Standardised values of all cells of each group and, with `slopes`, their derivative in the
+// free parameters.
 // [[Rcpp::export(name = "kernel_standardise")]]
-Rcpp::List export_standardise(Rcpp::List cells, int items, int factors, const Eigen::VectorXd& theta, bool unit_items) {
+Rcpp::List export_standardise(Rcpp::List cells, int items, int factors, const Eigen::VectorXd& theta, bool unit_items,
+                              bool slopes) {
   Rcpp::List value, jacobian;
   for (const scalewort::Structure& structure : as_structures(cells, items, factors)) {
     value.push_back(plain(scalewort::standardise(structure, theta, unit_items)));
-    jacobian.push_back(Rcpp::wrap(scalewort::standard_jacobian(structure, theta, unit_items)));
+    if (slopes) jacobian.push_back(Rcpp::wrap(scalewort::standard_jacobian(structure, theta, unit_items)));
   }
   return Rcpp::List::create(Rcpp::_["value"] = value, Rcpp::_["jacobian"] = jacobian);
 }
@@ -221,10 +223,19 @@ Eigen::MatrixXd export_product(const Eigen::Map<Eigen::MatrixXd> a, const Eigen:
 // [[Rcpp::export(name = "kernel_refit")]]
 Rcpp::List export_refit(Rcpp::List cells, int items, int factors, const Eigen::Map<Eigen::MatrixXd> covariances,
                         const Eigen::Map<Eigen::VectorXd> start, double n, double tolerance, int max_iterations,
-                        const Eigen::VectorXd& low, const Eigen::VectorXd& high, int threads) {
+                        const Eigen::VectorXd& low, const Eigen::VectorXd& high, bool errors, int threads) {
   const scalewort::Refits out =
       scalewort::refit(as_structures(cells, items, factors)[0], covariances, start, n,
-                       as_options(tolerance, max_iterations, low, high), threads_to_use(threads));
+                       as_options(tolerance, max_iterations, low, high), errors, threads_to_use(threads));
   return Rcpp::List::create(Rcpp::_["theta"] = out.theta, Rcpp::_["error"] = out.error, Rcpp::_["value"] = plain(out.value),
                             Rcpp::_["status"] = out.status);
+}
+
+// Free means and covariances by the EM algorithm.
+// [[Rcpp::export(name = "kernel_em")]]
+Rcpp::List export_em(Rcpp::List patterns, Eigen::MatrixXd covariance, Eigen::VectorXd mean, double tolerance, int max_iterations) {
+  const scalewort::EmFit out =
+      scalewort::em_moments(as_patterns(patterns), covariance, mean, tolerance, max_iterations, threads_to_use());
+  return Rcpp::List::create(Rcpp::_["converged"] = out.converged, Rcpp::_["mean"] = plain(out.mean),
+                            Rcpp::_["covariance"] = out.covariance, Rcpp::_["iterations"] = out.iterations);
 }

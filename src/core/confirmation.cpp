@@ -69,23 +69,33 @@ Along along(const Structure& structure, const Implied& implied, const Moments& m
   return out;
 }
 
-void ScoreInformation::add(const Structure& structure, const Implied& implied,
-                           const Matrix& inverse, double share,
+CellProducts cell_products(const Structure& structure, const Derivatives& d, const Matrix& inverse) {
+  CellProducts out{inverse, d.u.transpose() * inverse, d.v.transpose() * inverse, Matrix(), Matrix(), Matrix(), Matrix(), Matrix()};
+  out.uu = out.ua * d.u;
+  out.uv = out.ua * d.v;
+  out.vv = out.va * d.v;
+  if (structure.means) {
+    out.ma = d.mean.transpose() * inverse;
+    out.mm = out.ma * d.mean;
+  }
+  return out;
+}
+
+void ScoreInformation::add(const Structure& structure, const Implied& implied, const Derivatives& f,
+                           const CellProducts& products, double share,
                            const std::vector<Cell>& candidates) {
   const Eigen::Index count = static_cast<Eigen::Index>(candidates.size());
   if (own.size() == 0) {
     own = Vector::Zero(count);
-    cross = Matrix::Zero(structure.parameters, count);
+    cross = Matrix::Zero(static_cast<Eigen::Index>(structure.cells.size()), count);
     hessian = Matrix::Zero(structure.parameters, structure.parameters);
   }
   // A candidate's u is a unit vector, its v one, too, or a column of pull; so products with
-  // them are columns of what follows. Cells are gathered by free parameter.
-  const Derivatives f = derivatives(structure, implied);
+  // them are columns of what follows. tests() gathers cells by free parameter.
+  const Matrix &inverse = products.inverse, &ua = products.ua, &va = products.va;
   const Matrix a_pull = inverse * implied.pull;
   const Matrix pull_pull = implied.pull.transpose() * a_pull;
-  const Matrix ua = f.u.transpose() * inverse, va = f.v.transpose() * inverse;
-  const Matrix ua_pull = f.u.transpose() * a_pull, va_pull = f.v.transpose() * a_pull;
-  const Matrix mean_a = structure.means ? Matrix(f.mean.transpose() * inverse) : Matrix();
+  const Matrix ua_pull = ua * implied.pull, va_pull = va * implied.pull;
   for (Eigen::Index i = 0; i < count; ++i) {
     const Eigen::Index row = candidates[i].row, column = candidates[i].column;
     const bool loading = candidates[i].part == Part::loading;
@@ -93,21 +103,24 @@ void ScoreInformation::add(const Structure& structure, const Implied& implied,
     const double shift = loading && structure.means ? implied.level(column) : 0.0;
     const auto u_with_v = loading ? ua_pull.col(column) : ua.col(column);
     const auto v_with_v = loading ? va_pull.col(column) : va.col(column);
-    for (Eigen::Index j = 0; j < f.weight.size(); ++j) {
-      const int free = structure.cells[j].free;
-      if (free < 0) continue;
-      cross(free, i) +=
-          2.0 * half * f.weight(j) * (ua(j, row) * v_with_v(j) + va(j, row) * u_with_v(j));
-      if (shift != 0.0) cross(free, i) += 2.0 * share * shift * mean_a(j, row);
-    }
+    cross.col(i) += 2.0 * half *
+                    f.weight.cwiseProduct(ua.col(row).cwiseProduct(v_with_v) + va.col(row).cwiseProduct(u_with_v));
+    if (shift != 0.0) cross.col(i) += 2.0 * share * shift * products.ma.col(row);
     const double vv = loading ? pull_pull(column, column) : inverse(column, column);
     const double uv = loading ? a_pull(row, column) : inverse(row, column);
     own(i) += 2.0 * half * half / share * (inverse(row, row) * vv + uv * uv) +
               2.0 * share * shift * shift * inverse(row, row);
   }
-  Matrix cells = trace_products(f, inverse, inverse);
-  if (structure.means) cells += mean_products(f, inverse);
+  Matrix cells = 2.0 * (products.uu.cwiseProduct(products.vv) + products.uv.cwiseProduct(products.uv.transpose()));
+  cells = f.weight.asDiagonal() * cells * f.weight.asDiagonal();
+  if (structure.means) cells += 2.0 * products.mm;
   hessian += share * gather(structure, cells);
+}
+
+void ScoreInformation::join(const ScoreInformation& other) {
+  own += other.own;
+  cross += other.cross;
+  hessian += other.hessian;
 }
 
 ScoreTests ScoreInformation::tests(const Structure& structure, const Implied& implied,
@@ -125,7 +138,10 @@ ScoreTests ScoreInformation::tests(const Structure& structure, const Implied& im
   const Vector scale = hessian.diagonal().array().max(1e-300).rsqrt();
   const Eigen::LLT<Matrix> factor(scale.asDiagonal() * hessian * scale.asDiagonal());
   if (factor.info() != Eigen::Success) return out;
-  const Matrix scaled = scale.asDiagonal() * cross;
+  Matrix scaled = Matrix::Zero(structure.parameters, count);
+  for (std::size_t j = 0; j < structure.cells.size(); ++j)
+    if (structure.cells[j].free >= 0)
+      scaled.row(structure.cells[j].free) += scale(structure.cells[j].free) * cross.row(static_cast<Eigen::Index>(j));
   const Vector shared = factor.matrixL().solve(scaled).colwise().squaredNorm().transpose();
   out.curvature = ((own - shared).array() > 1e-8 * own.array()).select(own - shared, 0.0);
   return out;
@@ -138,7 +154,8 @@ ScoreTests score_tests(const Structure& structure, const Moments& moments, const
   const Along slopes = along(structure, implied, moments);
   if (!slopes.defined) return {Vector::Zero(count), Vector::Zero(count)};
   ScoreInformation information;
-  information.add(structure, implied, slopes.inverse, 1.0, candidates);
+  const Derivatives d = derivatives(structure, implied);
+  information.add(structure, implied, d, cell_products(structure, d, slopes.inverse), 1.0, candidates);
   return information.tests(structure, implied, slopes, candidates);
 }
 

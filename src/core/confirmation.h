@@ -50,14 +50,22 @@ ScoreTests score_tests(const Structure& structure, const Moments& moments, const
                        const std::vector<Cell>& candidates);
 
 // The same in steps, for answers whose information comes in shares: add() for each share
-// with the inverse of the covariances seen there (zero elsewhere), then tests() with the
+// with the products for the inverse of the covariances seen there (zero elsewhere), then tests() with the
 // slopes along the implied moments.
+// Products of the cells' directions with the inverse A of the covariances: u'A, v'A, u'Au,
+// u'Av, v'Av, and those of the means.
+struct CellProducts {
+  Matrix inverse, ua, va, uu, uv, vv, ma, mm;
+};
+CellProducts cell_products(const Structure& structure, const Derivatives& d, const Matrix& inverse);
+
 struct ScoreInformation {
   Vector own;      // h_cc of each candidate
-  Matrix cross;    // q x candidates
+  Matrix cross;    // cells x candidates
   Matrix hessian;  // q x q
-  void add(const Structure& structure, const Implied& implied, const Matrix& inverse, double share,
-           const std::vector<Cell>& candidates);
+  void add(const Structure& structure, const Implied& implied, const Derivatives& d, const CellProducts& products,
+           double share, const std::vector<Cell>& candidates);
+  void join(const ScoreInformation& other);
   ScoreTests tests(const Structure& structure, const Implied& implied, const Along& along,
                    const std::vector<Cell>& candidates) const;
 };

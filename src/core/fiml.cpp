@@ -32,6 +32,65 @@ void add_seen(Vector& whole, const Vector& part, const Seen& seen) {
   for (Eigen::Index i = 0; i < part.size(); ++i) whole(seen[i]) += part(i);
 }
 
+// The inverse of the covariances, whole, and what it becomes where items are missing: with
+// root = inv(chol(P_mm)) P_m., the inverse over the items seen, filled up with zeros, is
+// P - root' root, and its determinant follows from that of P_mm.
+struct Whole {
+  bool defined;
+  Matrix inverse;
+  double log_determinant;  // of the covariances
+};
+
+Whole whole_of(const Matrix& covariance) {
+  const Eigen::LLT<Matrix> factor(covariance);
+  Whole out{factor.info() == Eigen::Success && covariance.allFinite(), Matrix(), 0.0};
+  if (!out.defined) return out;
+  out.inverse = factor.solve(Matrix::Identity(covariance.rows(), covariance.cols()));
+  out.log_determinant = 2.0 * factor.matrixLLT().diagonal().array().log().sum();
+  return out;
+}
+
+struct PatternPart {
+  Matrix root;             // missing items x p
+  Vector apart;            // p: sample less implied means, 0 where missing
+  Vector pulled;           // inverse times apart
+  double log_determinant;  // of the covariances seen
+};
+
+PatternPart part_of(const Whole& whole, const Pattern& pattern, const Vector& mean) {
+  const Eigen::Index p = whole.inverse.rows();
+  std::vector<bool> there(p, false);
+  PatternPart out{Matrix(), Vector::Zero(p), Vector(), whole.log_determinant};
+  for (std::size_t i = 0; i < pattern.seen.size(); ++i) {
+    there[pattern.seen[i]] = true;
+    out.apart(pattern.seen[i]) = pattern.mean(i) - mean(pattern.seen[i]);
+  }
+  Seen gone;
+  for (Eigen::Index j = 0; j < p; ++j)
+    if (!there[j]) gone.push_back(j);
+  out.pulled = whole.inverse * out.apart;
+  if (gone.empty()) return out;
+  const Eigen::LLT<Matrix> factor(seen_part(whole.inverse, gone));
+  out.root.resize(gone.size(), p);
+  for (std::size_t i = 0; i < gone.size(); ++i) out.root.row(i) = whole.inverse.row(gone[i]);
+  factor.matrixL().solveInPlace(out.root);
+  out.log_determinant += 2.0 * factor.matrixLLT().diagonal().array().log().sum();
+  out.pulled -= out.root.transpose() * (out.root * out.apart);
+  for (Eigen::Index j : gone) out.pulled(j) = 0.0;
+  return out;
+}
+
+// The inverse over the items seen, filled up with zeros, for patterns of several cases.
+Matrix filled_inverse(const Whole& whole, const PatternPart& part) {
+  return part.root.rows() == 0 ? whole.inverse : Matrix(whole.inverse - part.root.transpose() * part.root);
+}
+
+Matrix filled_up(const Matrix& part, const Seen& seen, Eigen::Index p) {
+  Matrix out = Matrix::Zero(p, p);
+  add_seen(out, part, seen);
+  return out;
+}
+
 double sum_of_cases(const std::vector<Patterns>& groups) {
   double total = 0.0;
   for (const Patterns& patterns : groups)
@@ -69,29 +128,36 @@ PatternLikelihood pattern_likelihood(const Patterns& patterns, const Matrix& cov
   double total = 0.0;
   for (const Pattern& pattern : patterns) total += pattern.n;
   const PatternLikelihood zero{true, 0.0, Matrix::Zero(p, p), Vector::Zero(p)};
+  PatternLikelihood out = zero;
+  const Whole whole = whole_of(covariance);
+  out.defined = whole.defined;
+  if (!out.defined) return out;
   const auto parts = by_batch(
       static_cast<Eigen::Index>(patterns.size()), threads, zero,
       [&](Eigen::Index g, PatternLikelihood& sum) {
         const Pattern& pattern = patterns[g];
-        const Eigen::LLT<Matrix> factor(seen_part(covariance, pattern.seen));
-        sum.defined = sum.defined && factor.info() == Eigen::Success;
-        if (!sum.defined) return;
-        const Eigen::Index size = pattern.mean.size();
-        const Matrix inverse = factor.solve(Matrix::Identity(size, size));
-        const Vector apart = pattern.mean - seen_part(mean, pattern.seen);
-        const Matrix product = inverse * (pattern.covariance + apart * apart.transpose());
+        const PatternPart part = part_of(whole, pattern, mean);
         const double share = pattern.n / total;
-        sum.value += share * (2.0 * factor.matrixLLT().diagonal().array().log().sum() + product.trace());
-        add_seen(sum.along_covariance, share * (inverse - product * inverse), pattern.seen);
-        add_seen(sum.along_mean, -2.0 * share * (inverse * apart), pattern.seen);
+        sum.value += share * (part.log_determinant + part.apart.dot(part.pulled));
+        sum.along_covariance.selfadjointView<Eigen::Lower>().rankUpdate(part.pulled, -share);
+        if (part.root.rows() > 0)
+          sum.along_covariance.selfadjointView<Eigen::Lower>().rankUpdate(part.root.transpose(), -share);
+        sum.along_mean -= 2.0 * share * part.pulled;
+        if (pattern.n > 1) {
+          const Matrix inverse = filled_inverse(whole, part);
+          const Matrix spread = filled_up(pattern.covariance, pattern.seen, p);
+          const Matrix product = inverse * spread;
+          sum.value += share * product.trace();
+          sum.along_covariance -= share * (product * inverse);
+        }
       });
-  PatternLikelihood out = zero;
+  Matrix lower = whole.inverse;
   for (const PatternLikelihood& part : parts) {
-    out.defined = out.defined && part.defined;
     out.value += part.value;
-    out.along_covariance += part.along_covariance;
+    lower += part.along_covariance;
     out.along_mean += part.along_mean;
   }
+  out.along_covariance = lower.selfadjointView<Eigen::Lower>();
   return out;
 }
 
@@ -103,19 +169,17 @@ bool PatternDiscrepancy::value(const Vector& theta, double& out) {
   out = 0.0;
   for (std::size_t g = 0; g < structures_.size(); ++g) {
     const Implied implied = imply(fill(structures_[g], theta));
-    if (!implied.covariance.allFinite()) return false;
+    const Whole whole = whole_of(implied.covariance);
+    if (!whole.defined) return false;
+    const Eigen::Index p = implied.covariance.rows();
     const auto parts = by_batch(
         static_cast<Eigen::Index>(groups_[g].size()), threads_, 0.0, [&](Eigen::Index i, double& sum) {
           const Pattern& pattern = groups_[g][i];
-          const Eigen::LLT<Matrix> factor(seen_part(implied.covariance, pattern.seen));
-          if (factor.info() != Eigen::Success) {
-            sum = std::nan("");
-            return;
-          }
-          const Vector apart = pattern.mean - seen_part(implied.mean, pattern.seen);
-          sum += pattern.n / total_ *
-                 (2.0 * factor.matrixLLT().diagonal().array().log().sum() +
-                  factor.solve(pattern.covariance).trace() + factor.matrixL().solve(apart).squaredNorm());
+          const PatternPart part = part_of(whole, pattern, implied.mean);
+          double here = part.log_determinant + part.apart.dot(part.pulled);
+          if (pattern.n > 1)
+            here += filled_inverse(whole, part).cwiseProduct(filled_up(pattern.covariance, pattern.seen, p)).sum();
+          sum += pattern.n / total_ * here;
         });
     for (double part : parts) out += part;
   }
@@ -145,29 +209,41 @@ Matrix PatternDiscrepancy::observed_hessian(const Vector& theta) {
     const Structure& structure = structures_[g];
     const Implied implied = imply(fill(structure, theta));
     const Derivatives d = derivatives(structure, implied);
-    const Eigen::Index count = d.weight.size();
+    const Eigen::Index count = d.weight.size(), p = structure.items;
+    const Whole whole = whole_of(implied.covariance);
+    // u' P u, u' P v, v' P v and P d of the means, from which each pattern takes its own.
+    const Matrix uu = d.u.transpose() * whole.inverse * d.u, uv = d.u.transpose() * whole.inverse * d.v,
+                 vv = d.v.transpose() * whole.inverse * d.v, mm = d.mean.transpose() * whole.inverse * d.mean,
+                 mu = d.mean.transpose() * whole.inverse * d.u, mv = d.mean.transpose() * whole.inverse * d.v;
     const auto parts = by_batch<Matrix>(
         static_cast<Eigen::Index>(groups_[g].size()), threads_, Matrix::Zero(count, count),
         [&](Eigen::Index i, Matrix& sum) {
           const Pattern& pattern = groups_[g][i];
-          const Eigen::Index size = pattern.mean.size();
-          Derivatives seen{Matrix(size, count), Matrix(size, count), d.weight, Matrix(size, count)};
-          for (Eigen::Index r = 0; r < size; ++r) {
-            seen.u.row(r) = d.u.row(pattern.seen[r]);
-            seen.v.row(r) = d.v.row(pattern.seen[r]);
-            seen.mean.row(r) = d.mean.row(pattern.seen[r]);
+          const PatternPart part = part_of(whole, pattern, implied.mean);
+          const Matrix ru = part.root * d.u, rv = part.root * d.v, rm = part.root * d.mean;
+          const bool all = part.root.rows() == 0;
+          const Matrix au = all ? uu : Matrix(uu - ru.transpose() * ru), av = all ? vv : Matrix(vv - rv.transpose() * rv),
+                       ac = all ? uv : Matrix(uv - ru.transpose() * rv);
+          const Vector u_apart = d.u.transpose() * part.pulled, v_apart = d.v.transpose() * part.pulled;
+          // B = 2 y y' - A, and 2 A S A where the pattern has several cases.
+          Matrix bu = 2.0 * u_apart * u_apart.transpose() - au, bv = 2.0 * v_apart * v_apart.transpose() - av,
+                 bc = 2.0 * u_apart * v_apart.transpose() - ac;
+          if (pattern.n > 1) {
+            const Matrix inverse = filled_inverse(whole, part);
+            const Matrix middle = 2.0 * inverse * filled_up(pattern.covariance, pattern.seen, p) * inverse;
+            bu += d.u.transpose() * middle * d.u;
+            bv += d.v.transpose() * middle * d.v;
+            bc += d.u.transpose() * middle * d.v;
           }
-          const Matrix inverse = seen_part(implied.covariance, pattern.seen).llt().solve(Matrix::Identity(size, size));
-          const Vector apart = inverse * (pattern.mean - seen_part(implied.mean, pattern.seen));
-          const Matrix b = 2.0 * (inverse * pattern.covariance * inverse + apart * apart.transpose()) - inverse;
-          // Means with covariances: 2 d' A D A (m - mu), both ways round.
-          const Matrix a_mean = inverse * seen.mean;
-          const Vector u_apart = seen.u.transpose() * apart, v_apart = seen.v.transpose() * apart;
-          const Matrix mixed =
-              2.0 * (a_mean.transpose() * (seen.u * d.weight.cwiseProduct(v_apart).asDiagonal() +
-                                           seen.v * d.weight.cwiseProduct(u_apart).asDiagonal()));
-          sum += pattern.n / total_ *
-                 (trace_products(seen, inverse, b) + mean_products(seen, inverse) + mixed + mixed.transpose());
+          Matrix here = bc.transpose().cwiseProduct(ac) + bv.cwiseProduct(au) + bu.cwiseProduct(av) +
+                        bc.cwiseProduct(ac.transpose());
+          here = d.weight.asDiagonal() * here * d.weight.asDiagonal();
+          // Means with covariances: 2 d' A D y, both ways round.
+          const Matrix am_u = all ? mu : Matrix(mu - rm.transpose() * ru), am_v = all ? mv : Matrix(mv - rm.transpose() * rv);
+          const Matrix mixed = 2.0 * (am_u * d.weight.cwiseProduct(v_apart).asDiagonal()) +
+                               2.0 * (am_v * d.weight.cwiseProduct(u_apart).asDiagonal());
+          here += mixed + mixed.transpose() + 2.0 * (all ? mm : Matrix(mm - rm.transpose() * rm));
+          sum += pattern.n / total_ * here;
         });
     Matrix cells = Matrix::Zero(count, count);
     for (const Matrix& part : parts) cells += part;
@@ -190,6 +266,64 @@ Matrix PatternDiscrepancy::observed_hessian(const Vector& theta) {
     out += share * curved;
   }
   return 0.5 * (out + out.transpose());
+}
+
+namespace {
+
+struct EmPoint {
+  Matrix covariance;
+  Vector mean;
+};
+
+// The next point, and the value at this one.
+EmPoint em_step(const Patterns& patterns, const EmPoint& at, int threads, double& value) {
+  const PatternLikelihood here = pattern_likelihood(patterns, at.covariance, at.mean, threads);
+  value = here.defined ? here.value : std::nan("");
+  const Vector step = -0.5 * at.covariance * here.along_mean;
+  return {at.covariance - at.covariance * here.along_covariance * at.covariance - step * step.transpose(), at.mean + step};
+}
+
+double em_distance(const EmPoint& a, const EmPoint& b, const Vector& sd) {
+  const Matrix scale = (sd * sd.transpose()).cwiseInverse();
+  return std::max((a.mean - b.mean).cwiseQuotient(sd).cwiseAbs().maxCoeff(),
+                  (a.covariance - b.covariance).cwiseProduct(scale).cwiseAbs().maxCoeff());
+}
+
+}  // namespace
+
+EmFit em_moments(const Patterns& patterns, Matrix covariance, Vector mean, double tolerance, int max_iterations,
+                 int threads) {
+  const Vector sd = covariance.diagonal().cwiseSqrt();
+  EmPoint at{covariance, mean};
+  EmFit out{false, covariance, mean, 0};
+  double value = 0.0;
+  while (out.iterations < max_iterations && !out.converged) {
+    const EmPoint first = em_step(patterns, at, threads, value);
+    double later = 0.0;
+    const EmPoint second = em_step(patterns, first, threads, later);
+    out.iterations += 2;
+    if (!std::isfinite(value) || !std::isfinite(later)) break;
+    out.converged = em_distance(second, first, sd) < tolerance;
+    const Matrix r = first.covariance - at.covariance, v = second.covariance - first.covariance - r;
+    const Vector rm = first.mean - at.mean, vm = second.mean - first.mean - rm;
+    const double bend = std::sqrt(v.squaredNorm() + vm.squaredNorm());
+    const double stretch = bend > 0.0 ? std::sqrt(r.squaredNorm() + rm.squaredNorm()) / bend : 1.0;
+    EmPoint next = second;
+    if (!out.converged && stretch > 1.0) {
+      const EmPoint far{at.covariance + 2.0 * stretch * r + stretch * stretch * v,
+                        at.mean + 2.0 * stretch * rm + stretch * stretch * vm};
+      double reached = 0.0;
+      if (far.covariance.allFinite()) {
+        const EmPoint settled = em_step(patterns, far, threads, reached);
+        ++out.iterations;
+        if (std::isfinite(reached) && reached <= later) next = settled;
+      }
+    }
+    at = next;
+  }
+  out.covariance = at.covariance;
+  out.mean = at.mean;
+  return out;
 }
 
 Matrix saturated_hessian(const Patterns& patterns, const Matrix& covariance, const Vector& mean,
@@ -239,20 +373,43 @@ Matrix saturated_hessian(const Patterns& patterns, const Matrix& covariance, con
   return out.selfadjointView<Eigen::Lower>();
 }
 
+namespace {
+
+// What whole products become for the items of a pattern.
+CellProducts seen_products(CellProducts x, const Derivatives& d, const PatternPart& part) {
+  if (part.root.rows() == 0) return x;
+  const Matrix ru = part.root * d.u, rv = part.root * d.v, rm = part.root * d.mean;
+  x.inverse.noalias() -= part.root.transpose() * part.root;
+  x.ua.noalias() -= ru.transpose() * part.root;
+  x.va.noalias() -= rv.transpose() * part.root;
+  x.uu.noalias() -= ru.transpose() * ru;
+  x.uv.noalias() -= ru.transpose() * rv;
+  x.vv.noalias() -= rv.transpose() * rv;
+  x.ma.noalias() -= rm.transpose() * part.root;
+  x.mm.noalias() -= rm.transpose() * rm;
+  return x;
+}
+
+}  // namespace
+
 ScoreTests incomplete_score_tests(const Structure& structure, const Patterns& patterns,
-                                  const VectorRef& theta, const std::vector<Cell>& candidates) {
+                                  const VectorRef& theta, const std::vector<Cell>& candidates, int threads) {
   const Implied implied = imply(fill(structure, theta));
-  const PatternLikelihood at = pattern_likelihood(patterns, implied.covariance, implied.mean, 1);
+  const PatternLikelihood at = pattern_likelihood(patterns, implied.covariance, implied.mean, threads);
   const Eigen::Index count = static_cast<Eigen::Index>(candidates.size());
   if (!at.defined) return {Vector::Zero(count), Vector::Zero(count)};
   const double total = sum_of_cases({patterns});
-  ScoreInformation information;
-  for (const Pattern& pattern : patterns) {
-    const Matrix sigma = seen_part(implied.covariance, pattern.seen);
-    Matrix inverse = Matrix::Zero(structure.items, structure.items);
-    add_seen(inverse, sigma.llt().solve(Matrix::Identity(sigma.rows(), sigma.rows())), pattern.seen);
-    information.add(structure, implied, inverse, pattern.n / total, candidates);
-  }
+  const Whole whole = whole_of(implied.covariance);
+  const Derivatives d = derivatives(structure, implied);
+  const CellProducts products = cell_products(structure, d, whole.inverse);
+  const auto parts = by_batch(static_cast<Eigen::Index>(patterns.size()), threads, ScoreInformation(),
+                              [&](Eigen::Index g, ScoreInformation& sum) {
+                                const PatternPart part = part_of(whole, patterns[g], implied.mean);
+                                sum.add(structure, implied, d, seen_products(products, d, part), patterns[g].n / total,
+                                        candidates);
+                              });
+  ScoreInformation information = parts[0];
+  for (std::size_t b = 1; b < parts.size(); ++b) information.join(parts[b]);
   return information.tests(structure, implied, {true, Matrix(), at.along_covariance, at.along_mean}, candidates);
 }
 

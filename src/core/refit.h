@@ -11,8 +11,9 @@ struct Refits {
 };
 
 // covariances: p*p x count, divisor n. Maximum likelihood from a common start; a column whose
-// matrix is not positive definite or whose search fails keeps NaN.
+// matrix is not positive definite or whose search fails keeps NaN. The metric of the steps is
+// that of the start, since all optima are near it. error only with `errors`.
 Refits refit(const Structure& structure, const MatrixRef& covariances, const VectorRef& start, double n,
-             const ScoringOptions& options, int threads);
+             const ScoringOptions& options, bool errors, int threads);
 
 }  // namespace scalewort

@@ -26,7 +26,7 @@ test_that("score tests are exact where one step is enough", {
   r[1, 2] <- r[2, 1] <- .1
   cells <- data.frame(part = 2L, row = 1:4, column = 1:4, free = 1:4, value = 0)
   candidates <- data.frame(part = 2L, row = 2:1 + 0L, column = c(1L, 3L), free = 0L, value = 0)[1, ]
-  at <- core("kernel_score_tests")(cells, 4L, 1L, r, rep(1, 4), candidates)
+  at <- core("kernel_score_tests")(cells, 4L, 1L, list(list(share = 1, covariance = r, mean = numeric(4))), rep(1, 4), candidates)
   expect_equal(100 / 2 * at$slope^2 / at$curvature, 100 * .01, tolerance = 1e-10)
   expect_equal(-at$slope / at$curvature, .1, tolerance = 1e-10)
 })

@@ -86,3 +86,13 @@ test_that("what cannot be computed has its status", {
   expect_equal(core("core_em")(cbind(c(1, 2, 3), NA_real_))$status, "too_few_cases")
   expect_true(is.na(core("core_little")(trivariate)$statistic))
 })
+
+test_that("means and covariances are those of the algorithm as books write it", {
+  x <- simulate_answers(150, two_factor_loadings, two_factor_r, seed = 17)
+  x[withr::with_seed(18, matrix(runif(900) < .2, 150))] <- NA
+  fast <- core("core_em")(x, tolerance = 1e-10)
+  slow <- slow_em(x)
+  expect_equal(fast$status, "ok")
+  expect_equal(fast$mean, slow$mean, tolerance = 1e-7, ignore_attr = TRUE)
+  expect_equal(fast$covariance, slow$covariance, tolerance = 1e-7, ignore_attr = TRUE)
+})

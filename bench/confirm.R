@@ -1,0 +1,35 @@
+# Confirmation: 50 items on five factors by several estimators, resampled, and how the cost
+# grows with items and factors. Sourced by bench/run.R, which makes sample_1000, unit, ratio
+# and report.
+
+moments <- sw_moments(as.data.frame(sample_1000))
+structure <- do.call(sw_structure, split(colnames(sample_1000), rep(paste0("f", 1:5), each = 10)))
+book_50 <- data.frame(item = colnames(sample_1000), scale = rep(paste0("f", 1:5), each = 10), lowest = -99, highest = 99)
+confirmed <- function(data, ...) {
+  survey <- sw_survey(as.data.frame(data), book_50)
+  function() sw_confirm(survey, structure, ...)
+}
+against <- "one eigen() of 50 x 50"
+report("confirmation of 50 items on five factors, everything", against, ratio(function() sw_confirm(moments, structure), unit, times = c(5, 50)), 80)
+five_points <- sapply(as.data.frame(sample_1000), function(v) findInterval(v, c(-1.2, -.4, .4, 1.2)) + 1L)
+report("the same, ordinal, from raw answers", against, ratio(confirmed(five_points, estimator = "ordinal"), unit, rounds = 3, times = c(1, 50)), 4000)
+gaps <- sample_1000
+set.seed(3)
+gaps[matrix(runif(length(gaps)) < .10, nrow(gaps))] <- NA
+report("the same, fiml, 10% missing", against, ratio(confirmed(gaps), unit, rounds = 3, times = c(1, 50)), 6000)
+fitted_50 <- confirmed(sample_1000)()
+report("1,000 resamples of its estimates", against, ratio(function() sw_resample(fitted_50, replicates = 1000), unit, rounds = 3, times = c(1, 50)), 8000)
+
+# Items and factors doubled, and doubled again.
+for (size in list(c(25, 5), c(50, 5), c(100, 10), c(200, 10))) {
+  per <- size[1] / size[2]
+  population <- kronecker(diag(size[2]), matrix(.7, per, 1))
+  s <- population %*% (matrix(.3, size[2], size[2]) + diag(.7, size[2])) %*% t(population)
+  diag(s) <- 1
+  dimnames(s) <- rep(list(paste0("i", seq_len(size[1]))), 2)
+  set.seed(4)
+  published <- sw_moments(cov(matrix(rnorm(1500 * size[1]), 1500) %*% chol(s)) |> `dimnames<-`(dimnames(s)), n = 1500)
+  wide <- do.call(sw_structure, split(colnames(s), rep(paste0("f", seq_len(size[2])), each = per)))
+  report(sprintf("confirmation of %d items on %d factors, everything", size[1], size[2]), against,
+    ratio(function() sw_confirm(published, wide), unit, rounds = 3, times = c(if (size[1] > 100) 1 else 3, 50)), NA)
+}
