@@ -111,6 +111,24 @@ finishing_commands <- function() {
       opt("--structures", "Structures in YAML, two or more, separated by commas", metavar = "FILES"),
       opt("--estimator", "ml, robust, ordinal, ordinal_uls, gls or uls [default %default]", "ml", metavar = "NAME")
     ), "--demo plotholders --structures one.yml,four.yml"),
+    invariance = command("Is it the same scale for every group or wave?", cli_invariance, list(
+      structure_option(), cutoff_option(), opt("--by", "Column of groups", metavar = "COLUMN"), opt("--across", "Column of waves", metavar = "COLUMN"),
+      opt("--steps", "Steps, separated by commas [default %default]", "configural,metric,scalar,strict", metavar = "NAMES"),
+      opt("--estimator", "ml or robust [default %default]", "ml", metavar = "NAME"),
+      opt("--missing", "listwise or fiml; fiml where answers are missing, when not given", metavar = "RULE"),
+      switch_option("--free", "Lift equalities one by one until a step holds"),
+      opt("--free-loadings", "Items whose loadings may differ", metavar = "ITEMS"),
+      opt("--free-intercepts", "Items whose intercepts may differ", metavar = "ITEMS"),
+      opt("--free-residuals", "Items whose residual variances may differ", metavar = "ITEMS"),
+      opt("--diagram", "Write the figure of the steps to this PNG, SVG or PDF", metavar = "FILE")
+    ), "--demo plotholders --by district"),
+    validity = command("Convergent and discriminant validity of the factors", cli_validity, list(
+      structure_option(), cutoff_option(), opt("--estimator", "ml, robust, ordinal, ordinal_uls, gls or uls [default %default]", "ml", metavar = "NAME"),
+      opt("--replicates", "Resamples behind intervals of HTMT [default %default]", 1000, "integer"),
+      switch_option("--geometric", "Geometric means in HTMT"), opt("--level", "Level of its intervals [default %default]", .95, "double"),
+      opt("--outside", "Outside variables with expected signs: age=+,hours=-", metavar = "LIST"),
+      switch_option("--corrected", "Correct those correlations for unreliability")
+    ), "--demo plotholders"),
     influence = command("Which cases move a confirmation", cli_influence, list(
       structure_option(), cutoff_option(), opt("--estimator", "ml or robust [default %default]", "ml", metavar = "NAME"),
       opt("--worst", "How many of them to leave out in turn [default %default]", 10, "integer")

@@ -60,3 +60,29 @@ cli_compare <- function(options, files) {
   names(models) <- tools::file_path_sans_ext(basename(paths))
   cli_give(do.call(sw_compare, models), options)
 }
+
+cli_invariance <- function(options, files) {
+  survey <- cli_survey(options, files)
+  release <- list(loading = cli_names(options$free_loadings), intercept = cli_names(options$free_intercepts), residual = cli_names(options$free_residuals))
+  release <- if (options$free) "auto" else if (length(unlist(release)) > 0) Filter(length, release)
+  result <- sw_invariance(survey, cli_structure(options), by = options$by, across = options$across, steps = cli_names(options$steps),
+    estimator = options$estimator, missing = options$missing, release = release)
+  cli_beside_figure(options$diagram, result, options)
+  cli_give(result, options)
+}
+
+cli_validity <- function(options, files) {
+  confirmation <- sw_confirm(cli_survey(options, files), cli_structure(options), estimator = options$estimator)
+  cli_give(sw_validity(confirmation, replicates = options$replicates, geometric = options$geometric, level = options$level, seed = options$seed,
+    outside = cli_signs(options$outside), corrected = options$corrected), options)
+}
+
+# "age=+,hours=-" as a named vector.
+cli_signs <- function(text) {
+  if (is.null(text)) {
+    return(NULL)
+  }
+  parts <- strsplit(cli_names(text), "=", fixed = TRUE)
+  if (any(lengths(parts) != 2)) stop_usage("--outside is a list such as age=+,hours=-.")
+  stats::setNames(vapply(parts, `[`, "", 2), vapply(parts, `[`, "", 1))
+}

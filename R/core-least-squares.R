@@ -103,9 +103,9 @@ core_weighted_scores <- function(at, j, jc, w, e) {
   }
   through <- at$bread %*% with_j
   slope <- as.vector(crossprod(jc, w * e))
-  plain <- colSums(w * jc^2)
-  curvature <- plain - colSums(through * with_j)
-  known <- curvature > 1e-8 * plain
+  size_of <- colSums(w * jc^2)
+  curvature <- size_of - colSums(through * with_j)
+  known <- curvature > 1e-8 * size_of
   spread <- own - 2 * colSums(through * with_pulled) + colSums(through * (at$meat %*% through))
   list(
     index = ifelse(known, at$n * slope^2 / spread, NA), change = ifelse(known, slope / curvature, NA)

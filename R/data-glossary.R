@@ -83,6 +83,12 @@ column_glossary <- local({
     "null|RMSEA, null|coefficient", "alternative|alternative|coefficient", "true|true value|number", "mean_estimate|mean estimate|number",
     "error_ratio|error / spread|number", "coverage|coverage|coefficient", "converged|converged|percent", "rival|rival|text",
     "difference|difference|value", "p_bootstrap|p, bootstrap|p",
+    "maximal_reliability|maximal reliability|coefficient", "msv|MSV|coefficient", "asv|ASV|coefficient", "told_apart|told apart|text", "htmt|HTMT|coefficient",
+    "htmt_low|HTMT from|coefficient", "htmt_high|HTMT to|coefficient", "root_above|root of AVE above r|text", "where|where|text", "vif|VIF|value",
+    "ave_without|AVE without|coefficient", "reliability_without|reliability without|coefficient", "dimensions|dimensions|count",
+    "variable|variable|text", "expected|expected|text",
+    "occasion|where|text", "against|against|text", "variance|variance|number", "df_difference|its df|count", "p_difference|p of change|p",
+    "on_mean|on the mean|number",
     "step|step|count", "detail|detail|text", "wording|wording|text", "role|role|text"
   )
   cells <- strsplit(rows, "|", fixed = TRUE)

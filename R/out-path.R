@@ -26,12 +26,17 @@ whole_path <- function(survey, seed = 1, limits = sw_limits(), progress = functi
   drafted <- sw_structure(exploration, cutoff = limit(limits, "loading")$bound)
   structure <- drop_thin_factors(drafted)
   confirmation <- sw_confirm(halves$validation, structure, limits = limits)
+  invariance <- if (length(survey$group) > 0) {
+    progress("comparing groups")
+    where_it_applies(sw_invariance(halves$validation, structure, by = survey$group[1], limits = limits))
+  }
+  validity <- if (confirmation$about$status == "ok") where_it_applies(sw_validity(confirmation, seed = seed, limits = limits))
   progress("scoring")
   Filter(Negate(is.null), list(
     survey = survey, screening = screening, keying = keying, answering = answering, option_curves = curves,
     dif = bias,
     reliability = sw_reliability(survey, limits = limits), factorability = factorability, retention = retention,
-    exploration = exploration, stability = stability, confirmation = confirmation, scores = sw_score(survey)
+    exploration = exploration, stability = stability, confirmation = confirmation, invariance = invariance, validity = validity, scores = sw_score(survey)
   ))
 }
 

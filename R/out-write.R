@@ -64,7 +64,7 @@ write_json <- function(x, path, table) {
 write_pages <- function(x, path, table) {
   drawable <- c(
     "sw_screening", "sw_option_curves", "sw_dif", "sw_answering", "sw_reliability", "sw_retention", "sw_exploration", "sw_stability",
-      "sw_confirmation"
+      "sw_confirmation", "sw_invariance", "sw_structure"
   )
   if (!inherits(x, drawable)) {
     stop_file("This result has no figure to write to PDF.")

@@ -1,0 +1,171 @@
+# The same structure on several occasions: groups of people, waves of answers, or both.
+
+# base: cells of the structure on one occasion, with intercepts, scaled by variance (factor
+# variances fixed at one). Cells of all occasions: columns group, wave, base (number of the
+# base cell, NA for links between waves), kind. Items and factors of wave w follow those of
+# wave w - 1. Every cell that is free in the base has a number of its own; factor means are
+# fixed at zero. twins: residuals of an item covary over waves.
+core_occasion_cells <- function(base, groups, waves, items, factors, twins = TRUE) {
+  own <- seq_len(nrow(base))
+  base <- rbind(base, list2DF(list(
+    part = rep(core_parts[["mean"]], factors), row = seq_len(factors), column = rep(1L, factors), free = integer(factors), value = numeric(factors)
+  )))
+  place <- expand.grid(wave = seq_len(waves), group = seq_len(groups))
+  blocks <- lapply(seq_len(nrow(place)), function(i) {
+    shift <- place$wave[i] - 1L
+    of_items <- base$part %in% core_parts[c("loading", "residual", "intercept")]
+    out <- base
+    out$row <- base$row + shift * ifelse(of_items, items, factors)
+    out$column <- base$column + shift * ifelse(base$part == core_parts[["residual"]], items, ifelse(base$part %in% core_parts[c("intercept", "mean")], 0L,
+      factors))
+    out$group <- place$group[i]
+    out$wave <- place$wave[i]
+    out$base <- seq_len(nrow(base))
+    out$kind <- cell_kinds(base)
+    out
+  })
+  links <- if (waves > 1) lapply(seq_len(groups), function(g) wave_links(g, waves, items, factors, twins))
+  cells <- do.call(rbind, c(blocks, links))
+  # Numbers: those equal within the base stay equal within an occasion.
+  key <- paste(cells$group, cells$wave, ifelse(is.na(cells$base), paste("link", cells$row, cells$column, cells$part), cells$free))
+  free <- cells$free > 0
+  cells$free <- ifelse(free, match(key, unique(key[free])), 0L)
+  cells
+}
+
+cell_kinds <- function(cells) {
+  part <- names(core_parts)[cells$part + 1L]
+  ifelse(part %in% c("factor", "residual"), paste(part, ifelse(cells$row == cells$column, "variance", "covariance")), part)
+}
+
+# Covariances of factors, and of the residuals of the same item, between waves.
+wave_links <- function(group, waves, items, factors, twins) {
+  pairs <- utils::combn(seq_len(waves), 2, simplify = FALSE)
+  do.call(rbind, lapply(pairs, function(two) {
+    at <- expand.grid(first = seq_len(factors), second = seq_len(factors))
+    link <- function(part, row, column, kind) {
+      same <- function(x) rep_len(x, length(row))
+      list2DF(list(
+        part = same(core_parts[[part]]), row = row, column = column, free = same(1L), value = same(0), group = same(group), wave = same(two[2]),
+        base = same(NA_integer_), kind = same(kind)
+      ))
+    }
+    rbind(
+      link("factor", (two[2] - 1L) * factors + at$second, (two[1] - 1L) * factors + at$first, "factor covariance"),
+      if (twins) link("residual", (two[2] - 1L) * items + seq_len(items), (two[1] - 1L) * items + seq_len(items), "residual covariance")
+    )
+  }))
+}
+
+# Makes cells of the given kinds equal over occasions, but for those released (numbers of base
+# cells). Where loadings are equal, factor variances are free but on the first occasion;
+# where intercepts are, factor means are.
+core_equal_cells <- function(cells, kinds, released = integer()) {
+  first <- cells$group == 1 & cells$wave == 1
+  later <- !first & !is.na(cells$base)
+  fixed_kind <- function(kind, asked) {
+    open <- later & cells$kind == kind & cells$free == 0
+    cells$free[open] <<- max(cells$free) + seq_len(sum(open))
+    if (asked) cells$free[open] <<- 0L
+  }
+  if ("loading" %in% kinds) fixed_kind("factor variance", "factor variance" %in% kinds)
+  if ("intercept" %in% kinds) fixed_kind("mean", "mean" %in% kinds)
+  same <- later & cells$kind %in% setdiff(kinds, c("factor variance", "mean")) & !cells$base %in% released & cells$free > 0
+  home <- cells$free[first][match(cells$base[same], cells$base[first])]
+  for (i in seq_along(home)) cells$free[cells$free == cells$free[same][i]] <- home[i]
+  cells$free <- match(cells$free, c(0L, sort(unique(cells$free[cells$free > 0])))) - 1L
+  cells
+}
+
+# Fits cells of several groups. groups: one list(n, s, mean) each with complete answers, and
+# patterns, em beside it with incomplete ones. start: values of cells.
+core_fit_occasions <- function(cells, groups, factors, start, incomplete) {
+  n <- vapply(groups, `[[`, 0, "n")
+  theta <- as.vector(tapply(start[cells$free > 0], factor(cells$free[cells$free > 0], seq_len(max(cells$free))), mean))
+  if (incomplete) {
+    return(core_fit_incomplete_groups(cells, lapply(groups, `[[`, "patterns"), lapply(groups, `[[`, "em"), factors, theta))
+  }
+  moments <- lapply(seq_along(groups), function(g) list(share = n[g] / sum(n), covariance = groups[[g]]$s, mean = groups[[g]]$mean))
+  fit <- core_fit_groups(cells, moments, factors, theta)
+  p <- ncol(groups[[1]]$s)
+  saturated <- sum(n * (vapply(groups, function(g) as.numeric(determinant(g$s)$modulus), 0) + p + p * log(2 * pi)))
+  fit$log_likelihood <- -(saturated + sum(n) * fit$discrepancy) / 2
+  fit
+}
+
+# Robust test and errors of such a fit: list(scale, covariance).
+core_robust_occasions <- function(cells, fit, groups, factors, df, incomplete) {
+  n <- sum(vapply(groups, `[[`, 0, "n"))
+  bread <- core_inverse_information(fit$expected_hessian, fit$held)
+  scores <- lapply(seq_along(groups), function(g) {
+    own <- kernel_case_gradients(cells, ncol(groups[[g]]$answers), factors, groups[[g]]$answers, fit$theta, g)
+    if (incomplete) own else sweep(own, 2, colMeans(own))
+  })
+  meat <- crossprod(do.call(rbind, scores)) / n
+  total <- sum(vapply(seq_along(groups), function(g) {
+    one <- groups[[g]]
+    if (incomplete) core_incomplete_saturated(one$answers, one$patterns, one$em) else
+      core_saturated_trace(one$answers, one$s, fit$implied[[g]], rep(1, nrow(one$answers)), NULL, TRUE)
+  }, 0))
+  scale <- (total - sum(bread * meat) / 2) / df
+  list(scale = if (df > 0 && scale > 0) scale else if (df == 0) 1 else NA_real_, covariance = bread %*% meat %*% bread / n)
+}
+
+# Chi-square of unrelated items, means free, over the groups; with its scale for robust.
+core_occasion_baseline <- function(groups, incomplete, robust) {
+  own <- lapply(groups, function(one) {
+    out <- if (incomplete) core_incomplete_baseline(one$answers, core_pattern_value(one$patterns, one$em$covariance, one$em$mean)) else
+      core_baseline(one$s, one$n)
+    if (robust) {
+      out$scale <- if (incomplete) {
+        (core_incomplete_saturated(one$answers, one$patterns, one$em) - baseline_trace(one$answers, NULL)) / out$df
+      } else {
+        core_baseline_scale(one$answers, one$s)
+      }
+    }
+    out
+  })
+  df <- vapply(own, `[[`, 0, "df")
+  list(
+    chi_square = sum(vapply(own, `[[`, 0, "chi_square")), df = sum(df),
+    scale = if (robust) sum(df * vapply(own, `[[`, 0, "scale")) / sum(df)
+  )
+}
+
+# Score test of letting single cells go their own way: `cells` with equal numbers, `rows` the
+# cells asked about. Index, expected change of the cell.
+core_release_scores <- function(cells, fit, groups, factors, rows, incomplete) {
+  n <- vapply(groups, `[[`, 0, "n")
+  apart <- cells
+  q <- max(cells$free)
+  apart$free[rows] <- q + seq_along(rows)
+  theta <- c(fit$theta, fit$theta[cells$free[rows]])
+  # A parameter all of whose cells were asked about keeps a number no cell has.
+  at <- if (incomplete) {
+    kernel_evaluate_incomplete(apart, ncol(groups[[1]]$s), factors, lapply(groups, `[[`, "patterns"), theta, TRUE)
+  } else {
+    moments <- lapply(seq_along(groups), function(g) list(share = n[g] / sum(n), covariance = groups[[g]]$s, mean = groups[[g]]$mean))
+    kernel_evaluate_structure(apart, ncol(groups[[1]]$s), factors, moments, theta)
+  }
+  hessian <- if (incomplete) at$observed_hessian else at$expected_hessian
+  join <- rbind(diag(q), outer(cells$free[rows], seq_len(q), `==`) * 1)
+  inner <- t(join) %*% hessian %*% join
+  solved <- core_inverse_information(inner)
+  if (is.null(solved)) {
+    return(list(index = rep(NA_real_, length(rows)), change = rep(NA_real_, length(rows))))
+  }
+  own <- q + seq_along(rows)
+  across <- t(join) %*% hessian[, own, drop = FALSE]
+  curvature <- diag(hessian)[own] - colSums(across * (solved %*% across))
+  curvature <- ifelse(curvature > 1e-8 * diag(hessian)[own], curvature, NA)
+  slope <- at$gradient[own]
+  list(index = sum(n) / 2 * slope^2 / curvature, change = -slope / curvature)
+}
+
+# How far an item's expected answer differs between the first occasion and another, over the
+# people of the other (Nye & Drasgow, 2011): mean signed difference in answer units, and its
+# root mean square over the item's pooled sd.
+core_item_difference <- function(intercept, loading, mean, variance, sd) {
+  signed <- intercept + loading * mean
+  list(signed = signed, size = sqrt(intercept^2 + 2 * intercept * loading * mean + loading^2 * (variance + mean^2)) / sd)
+}

@@ -1,0 +1,111 @@
+#' @rdname figures
+#' @param item For `figure = "item"` of an invariance: the item whose curves are drawn; by
+#'   default the one freed, or the first culprit.
+#' @export
+autoplot.sw_invariance <- function(object, figure = "steps", item = NULL, ...) {
+  check_choice(figure, c("steps", "means", "parameters", "item"), "figure")
+  switch(figure,
+    steps = draw_steps(object), means = draw_means(object), parameters = draw_parameters(object), item = draw_item_curves(object, item)
+  )
+}
+
+draw_steps <- function(object) {
+  steps <- object$tables$steps
+  steps$step <- factor(steps$step, steps$step)
+  long <- data.frame(
+    step = rep(steps$step, 2), value = c(steps$cfi, steps$rmsea), low = c(rep(NA, nrow(steps)), steps$conf.low), high = c(rep(NA, nrow(steps)), steps$conf.high),
+    panel = factor(rep(c("CFI (higher is better)", "RMSEA (lower is better)"), each = nrow(steps))), verdict = rep(steps$verdict, 2)
+  )
+  long$holds <- !startsWith(long$verdict, "does not") & !startsWith(long$verdict, "not")
+  fails <- sum(startsWith(steps$verdict, "does not"))
+  partly <- any(grepl("in part", steps$verdict))
+  # Small differences are not to look like large ones.
+  room <- data.frame(step = steps$step[1], value = c(min(steps$cfi) - .01, max(steps$cfi) + .01, 0), panel = long$panel[c(1, 1, nrow(long))])
+  ggplot2::ggplot(long, ggplot2::aes(.data$step, .data$value, group = 1)) +
+    ggplot2::geom_blank(data = room) +
+    ggplot2::geom_linerange(ggplot2::aes(ymin = .data$low, ymax = .data$high), colour = figure_colours[1], linewidth = 1, na.rm = TRUE) +
+    ggplot2::geom_line(colour = figure_colours[4], linewidth = .6) +
+    ggplot2::geom_point(ggplot2::aes(shape = .data$holds), colour = figure_colours[1], fill = "white", size = 4) +
+    ggplot2::geom_text(ggplot2::aes(label = coefficient_text(.data$value)), hjust = -.3, vjust = -.6, size = 3.8, colour = ink) +
+    ggplot2::scale_shape_manual(values = c(`TRUE` = 16, `FALSE` = 21), labels = c(`TRUE` = "holds", `FALSE` = "does not hold"), name = NULL) +
+    ggplot2::scale_y_continuous(expand = ggplot2::expansion(mult = .18)) +
+    ggplot2::facet_wrap(ggplot2::vars(.data$panel), scales = "free_y", nrow = 1) +
+    figure_theme() +
+    figure_labels(
+      if (fails == 0) paste0("Every step holds", if (partly) ", some in part") else paste0(count_of(fails, "step does", "steps do"), " not hold"),
+      "Fit with more and more of the structure equal; RMSEA with its 90% interval.", object,
+      paste0("CFI and RMSEA of ", nrow(steps), " steps of invariance."), x = NULL, y = NULL
+    )
+}
+
+draw_means <- function(object) {
+  means <- object$tables$means
+  if (is.null(means)) {
+    stop_input("There are no latent means to draw: no step with equal intercepts holds.")
+  }
+  means$factor <- factor(means$factor, rev(unique(means$factor)))
+  several <- length(unique(means$occasion)) > 1
+  ggplot2::ggplot(means, ggplot2::aes(.data$effect, .data$factor, colour = .data$occasion, shape = .data$occasion)) +
+    ggplot2::geom_vline(xintercept = 0, colour = figure_colours[4], linetype = "dotted", linewidth = .8) +
+    ggplot2::geom_linerange(ggplot2::aes(xmin = .data$conf.low, xmax = .data$conf.high), linewidth = 1, position = ggplot2::position_dodge(width = .5)) +
+    ggplot2::geom_point(size = 3.5, position = ggplot2::position_dodge(width = .5)) +
+    ggplot2::scale_colour_manual(values = rep(figure_colours, length.out = length(unique(means$occasion))), name = NULL) +
+    ggplot2::scale_shape_manual(values = rep(c(16, 17, 15, 18, 8), length.out = length(unique(means$occasion))), name = NULL) +
+    figure_theme() + (if (!several) ggplot2::theme(legend.position = "none")) +
+    figure_labels(
+      paste0("Latent means against ", means$against[1], if (!several) paste0(": ", means$occasion[1])),
+      paste0("Differences in standard deviations with 95% intervals, from the ", means$step[1], " step."), object,
+      paste0("Differences of ", nrow(means), " latent means with intervals."), x = "difference in standard deviations", y = NULL
+    )
+}
+
+# Loadings and intercepts of each occasion, from the configural step.
+draw_parameters <- function(object) {
+  table <- object$tables$parameters
+  table <- table[table$step == "configural" & table$kind %in% c("loading", "intercept"), ]
+  table$item <- sub(" \\([^()]*\\)$", "", table$second)
+  if (!"wave" %in% names(table)) table$item <- table$second
+  table$occasion <- occasion_label(object, table)
+  table$item <- factor(table$item, rev(unique(table$item)))
+  table$kind <- factor(paste0(table$kind, "s"), c("loadings", "intercepts"))
+  ggplot2::ggplot(table, ggplot2::aes(.data$estimate, .data$item, colour = .data$occasion, shape = .data$occasion)) +
+    ggplot2::geom_linerange(ggplot2::aes(xmin = .data$conf.low, xmax = .data$conf.high), position = ggplot2::position_dodge(width = .6), na.rm = TRUE) +
+    ggplot2::geom_point(size = 2, position = ggplot2::position_dodge(width = .6)) +
+    ggplot2::facet_wrap(ggplot2::vars(.data$kind), scales = "free_x") +
+    ggplot2::scale_colour_manual(values = rep(figure_colours, length.out = length(unique(table$occasion))), name = NULL) +
+    ggplot2::scale_shape_manual(values = rep(c(16, 17, 15, 18, 8), length.out = length(unique(table$occasion))), name = NULL) +
+    figure_theme() +
+    figure_labels("Loadings and intercepts of each occasion", "Nothing held equal (configural step), with 95% intervals.", object,
+      paste0("Loadings and intercepts of ", length(unique(table$item)), " items by occasion."), x = NULL, y = NULL)
+}
+
+occasion_label <- function(object, table) {
+  labels <- object$parts$labels
+  if (!"wave" %in% names(table)) table$group else labels$label[match(paste(table$group, table$wave), paste(labels$group, labels$wave))]
+}
+
+# Expected answer over the factor for each occasion, nothing held equal but what the scalar step
+# (or the last one fitted) keeps.
+draw_item_curves <- function(object, item) {
+  items <- structure_items(object$parts$structure)
+  if (is.null(item)) item <- c(object$tables$effects$item, object$tables$culprits$item[object$tables$culprits$item %in% items], items)[1]
+  check_in_structure(item, items, "item")
+  table <- object$tables$parameters[object$tables$parameters$step == "configural", ]
+  plain <- if (!"wave" %in% names(table)) table$second else sub(" \\([^()]*\\)$", "", table$second)
+  own <- table[plain == item & table$kind %in% c("loading", "intercept"), ]
+  own$occasion <- occasion_label(object, own)
+  loadings <- own[own$kind == "loading", ]
+  loadings <- loadings[!duplicated(loadings$occasion), ]
+  at <- seq(-2.5, 2.5, length.out = 60)
+  lines <- do.call(rbind, lapply(seq_len(nrow(loadings)), function(i) {
+    intercept <- own$estimate[own$kind == "intercept" & own$occasion == loadings$occasion[i]]
+    data.frame(factor = at, answer = intercept + loadings$estimate[i] * at, occasion = loadings$occasion[i])
+  }))
+  ggplot2::ggplot(lines, ggplot2::aes(.data$factor, .data$answer, colour = .data$occasion, linetype = .data$occasion)) +
+    ggplot2::geom_line(linewidth = 1.1) +
+    ggplot2::scale_colour_manual(values = rep(figure_colours, length.out = nrow(loadings)), name = NULL) +
+    ggplot2::scale_linetype_discrete(name = NULL) +
+    figure_theme() +
+    figure_labels(paste0("What ", item, " is expected to be answered"), "Expected answer over the factor (in its own units on each occasion), nothing held equal.",
+      object, paste0("Expected answer to ", item, " over the factor, a line per occasion."), x = sub(" \\([^()]*\\)$", "", loadings$first[1]), y = "expected answer")
+}

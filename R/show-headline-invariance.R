@@ -1,0 +1,77 @@
+# Headline and first tables of invariance.
+
+#' @export
+headline.sw_invariance <- function(x) {
+  steps <- x$tables$steps
+  meaning <- c(
+    configural = "the same pattern", metric = "equal loadings", scalar = "equal intercepts", strict = "equal residual variances",
+    variances = "equal factor variances", covariances = "equal factor covariances", means = "equal factor means"
+  )
+  holds <- startsWith(steps$verdict, "holds")
+  fails <- steps$step[startsWith(steps$verdict, "does not hold")]
+  usable <- !startsWith(steps$verdict, "not to be used")
+  if (!usable[1]) {
+    return("The structure could not be fitted to all occasions: nothing can be compared.")
+  }
+  words <- function(which) and_list(paste0(meaning[steps$step[which]], ifelse(grepl("in part", steps$verdict[which]), " in part", "")))
+  what <- if (is.null(x$about$options$across)) "groups" else if (is.null(x$about$options$by)) "waves" else "groups and waves"
+  culprit <- x$tables$culprits
+  freed <- x$tables$effects
+  paste0(
+    if (any(holds)) paste0("Over ", x$about$options$occasions, " ", what, " these hold: ", words(which(holds)), ".") else
+      paste0("Over ", x$about$options$occasions, " ", what, " nothing is shown to be equal."),
+    if (length(fails) > 0) paste0(" What does not hold: ", and_list(meaning[fails]), "."),
+    if (length(fails) > 0 && !is.null(culprit) && isTRUE(culprit$p.value[1] < .01))
+      paste0(" The first to look at is ", culprit$item[1], " (", culprit$kind[1], ", ", culprit$occasion[1], ")."),
+    if (!is.null(freed)) paste0(" Freed: ", and_list(unique(freed$item)), "."),
+    mean_words(x$tables$means)
+  )
+}
+
+mean_words <- function(means) {
+  if (is.null(means)) {
+    return(NULL)
+  }
+  apart <- means[!is.na(means$p.value) & means$p.value < .05, ]
+  if (nrow(apart) == 0) {
+    return(" No latent mean differs from the first occasion's.")
+  }
+  paste0(" Latent means that differ: ", and_list(paste0(apart$factor, " (", apart$occasion, " ", ifelse(apart$effect > 0, "higher", "lower"), " by ",
+    coefficient_text(abs(apart$effect), 2), " sd)")), ".")
+}
+
+#' @export
+first_look.sw_invariance <- function(x) {
+  failed <- any(startsWith(x$tables$steps$verdict, "does not hold"))
+  c(
+    list(x$tables$steps[c("step", "chi_square", "df", "cfi", "rmsea", "srmr", "cfi_change", "rmsea_change", "p_difference", "verdict")]),
+    if (failed && !is.null(x$tables$culprits)) list(utils::head(x$tables$culprits[c("kind", "item", "occasion", "index", "p.value", "change")], 5)),
+    if (!is.null(x$tables$means)) list(x$tables$means[c("factor", "occasion", "mean", "std.error", "p.value", "effect", "conf.low", "conf.high")]),
+    if (!is.null(x$tables$effects)) list(x$tables$effects)
+  )
+}
+
+#' @export
+glance_figures.sw_invariance <- function(x) {
+  steps <- x$tables$steps
+  list(steps = nrow(steps), last_that_holds = c(utils::tail(steps$step[startsWith(steps$verdict, "holds")], 1), NA)[1])
+}
+
+#' @export
+sentences.sw_invariance <- function(x) {
+  steps <- x$tables$steps
+  options <- x$about$options
+  c(
+    paste0("Measurement invariance over ", if (!is.null(options$by)) paste0("groups (", options$by, ")"), if (!is.null(options$by) && !is.null(options$across))
+      " and ", if (!is.null(options$across)) paste0("waves (", options$across, "; residuals of the same item were allowed to covary)"),
+      " was examined in ", count_of(nrow(steps), "step"), " by maximum likelihood", if (options$estimator == "robust") " with robust tests", " (n = ", x$about$n, ").",
+      " A step was taken to hold when CFI fell by no more than ", bound_text(limit(x$limits, "cfi_change")$bound), " and RMSEA rose by no more than ",
+      bound_text(limit(x$limits, "rmsea_change")$bound), " (Cheung & Rensvold, 2002; Chen, 2007)."),
+    paste0(paste0(toupper(substr(steps$step, 1, 1)), substring(steps$step, 2), ": chi-square(", steps$df, ") = ", decimals(steps$chi_square, 2), ", CFI = ",
+      coefficient_text(steps$cfi), ", RMSEA = ", coefficient_text(steps$rmsea), ", SRMR = ", coefficient_text(steps$srmr),
+      ifelse(is.na(steps$cfi_change), "", paste0(", change of CFI ", coefficient_text(steps$cfi_change), ", difference p ", vapply(steps$p_difference, p_words, "")))),
+      collapse = "; ") |> paste0("."),
+    if (!is.null(x$tables$effects)) paste0("Equality was lifted for ", and_list(unique(x$tables$effects$item)),
+      if (identical(options$release, "auto")) ", found from these answers", ".")
+  )
+}

@@ -1,0 +1,108 @@
+# What invariance is examined on: the answers of each group, waves side by side.
+
+# list(samples: one a group, list(n, s, mean, answers, patterns, em); groups, waves, labels, n,
+# n_left_out, treatment, incomplete, robust, baseline).
+occasion_basis <- function(x, structure, by, across, missing, estimator) {
+  items <- structure_items(structure)
+  check_items_known(items, analysed_items(x))
+  if (is.null(by) && is.null(across)) {
+    by <- x$group
+    if (is.null(by)) stop_input("Which groups, or which waves?", hint = "Name a column in `by`, or in `across`.")
+  }
+  answers <- keyed_answers(x, items)
+  group <- if (is.null(by)) rep("everyone", nrow(answers)) else as.character(occasion_column(x, by, "by"))
+  out <- list(items = items, robust = estimator == "robust", waves = 1L, wave_labels = NULL)
+  if (!is.null(across)) {
+    wide <- side_by_side(x, answers, group, across)
+    answers <- wide$answers
+    group <- wide$group
+    out$waves <- length(wide$waves)
+    out$wave_labels <- wide$waves
+  }
+  known <- !is.na(group)
+  unknown <- sum(!known)
+  answers <- answers[known, , drop = FALSE]
+  group <- group[known]
+  gaps <- anyNA(answers)
+  out$incomplete <- if (is.null(missing)) gaps else missing == "fiml"
+  out$treatment <- if (out$incomplete) "fiml" else "listwise"
+  use <- if (out$incomplete) rowSums(!is.na(answers)) > 0 else stats::complete.cases(answers)
+  out$n_left_out <- unknown + sum(!use)
+  out$without_group <- unknown
+  answers <- answers[use, , drop = FALSE]
+  group <- group[use]
+  labels <- sort(unique(group))
+  if (!is.null(by) && length(labels) < 2) stop_input(paste0("Column ", quoted(by), " names one group only: there is nothing to compare."))
+  check_group_answers(answers, group, labels)
+  out$samples <- lapply(labels, function(label) occasion_sample(answers[group == label, , drop = FALSE], out$incomplete, label))
+  out$groups <- length(labels)
+  out$group_labels <- labels
+  out$labels <- occasion_labels(labels, out$wave_labels, by)
+  out$n <- nrow(answers)
+  out$baseline <- core_occasion_baseline(out$samples, out$incomplete, out$robust)
+  out
+}
+
+occasion_column <- function(x, column, what) {
+  check_string(column, what)
+  if (!column %in% names(x$data)) {
+    stop_input(paste0("The data have no column ", quoted(column), " for `", what, "`."), hint = did_you_mean(column, names(x$data)))
+  }
+  x$data[[column]][x$kept]
+}
+
+# One row a person, waves side by side.
+side_by_side <- function(x, answers, group, across) {
+  if (is.null(x$id)) stop_input("Waves need to know who is who: the survey has no `id`.", hint = "Name the column in `sw_survey(id = )`.")
+  wave <- as.character(occasion_column(x, across, "across"))
+  person <- as.character(x$data[[x$id]][x$kept])
+  waves <- unique(wave[!is.na(wave)])
+  number <- suppressWarnings(as.numeric(waves))
+  waves <- if (anyNA(number)) sort(waves) else waves[order(number)]
+  if (length(waves) < 2) stop_input(paste0("Column ", quoted(across), " holds one wave only: there is nothing to compare."))
+  if (anyDuplicated(paste(person, wave)) > 0) stop_input("Somebody has two rows in the same wave.", faults = utils::head(person[duplicated(paste(person, wave))], 5))
+  people <- unique(person)
+  parts <- lapply(waves, function(w) {
+    at <- match(paste(people, w), paste(person, wave))
+    part <- answers[at, , drop = FALSE]
+    colnames(part) <- paste0(colnames(answers), " (", w, ")")
+    part
+  })
+  list(answers = do.call(cbind, parts), group = group[match(people, person)], waves = waves)
+}
+
+check_group_answers <- function(answers, group, labels) {
+  few <- labels[vapply(labels, function(l) sum(group == l), 0L) <= ncol(answers)]
+  if (length(few) > 0) {
+    stop_input("Some groups are too small: a group needs more cases than there are items.",
+      faults = paste0(few, ": ", vapply(few, function(l) sum(group == l), 0L), " cases for ", ncol(answers), " items"), hint = "Join groups, or leave them out.")
+  }
+  flat <- unlist(lapply(labels, function(l) {
+    own <- answers[group == l, , drop = FALSE]
+    same <- apply(own, 2, function(v) length(unique(v[!is.na(v)])) < 2)
+    if (any(same)) paste0(colnames(own)[same], " does not vary in ", l)
+  }))
+  if (length(flat) > 0) stop_numeric("An item needs to vary in every group.", faults = flat, hint = "Leave out the item, or the group.")
+}
+
+occasion_sample <- function(answers, incomplete, label) {
+  n <- nrow(answers)
+  if (!incomplete) {
+    s <- stats::cov(answers) * (n - 1) / n
+    if (core_definiteness(core_correlation(s)) < 1e-10) {
+      stop_numeric(paste0("The correlations in group ", label, " are not positive definite: too few cases, or an item is a sum of others."))
+    }
+    return(list(n = n, s = s, mean = unname(colMeans(answers)), answers = answers))
+  }
+  em <- core_em(answers)
+  if (em$status != "ok") stop_numeric(paste0("The means and covariances of group ", label, " cannot be found: too few answers to some pair of items."))
+  moments <- list(mean = unname(em$mean), covariance = unname(em$covariance))
+  list(n = n, s = em$covariance, mean = moments$mean, answers = answers, patterns = core_answer_patterns(answers), em = moments)
+}
+
+# What each occasion is called, groups within waves' order: a data frame group, wave, label.
+occasion_labels <- function(groups, waves, by) {
+  place <- expand.grid(wave = if (is.null(waves)) "" else waves, group = groups, stringsAsFactors = FALSE)
+  place$label <- if (is.null(waves)) place$group else if (is.null(by)) paste("wave", place$wave) else paste0(place$group, ", wave ", place$wave)
+  place
+}

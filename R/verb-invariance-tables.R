@@ -1,0 +1,197 @@
+# The tables and notes of invariance.
+
+invariance_tables <- function(fits, plan, basis, limits) {
+  doubtful <- names(fits)[vapply(fits, function(f) isFALSE(f$holds), TRUE)]
+  asked <- if (length(doubtful) > 0) doubtful[1] else names(fits)[length(fits)]
+  out <- list(steps = step_table(fits, basis), culprits = culprit_table(fits, asked, plan, basis))
+  means <- mean_step(fits)
+  if (!is.null(means)) {
+    out$means <- latent_means(fits[[means]], means, plan, basis)
+    out$effects <- effect_table(fits[[means]], plan, basis)
+  }
+  out$parameters <- do.call(rbind, lapply(names(fits), function(step) parameter_table(fits[[step]], step, plan, basis)))
+  out$groups <- tibble::tibble(group = basis$group_labels, n = vapply(basis$samples, `[[`, 0, "n"))
+  Filter(Negate(is.null), out)
+}
+
+step_table <- function(fits, basis) {
+  figure <- function(name) vapply(fits, function(f) as.numeric(c(f$figures[[name]], NA)[1]), 0, USE.NAMES = FALSE)
+  scaled <- basis$robust
+  tibble::tibble(
+    step = names(fits), chi_square = figure(if (scaled) "chi_square_scaled" else "chi_square"), df = figure("df"),
+    p.value = figure(if (scaled) "p_scaled" else "p.value"), cfi = figure("cfi"), rmsea = figure("rmsea"), conf.low = figure("rmsea.low"),
+    conf.high = figure("rmsea.high"), srmr = figure("srmr"), aic = figure("aic"), bic = figure("bic"),
+    difference = vapply(fits, function(f) as.numeric(c(f$test$statistic, NA)[1]), 0, USE.NAMES = FALSE),
+    df_difference = vapply(fits, function(f) if (is.null(f$test)) NA_real_ else f$figures$df - f$before$df, 0, USE.NAMES = FALSE),
+    p_difference = vapply(fits, function(f) as.numeric(c(f$test$p, NA)[1]), 0, USE.NAMES = FALSE),
+    cfi_change = -vapply(fits, `[[`, 0, "fall", USE.NAMES = FALSE), rmsea_change = vapply(fits, `[[`, 0, "rise", USE.NAMES = FALSE),
+    verdict = vapply(fits, step_words, "", USE.NAMES = FALSE)
+  )
+}
+
+step_words <- function(fit) {
+  if (!fit$believed) {
+    return(paste0("not to be used: ", and_list(fit$problems, 2)))
+  }
+  partly <- if (length(fit$released) > 0) " in part" else ""
+  if (is.na(fit$holds)) "the ground for what follows" else if (fit$holds) paste0("holds", partly, if (!fit$within) ": no difference by the test") else paste0("does not hold", partly)
+}
+
+# Score tests of the equalities that a step adds.
+culprit_table <- function(fits, step, plan, basis) {
+  fit <- fits[[step]]
+  if (!fit$believed || length(step_kinds[[step]]) == 0) {
+    return(NULL)
+  }
+  found <- equality_scores(plan, basis, fit, utils::tail(step_kinds[[step]], 1))
+  if (is.null(found)) NULL else tibble::as_tibble(found[order(-found$index), setdiff(names(found), "base")])
+}
+
+# Of each equality of one kind: index, p, expected change, where.
+equality_scores <- function(plan, basis, fit, kind) {
+  cells <- fit$cells
+  later <- (cells$group > 1 | cells$wave > 1) & !is.na(cells$base)
+  shared <- cells$free %in% cells$free[duplicated(cells$free)] & cells$free > 0
+  rows <- which(later & cells$kind == kind & shared)
+  if (length(rows) == 0) {
+    return(NULL)
+  }
+  found <- core_release_scores(cells, fit, basis$samples, length(plan$factors) * basis$waves, rows, basis$incomplete)
+  base <- plan$base[pmin(cells$base[rows], nrow(plan$base)), ]
+  part <- names(core_parts)[base$part + 1L]
+  data.frame(
+    kind = kind, item = ifelse(part == "factor", plan$factors[base$row], plan$items[base$row]),
+    factor = ifelse(part %in% c("loading", "factor"), plan$factors[pmin(base$column, length(plan$factors))], NA),
+    occasion = occasion_of(cells[rows, ], basis), index = found$index, p.value = stats::pchisq(found$index, 1, lower.tail = FALSE),
+    change = found$change, base = cells$base[rows]
+  )
+}
+
+# The equality to lift next: the largest score test that is significant, in a factor that still
+# has half of its items equal. NULL when none is left.
+largest_culprit <- function(plan, basis, fit, kinds, released) {
+  found <- equality_scores(plan, basis, fit, utils::tail(kinds, 1))
+  found <- found[!is.na(found$index) & found$p.value < .01, ]
+  found <- found[order(-found$index), ]
+  home <- vapply(plan$items, function(i) {
+    cell <- plan$base[plan$base$part == core_parts[["loading"]] & plan$base$row == match(i, plan$items), ]
+    cell$column[1]
+  }, 1L)
+  kind_of <- cell_kinds(plan$base)
+  for (i in seq_len(NROW(found))) {
+    own <- home[plan$base$row[found$base[i]]]
+    lifted <- sum(kind_of[released] == found$kind[i] & home[plan$base$row[released]] == own)
+    if (lifted + 1 <= sum(home == own) / 2) return(found$base[i])
+  }
+  NULL
+}
+
+occasion_of <- function(cells, basis) {
+  at <- (cells$group - 1) * basis$waves + cells$wave
+  basis$labels$label[at]
+}
+
+occasion_words <- function(cells, plan, basis) {
+  item <- plan$items[(cells$row - 1) %% length(plan$items) + 1]
+  factor <- plan$factors[(cells$row - 1) %% length(plan$factors) + 1]
+  paste0(cells$kind, " of ", ifelse(startsWith(cells$kind, "factor"), factor, item), " in ", occasion_of(cells, basis))
+}
+
+parameter_table <- function(fit, step, plan, basis) {
+  cells <- fit$cells
+  p <- length(plan$items)
+  m <- length(plan$factors)
+  items <- if (basis$waves == 1) plan$items else as.vector(outer(plan$items, basis$wave_labels, function(i, w) paste0(i, " (", w, ")")))
+  factors <- if (basis$waves == 1) plan$factors else as.vector(outer(plan$factors, basis$wave_labels, function(i, w) paste0(i, " (", w, ")")))
+  standard <- core_standardised(cells, fit$theta, p * basis$waves, m * basis$waves)$value
+  free <- cells$free > 0
+  error <- rep(NA_real_, nrow(cells))
+  if (!is.null(fit$covariance)) error[free] <- sqrt(pmax(diag(fit$covariance), 0))[cells$free[free]]
+  value <- core_cell_values(cells, fit$theta)
+  of_items <- cells$kind %in% c("residual variance", "residual covariance", "intercept")
+  tibble::tibble(
+    step = step, group = basis$group_labels[cells$group], wave = if (basis$waves > 1) basis$wave_labels[cells$wave],
+    kind = cells$kind, first = ifelse(cells$kind == "mean", factors[cells$row], ifelse(of_items, items[ifelse(cells$kind == "intercept", cells$row,
+      cells$column)], factors[cells$column])),
+    second = ifelse(of_items | cells$kind == "loading", items[cells$row], factors[cells$row]),
+    estimate = value, std.error = error, conf.low = value - stats::qnorm(.975) * error, conf.high = value + stats::qnorm(.975) * error,
+    standardised = standard, free = free
+  )
+}
+
+# The last step with equal intercepts that holds, perhaps in part.
+mean_step <- function(fits) {
+  good <- names(fits)[vapply(fits, function(f) f$believed && isTRUE(f$holds), TRUE)]
+  good <- setdiff(intersect(good, c("scalar", "strict", "variances", "covariances")), character())
+  if (length(good) == 0) NULL else good[length(good)]
+}
+
+latent_means <- function(fit, step, plan, basis) {
+  cells <- fit$cells
+  value <- core_cell_values(cells, fit$theta)
+  m <- length(plan$factors)
+  of <- function(kind, occasion, k) which(cells$kind == kind & !is.na(cells$base) & cells$row == k + (occasion$w - 1) * m & cells$group == occasion$g &
+    (cells$row == cells$column | kind == "mean"))
+  sizes <- vapply(basis$samples, `[[`, 0, "n")
+  place <- expand.grid(k = seq_len(m), w = seq_len(basis$waves), g = seq_len(basis$groups))
+  place <- place[!(place$g == 1 & place$w == 1), ]
+  rows <- lapply(seq_len(nrow(place)), function(i) {
+    at <- place[i, ]
+    cell <- of("mean", at, at$k)
+    mean <- value[cell]
+    error <- if (cells$free[cell] > 0) sqrt(fit$covariance[cells$free[cell], cells$free[cell]]) else NA_real_
+    variance <- value[of("factor variance", at, at$k)]
+    pooled <- sqrt((sizes[1] + sizes[at$g] * variance) / (sizes[1] + sizes[at$g]))
+    tibble::tibble(
+      factor = plan$factors[at$k], occasion = occasion_of(data.frame(group = at$g, wave = at$w), basis), against = basis$labels$label[1], mean = mean,
+      std.error = error, statistic = mean / error, p.value = 2 * stats::pnorm(-abs(mean / error)), variance = variance, effect = mean / pooled,
+      conf.low = (mean - stats::qnorm(.975) * error) / pooled, conf.high = (mean + stats::qnorm(.975) * error) / pooled, step = step
+    )
+  })
+  do.call(rbind, rows)
+}
+
+# What released items do, in answer units.
+effect_table <- function(fit, plan, basis) {
+  cells <- fit$cells
+  value <- core_cell_values(cells, fit$theta)
+  items <- unique(plan$base$row[fit$released[plan$base$part[fit$released] %in% core_parts[c("loading", "intercept")]]])
+  if (length(items) == 0) {
+    return(NULL)
+  }
+  m <- length(plan$factors)
+  p <- length(plan$items)
+  place <- expand.grid(i = items, w = seq_len(basis$waves), g = seq_len(basis$groups))
+  place <- place[!(place$g == 1 & place$w == 1), ]
+  one <- function(kind, g, w, i) value[cells$kind == kind & cells$group == g & cells$wave == w & !is.na(cells$base) & cells$row == i + (w - 1) * p]
+  do.call(rbind, lapply(seq_len(nrow(place)), function(r) {
+    at <- place[r, ]
+    k <- plan$base$column[plan$base$part == core_parts[["loading"]] & plan$base$row == at$i][1]
+    own <- function(kind) value[cells$kind == kind & cells$group == at$g & cells$wave == at$w & !is.na(cells$base) & cells$row == k + (at$w - 1) * m &
+      (kind == "mean" | cells$column == k + (at$w - 1) * m)]
+    here <- function(kind) one(kind, at$g, at$w, at$i)[1] - one(kind, 1, 1, at$i)[1]
+    spread <- c(basis$samples[[1]]$s[at$i, at$i], diag(basis$samples[[at$g]]$s)[at$i + (at$w - 1) * p])
+    sizes <- c(basis$samples[[1]]$n, basis$samples[[at$g]]$n)
+    found <- core_item_difference(here("intercept"), here("loading"), own("mean"), own("factor variance"), sqrt(sum(sizes * spread) / sum(sizes)))
+    on_scale <- sum(plan$base$part == core_parts[["loading"]] & plan$base$column == k)
+    tibble::tibble(
+      item = plan$items[at$i], factor = plan$factors[k], occasion = occasion_of(data.frame(group = at$g, wave = at$w), basis),
+      difference = found$signed, effect = found$size, on_mean = found$signed / on_scale
+    )
+  }))
+}
+
+invariance_notes <- function(fits, basis, tables) {
+  bad <- Filter(function(f) !f$believed, fits)
+  freed <- unlist(lapply(fits, `[[`, "freed"))
+  small <- basis$group_labels[vapply(basis$samples, `[[`, 0, "n") < 100]
+  sizes <- vapply(basis$samples, `[[`, 0, "n")
+  c(
+    vapply(names(bad), function(step) paste0("Do not use the ", step, " step: ", and_list(bad[[step]]$problems, 3), "."), ""),
+    if (length(freed) > 0) paste0("Equalities were freed by looking (the largest score test first): report them as found here, and see whether they come back elsewhere."),
+    if (basis$without_group > 0) paste0(count_of(basis$without_group, "case has", "cases have"), " no group and stayed out."),
+    if (length(small) > 0) paste0("Fewer than 100 cases in ", and_list(small), ": the steps can hardly fail there."),
+    if (max(sizes) > 3 * min(sizes)) "The groups are of very unequal size: the larger one decides, and differences are seen less.",
+    if (is.null(tables$means)) "Means are not compared: no step with equal intercepts holds."
+  )
+}

@@ -1,0 +1,209 @@
+#' Is it the same scale for everyone?
+#'
+#' Fits one structure to several groups, to several waves, or to both, first freely and then
+#' with more and more of it equal: `configural` (same pattern), `metric` (equal loadings),
+#' `scalar` (equal intercepts, too: means may be compared), `strict` (equal residual
+#' variances), and if asked `variances`, `covariances` and `means` of the factors.
+#'
+#' A step holds when CFI falls and RMSEA rises by no more than the limits allow against the
+#' last step that held (Cheung & Rensvold, 2002; Chen, 2007), or when the test of the
+#' difference sees none (p at least .05), since with few items both indices move by chance. RMSEA has the factor root of the number of groups (Steiger, 1998). The
+#' first occasion has factor variances 1 and means 0.
+#'
+#' @param x A survey.
+#' @param structure A [sw_structure()] without higher factors; by default the codebook's
+#'   subscales.
+#' @param by Column of groups; none for waves alone.
+#' @param across Column of waves, in data with a row per person and wave; the survey's `id`
+#'   joins the rows. Residuals of the same item covary over waves.
+#' @param steps The steps, in order.
+#' @param estimator `"ml"` or `"robust"`, as in [sw_confirm()].
+#' @param missing As in [sw_confirm()]; people who miss a wave stay in with `"fiml"`.
+#' @param release Items whose equality is lifted: a list such as `list(intercept = "soil5",
+#'   loading = "kin2")`, with `residual` for residual variances; or `"auto"`: while a step
+#'   does not hold, the equality with the largest score test goes, up to half of a factor's
+#'   items. What was freed by looking is reported as such.
+#' @param twins Do residuals of the same item covary over waves?
+#' @param limits Bounds that judge, from [sw_limits()].
+#' @return A `sw_invariance` with the tables
+#'   * `steps`: chi-square, df, p, CFI, RMSEA with its 90\\% interval, SRMR, AIC, BIC, the
+#'     changes, the (scaled) difference test, a verdict in words;
+#'   * `culprits`: of the first step that does not hold (or else the last), each equality's
+#'     score test and the expected change of the parameter, largest first;
+#'   * `means`: latent means of each occasion against the first, with variance, standardised
+#'     difference and interval, from the last step that holds with equal intercepts;
+#'   * `effects`: what unequal items do: difference of the expected answer, its standardised
+#'     size (Nye & Drasgow, 2011), and what it does to the subscale's mean;
+#'   * `parameters`: every parameter by step, group and wave; `groups`: cases of each.
+#' @section Errors: `scalewort_error_input` for one group, groups without cases, waves
+#'   without `id`; `scalewort_error_numeric` for an item that does not vary in a group;
+#'   `scalewort_error_structure` for higher factors or unknown items.
+#' @examples
+#' survey <- sw_demo("plotholders")
+#' sw_invariance(survey, sw_drop(sw_structure(survey), items = "calm6"), by = "district", missing = "listwise")
+#' @export
+sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps = c("configural", "metric", "scalar", "strict"), estimator = "ml",
+                          missing = NULL, release = NULL, twins = TRUE, limits = sw_limits()) {
+  check_survey(x)
+  check_limits(limits)
+  check_flag(twins, "twins")
+  check_choice(estimator, c("ml", "robust"), "estimator")
+  if (!is.null(missing)) check_choice(missing, c("listwise", "fiml"), "missing")
+  steps <- check_steps(steps)
+  structure <- confirm_structure(x, structure)
+  if (length(structure$higher) > 0 || !is.null(structure$means)) {
+    stop_structure("Invariance is examined for structures without higher factors and without statements on means.")
+  }
+  basis <- occasion_basis(x, structure, by, across, missing, estimator)
+  plan <- occasion_plan(structure, basis, release, twins)
+  fits <- invariance_fits(plan, basis, steps, limits, identical(release, "auto"))
+  tables <- invariance_tables(fits, plan, basis, limits)
+  new_result("sw_invariance", "Measurement invariance",
+    tables = tables, notes = invariance_notes(fits, basis, tables), n = basis$n, n_left_out = basis$n_left_out, missing = basis$treatment,
+    status = if (all(vapply(fits, `[[`, TRUE, "believed"))) "ok" else "improper",
+    options = list(
+      by = by, across = across, estimator = estimator, missing = basis$treatment, occasions = nrow(basis$labels), steps = names(fits),
+      release = if (identical(release, "auto")) "auto" else if (!is.null(release)) "given"
+    ),
+    parts = list(fits = fits, structure = structure, labels = basis$labels), limits = limits
+  )
+}
+
+step_kinds <- list(
+  configural = character(), metric = "loading", scalar = c("loading", "intercept"), strict = c("loading", "intercept", "residual variance"),
+  variances = c("loading", "intercept", "residual variance", "factor variance"),
+  covariances = c("loading", "intercept", "residual variance", "factor variance", "factor covariance"),
+  means = c("loading", "intercept", "residual variance", "factor variance", "factor covariance", "mean")
+)
+
+check_steps <- function(steps) {
+  unknown <- setdiff(steps, names(step_kinds))
+  if (length(unknown) > 0 || length(steps) == 0) {
+    stop_input("Unknown steps of invariance.", faults = paste0(quoted(unknown), vapply(unknown, did_you_mean, "", known = names(step_kinds))),
+      hint = paste0("Steps are ", and_list(names(step_kinds)), "."))
+  }
+  intersect(names(step_kinds), union("configural", steps))
+}
+
+# The cells of all occasions before anything is equal, and which are released.
+occasion_plan <- function(structure, basis, release, twins) {
+  items <- basis$items
+  factors <- names(structure$factors)
+  base <- core_free_intercepts(structure_cells(structure, items, "variance", rep(1, length(items))), length(items))
+  base <- base[c("part", "row", "column", "free", "value")]
+  cells <- core_occasion_cells(base, basis$groups, basis$waves, length(items), length(factors), twins)
+  list(cells = cells, base = base, items = items, factors = factors, released = released_cells(release, base, items, structure))
+}
+
+released_cells <- function(release, base, items, structure) {
+  if (is.null(release) || identical(release, "auto")) {
+    return(integer())
+  }
+  kinds <- c(loading = "loading", intercept = "intercept", residual = "residual variance")
+  if (!is.list(release) || is.null(names(release)) || !all(names(release) %in% names(kinds))) {
+    stop_input("`release` is \"auto\", or a list such as list(intercept = \"soil5\", loading = \"kin2\").")
+  }
+  check_in_structure(unlist(release), items, "item")
+  unlist(lapply(names(release), function(name) which(cell_kinds(base) == kinds[[name]] & base$row %in% match(release[[name]], items))))
+}
+
+# One fit a step; with `auto` more equalities go until a step holds.
+invariance_fits <- function(plan, basis, steps, limits, auto) {
+  fits <- list()
+  released <- plan$released
+  start <- occasion_start(plan, basis)
+  for (step in steps) {
+    kinds <- step_kinds[[step]]
+    held <- last_that_holds(fits)
+    fit <- fit_step(plan, basis, kinds, released, start, held, limits)
+    freed <- integer()
+    while (auto && fit$believed && identical(fit$holds, FALSE) && step %in% c("metric", "scalar", "strict")) {
+      candidate <- largest_culprit(plan, basis, fit, kinds, released)
+      if (is.null(candidate)) break
+      released <- c(released, candidate)
+      freed <- c(freed, candidate)
+      fit <- fit_step(plan, basis, kinds, released, start, held, limits)
+    }
+    fit$freed <- freed
+    fit$released <- intersect(released, which(cell_kinds(plan$base) %in% kinds))
+    fits[[step]] <- fit
+  }
+  fits
+}
+
+last_that_holds <- function(fits) {
+  good <- names(fits)[vapply(fits, function(f) f$believed && !isFALSE(f$holds), TRUE)]
+  if (length(good) == 0) NULL else fits[[good[length(good)]]]
+}
+
+fit_step <- function(plan, basis, kinds, released, start, before, limits) {
+  cells <- core_equal_cells(plan$cells, kinds, released)
+  factors <- length(plan$factors) * basis$waves
+  fit <- core_fit_occasions(cells, basis$samples, factors, start, basis$incomplete)
+  fit$cells <- cells
+  p <- ncol(basis$samples[[1]]$s)
+  df <- basis$groups * p * (p + 3) / 2 - length(fit$theta)
+  covariance <- core_estimate_covariance(fit$expected_hessian, basis$n, fit$held)
+  robust <- if (basis$robust && fit$status == "ok" && !is.null(covariance)) {
+    core_robust_occasions(cells, fit, basis$samples, factors, df, basis$incomplete)
+  }
+  fit$covariance <- if (is.null(robust)) covariance else robust$covariance
+  fit$problems <- occasion_problems(fit, cells, plan, basis)
+  fit$believed <- fit$status == "ok" && length(fit$problems) == 0 && !is.null(fit$covariance)
+  fit$figures <- occasion_figures(fit, df, basis, robust$scale)
+  fit$test <- if (!is.null(before) && fit$believed) chi_square_difference(list(figures = fit$figures), list(figures = before$figures))
+  fit$fall <- if (!is.null(before)) before$figures$cfi - fit$figures$cfi else NA_real_
+  fit$rise <- if (!is.null(before)) fit$figures$rmsea - before$figures$rmsea else NA_real_
+  fit$before <- before$figures
+  fit$within <- is.null(before) || !fit$believed || (meets(fit$fall, limits, "cfi_change") && meets(fit$rise, limits, "rmsea_change"))
+  fit$holds <- if (is.null(before) || !fit$believed) NA else fit$within || isTRUE(fit$test$p >= .05)
+  fit
+}
+
+occasion_figures <- function(fit, df, basis, scale) {
+  n <- basis$n
+  share <- vapply(basis$samples, `[[`, 0, "n") / n
+  srmr <- sqrt(sum(share * mapply(function(one, implied) core_srmr(one$s, implied)^2, basis$samples, fit$implied)))
+  chi_square <- max(n * fit$discrepancy, 0)
+  tail <- function(q) if (df > 0) stats::pchisq(q, df, lower.tail = FALSE) else NA_real_
+  baseline <- basis$baseline
+  rmsea <- if (is.null(scale)) stats::setNames(core_rmsea(chi_square, df, n / basis$groups), c("rmsea", "rmsea.low", "rmsea.high", "p_close"))
+  out <- list(
+    chi_square = chi_square, df = df, p.value = tail(chi_square), cfi = core_cfi(chi_square, df, baseline), rmsea = rmsea$rmsea,
+    rmsea.low = rmsea$rmsea.low, rmsea.high = rmsea$rmsea.high, srmr = srmr, aic = -2 * fit$log_likelihood + 2 * length(fit$theta),
+    bic = -2 * fit$log_likelihood + log(n) * length(fit$theta)
+  )
+  if (is.null(scale)) {
+    return(out)
+  }
+  allowed <- core_robust_indices(chi_square, df, scale, baseline, baseline$scale, n / basis$groups)
+  out[c("cfi", "rmsea", "rmsea.low", "rmsea.high")] <- allowed[c("cfi", "rmsea", "low", "high")]
+  c(out, list(scale = scale, chi_square_scaled = chi_square / scale, p_scaled = tail(chi_square / scale)))
+}
+
+occasion_problems <- function(fit, cells, plan, basis) {
+  if (fit$status != "ok") {
+    return(status_words(fit$status))
+  }
+  value <- core_cell_values(cells, fit$theta)
+  low <- which(cells$kind %in% c("residual variance", "factor variance") & value < 0)
+  if (length(low) == 0) character() else paste("negative", unique(occasion_words(cells[low, ], plan, basis)))
+}
+
+# Values of all cells to start from: each group's free moments, every wave alike.
+occasion_start <- function(plan, basis) {
+  cells <- plan$cells
+  value <- cells$value
+  p <- length(plan$items)
+  for (g in seq_len(basis$groups)) {
+    for (w in seq_len(basis$waves)) {
+      rows <- (w - 1) * p + seq_len(p)
+      mine <- which(cells$group == g & cells$wave == w & !is.na(cells$base) & cells$base <= nrow(plan$base))
+      start <- core_structure_start(plan$base, basis$samples[[g]]$s[rows, rows], length(plan$factors), basis$samples[[g]]$mean[rows])
+      value[mine] <- core_cell_values(plan$base, start)[cells$base[mine]]
+    }
+  }
+  later <- cells$kind == "factor variance" & cells$free == 0
+  value[later] <- 1
+  value
+}

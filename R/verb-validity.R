@@ -1,0 +1,301 @@
+#' Convergent and discriminant validity
+#'
+#' Do the items of a factor belong together, and can the factors be told apart? One table as
+#' papers print it, and one that says of each failure what is usually done about it.
+#'
+#' @param x A result of [sw_confirm()], or a survey.
+#' @param structure For a survey: a [sw_structure()]; by default the codebook's subscales.
+#' @param replicates Resamples behind the intervals of the heterotrait-monotrait ratio; 0 for
+#'   none. They need complete answers.
+#' @param geometric Geometric means in that ratio?
+#' @param level Level of its intervals.
+#' @param outside Columns of the data with which the scores of the factors are correlated
+#'   (criterion validity), as a named vector of expected signs: `c(age = "+", hours = "-")`.
+#' @param corrected Correct those correlations for the unreliability of the scale score?
+#' @param seed Seed of the resamples.
+#' @param limits Bounds that judge, from [sw_limits()].
+#' @return A `sw_validity` with the tables
+#'   * `factors`: items, alpha, composite reliability, maximal reliability (Hancock &
+#'     Mueller, 2001), AVE (Fornell & Larcker, 1981), largest and mean squared correlation with
+#'     other factors (`msv`, `asv`), verdicts;
+#'   * `matrix`: correlations of factors, the root of AVE on the diagonal;
+#'   * `pairs`: for each two factors the correlation with its interval, HTMT with its bootstrap
+#'     interval (Henseler, Ringle & Sarstedt, 2015), whether each root of AVE
+#'     exceeds the correlation, and the test that the two are one (all their items under one
+#'     factor);
+#'   * `failures`: what misses a bound, and the usual remedies;
+#'   * `items`: standardised loading, its reading in the light of AVE, AVE and composite
+#'     reliability without the item, variance inflation, and the item's correlation with every
+#'     subscale's score (its own without it);
+#'   * `higher`, for second-order structures; `outside`, if asked.
+#' @section Errors: `scalewort_error_input` for other things than confirmations or surveys,
+#'   or a confirmation that may not be believed.
+#' @examples
+#' survey <- sw_demo("plotholders")
+#' sw_validity(survey, replicates = 200)
+#' @export
+sw_validity <- function(x, structure = NULL, replicates = 1000, geometric = FALSE, level = .95, outside = NULL, corrected = FALSE, seed = 1,
+                        limits = sw_limits()) {
+  check_class(x, c("sw_confirmation", "sw_survey"), "x", "`sw_confirm()` or `sw_survey()`")
+  check_number(replicates, "replicates", 0, 1e5, whole = TRUE)
+  check_number(level, "level", .5, .999)
+  check_flag(geometric, "geometric")
+  check_flag(corrected, "corrected")
+  check_seed(seed)
+  check_limits(limits)
+  if (inherits(x, "sw_survey")) x <- sw_confirm(x, structure, limits = limits)
+  if (x$about$status != "ok") stop_input("This confirmation may not be believed: there is no validity to judge by it.", faults = x$notes[1])
+  measures <- validity_measures(x, geometric)
+  factors <- validity_factors(x, measures, limits)
+  pairs <- validity_pairs(x, measures, replicates, geometric, level, seed, limits)
+  items <- validity_items(x, measures, limits)
+  tables <- list(
+    factors = factors, matrix = larcker_matrix(measures), pairs = pairs, failures = validity_failures(factors, pairs, items, limits), items = items
+  )
+  tables$higher <- higher_validity(x, limits)
+  if (!is.null(outside)) tables$outside <- outside_correlations(x, measures, outside, corrected)
+  new_result("sw_validity", "Validity of the measurement",
+    tables = Filter(Negate(is.null), tables), notes = validity_notes(x, pairs, replicates), n = x$about$n, n_left_out = x$about$n_left_out,
+    missing = x$about$missing, options = list(replicates = replicates, level = level, geometric = geometric, seed = seed), limits = limits
+  )
+}
+
+# list(r: correlations of items; blocks; loadings: list by factor; phi: of factors;
+# reliability: rows of the confirmation's table).
+validity_measures <- function(x, geometric) {
+  structure <- x$parts$structure
+  items <- rownames(x$parts$observed)
+  r <- stats::cov2cor(x$parts$observed)
+  rows <- x$tables$loadings
+  loadings <- lapply(names(structure$factors), function(f) {
+    own <- rows[rows$factor == f & rows$item %in% items, ]
+    stats::setNames(own$standardised, own$item)
+  })
+  names(loadings) <- names(structure$factors)
+  # An item of several factors stands with the one it loads on most.
+  home <- vapply(items, function(i) {
+    size <- vapply(loadings, function(l) if (i %in% names(l)) abs(l[[i]]) else 0, 0)
+    names(loadings)[which.max(size)]
+  }, "")
+  spread <- core_factor_covariance(x$parts$matrices)
+  phi <- stats::cov2cor(spread)[seq_along(loadings), seq_along(loadings), drop = FALSE]
+  dimnames(phi) <- list(names(loadings), names(loadings))
+  blocks <- lapply(names(loadings), function(f) which(home == f))
+  names(blocks) <- names(loadings)
+  list(r = r, blocks = Filter(length, blocks), loadings = loadings, phi = phi, home = home, htmt = core_htmt(r, Filter(length, blocks), geometric))
+}
+
+validity_factors <- function(x, m, limits) {
+  reliability <- x$tables$reliability
+  squared <- m$phi^2
+  diag(squared) <- NA
+  several <- ncol(squared) > 1
+  s <- x$parts$observed
+  verdict <- function(value, figure) judge(value, limits, figure)
+  msv <- if (several) apply(squared, 1, max, na.rm = TRUE) else NA_real_
+  tibble::tibble(
+    factor = reliability$factor, items = reliability$items,
+    alpha = vapply(m$loadings, function(l) if (length(l) > 1) core_alpha(s[names(l), names(l)]) else NA_real_, 0, USE.NAMES = FALSE),
+    composite_reliability = reliability$composite_reliability,
+    maximal_reliability = vapply(m$loadings, core_maximal_reliability, 0, USE.NAMES = FALSE), ave = reliability$ave,
+    msv = unname(msv), asv = unname(if (several) rowMeans(squared, na.rm = TRUE) else NA_real_),
+    verdict_reliability = verdict(reliability$composite_reliability, "composite_reliability"), verdict_ave = verdict(reliability$ave, "ave"),
+    told_apart = ifelse(is.na(msv), NA_character_, unname(ifelse(reliability$ave > msv, "yes", "no: shares more with another factor than with its items")))
+  )
+}
+
+larcker_matrix <- function(m) {
+  out <- m$phi
+  diag(out) <- sqrt(vapply(m$loadings, function(l) mean(l^2), 0))
+  out[upper.tri(out)] <- NA
+  matrix_table(out, "factor")
+}
+
+validity_pairs <- function(x, m, replicates, geometric, level, seed, limits) {
+  if (length(m$loadings) < 2) {
+    return(tibble::tibble(factor = character(), with = character(), correlation = numeric(), htmt = numeric()))
+  }
+  at <- which(lower.tri(m$phi), arr.ind = TRUE)
+  first <- colnames(m$phi)[at[, 2]]
+  second <- rownames(m$phi)[at[, 1]]
+  links <- x$tables$factor_correlations
+  link <- match(paste(first, second), paste(links$factor, links$with))
+  root <- sqrt(vapply(m$loadings, function(l) mean(l^2), 0))
+  ratio <- mapply(function(a, b) if (all(c(a, b) %in% names(m$blocks))) m$htmt[a, b] else NA_real_, first, second, USE.NAMES = FALSE)
+  bounds <- htmt_bounds(x, m, first, second, replicates, geometric, level, seed)
+  tests <- lapply(seq_along(first), function(i) one_factor_test(x, first[i], second[i]))
+  r <- m$phi[at]
+  tibble::tibble(
+    factor = first, with = second, correlation = r, conf.low = links$conf.low[link], conf.high = links$conf.high[link], htmt = ratio,
+    htmt_low = bounds$low, htmt_high = bounds$high, verdict = ifelse(is.na(ratio), NA_character_, judge(ratio, limits, "htmt")),
+    root_above = unname(ifelse(pmin(root[first], root[second]) > abs(r), "yes", "no")), statistic = vapply(tests, `[[`, 0, "statistic"),
+    df = vapply(tests, `[[`, 0, "df"), p.value = vapply(tests, `[[`, 0, "p")
+  )
+}
+
+# Bootstrap intervals from the complete cases.
+htmt_bounds <- function(x, m, first, second, replicates, geometric, level, seed) {
+  none <- list(low = rep(NA_real_, length(first)), high = rep(NA_real_, length(first)))
+  if (replicates < 20 || is.null(x$parts$source) || startsWith(x$about$options$estimator, "ordinal")) {
+    return(none)
+  }
+  answers <- keyed_answers(x$parts$source, colnames(m$r))
+  answers <- answers[stats::complete.cases(answers), , drop = FALSE]
+  if (nrow(answers) < 20) {
+    return(none)
+  }
+  known <- all(c(first, second) %in% names(m$blocks))
+  if (!known) {
+    return(none)
+  }
+  values <- core_resample_htmt(answers, m$blocks, replicates, seed, geometric)
+  at <- cbind(match(second, names(m$blocks)), match(first, names(m$blocks)))
+  of <- (at[, 2] - 1) * length(m$blocks) + at[, 1]
+  ends <- vapply(of, function(k) core_percentile_interval(values[, k], level), numeric(2))
+  list(low = ends[1, ], high = ends[2, ])
+}
+
+# Are two factors one? Their items under one factor (a correlation of 1, and the same
+# correlations with all others) against two.
+one_factor_test <- function(x, first, second) {
+  nothing <- list(statistic = NA_real_, df = NA_real_, p = NA_real_)
+  structure <- x$parts$structure
+  stated <- list(structure$higher, structure$unlinked, structure$fixed, structure$equal, structure$bounds)
+  if (any(lengths(stated) > 0) || !is.null(structure$means)) {
+    return(nothing)
+  }
+  joined <- structure
+  joined$factors[[first]] <- union(structure$factors[[first]], structure$factors[[second]])
+  joined$factors[[second]] <- NULL
+  options <- x$about$options
+  source <- if (is.null(x$parts$source)) sample_moments(x, joined) else x$parts$source
+  one <- tryCatch(
+    sw_confirm(source, joined, options$estimator, if (is.null(x$parts$source)) NULL else options$missing, weights = options$weights,
+      cluster = options$cluster, limits = x$limits),
+    scalewort_error = function(e) NULL
+  )
+  if (is.null(one) || one$about$status != "ok") {
+    return(nothing)
+  }
+  test <- chi_square_difference(one$parts, x$parts)
+  list(statistic = test$statistic, df = one$parts$figures$df - x$parts$figures$df, p = test$p)
+}
+
+validity_items <- function(x, m, limits) {
+  scores <- vapply(m$blocks, function(b) rowSums(m$r[, b, drop = FALSE]), numeric(ncol(m$r)))
+  sd_of <- vapply(m$blocks, function(b) sqrt(sum(m$r[b, b])), 0)
+  out <- do.call(rbind, lapply(names(m$loadings), function(f) {
+    l <- m$loadings[[f]]
+    whole <- core_loading_reliability(l)
+    items <- names(l)
+    without <- vapply(seq_along(l), function(i) if (length(l) > 2) core_loading_reliability(l[-i]) else c(NA_real_, NA_real_), numeric(2))
+    block <- m$blocks[[f]]
+    tibble::tibble(
+      factor = f, item = items, loading = unname(l), reading = loading_readings(l, whole["ave"], without, limits),
+      ave_without = without[2, ], reliability_without = without[1, ],
+      vif = core_inflation(m$r[items, items, drop = FALSE])
+    )
+  }))
+  cross <- vapply(names(m$blocks), function(f) {
+    vapply(out$item, function(i) {
+      own <- match(i, colnames(m$r))
+      block <- m$blocks[[f]]
+      left <- setdiff(block, own)
+      if (length(left) == 0) NA_real_ else sum(m$r[own, left]) / sqrt(sum(m$r[left, left]))
+    }, 0)
+  }, numeric(nrow(out)))
+  tibble::as_tibble(cbind(out, stats::setNames(as.data.frame(cross), paste0("with_", names(m$blocks)))))
+}
+
+# Keep at .708; between .40 and .708 keep while AVE is reached, and drop only where that helps.
+loading_readings <- function(loading, ave, without, limits) {
+  rule <- limit(limits, "standard_loading")
+  bound <- limit(limits, "ave")$bound
+  helps <- without[2, ] >= bound & ave < bound
+  ifelse(abs(loading) >= rule$better, "keep", ifelse(abs(loading) < rule$bound, "weak: a candidate to drop, if its content allows",
+    ifelse(ave >= bound, "keep: AVE is reached with it", ifelse(helps %in% TRUE, "AVE is reached without it", "keep: dropping it alone does not reach AVE"))))
+}
+
+validity_failures <- function(factors, pairs, items, limits) {
+  row <- function(where, what, advice) tibble::tibble(where = where, what = what, advice = advice)
+  low <- function(verdict) which(startsWith(verdict, "below"))
+  mixed <- which(startsWith(pairs$verdict, "above"))
+  out <- c(
+    lapply(low(factors$verdict_reliability), function(i) row(factors$factor[i], paste0("composite reliability ", bound_words(factors$composite_reliability[i])),
+      "add items of the kind; mind the error left in scores")),
+    lapply(low(factors$verdict_ave), function(i) row(factors$factor[i], paste0("AVE ", bound_words(factors$ave[i])),
+      paste0("weakest: ", weakest_item(items, factors$factor[i]), if (factors$composite_reliability[i] > .60) "; may stand, reliability is above .60" else
+        "; reword or drop weak items"))),
+    lapply(which(startsWith(factors$told_apart, "no")), function(i) row(factors$factor[i], "shares more with another factor than with its items",
+      "join the two, move a shared item, or put a factor above")),
+    lapply(mixed, function(i) row(paste(pairs$factor[i], "and", pairs$with[i]), paste0("HTMT ", bound_words(pairs$htmt[i])),
+      "look for items that speak of both; try one factor"))
+  )
+  if (length(out) == 0) {
+    return(tibble::tibble(where = character(), what = character(), advice = character()))
+  }
+  do.call(rbind, out)
+}
+
+bound_words <- function(value) sub("^(-?)0\\.", "\\1.", formatC(value, format = "f", digits = 3))
+
+weakest_item <- function(items, factor) {
+  own <- items[items$factor == factor, ]
+  own$item[which.min(abs(own$loading))]
+}
+
+# Second-order factors from the loadings of the factors below them; HTMT of dimensions is read
+# with the wider bound.
+higher_validity <- function(x, limits) {
+  higher <- x$parts$structure$higher
+  if (length(higher) == 0) {
+    return(NULL)
+  }
+  rows <- x$tables$loadings
+  do.call(rbind, lapply(names(higher), function(f) {
+    l <- rows$standardised[rows$factor == f & rows$item %in% higher[[f]]]
+    found <- core_loading_reliability(l)
+    tibble::tibble(
+      factor = f, dimensions = length(l), composite_reliability = found[["reliability"]], ave = found[["ave"]],
+      verdict_reliability = judge(found[["reliability"]], limits, "composite_reliability"), verdict_ave = judge(found[["ave"]], limits, "ave")
+    )
+  }))
+}
+
+outside_correlations <- function(x, m, outside, corrected) {
+  survey <- x$parts$source
+  if (is.null(survey)) stop_input("`outside` needs a confirmation made from a survey.")
+  if (!is.character(outside) || is.null(names(outside)) || !all(outside %in% c("+", "-", "0"))) {
+    stop_input("`outside` is a named vector of expected signs, such as c(age = \"+\", hours = \"-\").", hint = "Signs are \"+\", \"-\" or \"0\".")
+  }
+  check_names_known(names(outside), names(survey$data), "outside", "column")
+  answers <- keyed_answers(survey, colnames(m$r))
+  reliability <- stats::setNames(x$tables$reliability$composite_reliability, x$tables$reliability$factor)
+  place <- expand.grid(factor = names(m$blocks), variable = names(outside), stringsAsFactors = FALSE)
+  do.call(rbind, lapply(seq_len(nrow(place)), function(i) {
+    score <- rowMeans(answers[, m$blocks[[place$factor[i]]], drop = FALSE])
+    other <- suppressWarnings(as.numeric(survey$data[[place$variable[i]]][survey$kept]))
+    use <- is.finite(score) & is.finite(other)
+    if (sum(use) < 4 || stats::sd(other[use]) == 0) stop_input(paste0("Column ", quoted(place$variable[i]), " holds no numbers to correlate with."))
+    r <- stats::cor(score[use], other[use])
+    width <- stats::qnorm(.975) / sqrt(sum(use) - 3)
+    shrink <- if (corrected) sqrt(reliability[[place$factor[i]]]) else 1
+    expected <- outside[[place$variable[i]]]
+    ends <- tanh(atanh(r) + c(-1, 1) * width)
+    agrees <- if (expected == "0") ends[1] <= 0 && ends[2] >= 0 else if (expected == "+") ends[1] > 0 else ends[2] < 0
+    tibble::tibble(
+      factor = place$factor[i], variable = place$variable[i], expected = expected, n = sum(use), correlation = r / shrink, conf.low = ends[1] / shrink,
+      conf.high = ends[2] / shrink, agrees = if (agrees) "yes" else if (expected != "0" && sign(r) == (if (expected == "+") 1 else -1)) "unclear" else "no"
+    )
+  }))
+}
+
+validity_notes <- function(x, pairs, replicates) {
+  c(
+    if (any(x$tables$reliability$ave < limit(x$limits, "ave")$bound))
+      "AVE is a strict judge: with composite reliability above .60 a factor below .50 may still be taken to converge (Fornell & Larcker, 1981).",
+    grep("explored to find this structure", x$notes, value = TRUE),
+    if (nrow(pairs) > 0 && replicates >= 20 && all(is.na(pairs$htmt_low))) "Intervals of HTMT need a survey with complete cases; there are none here.",
+    if (any(is.na(pairs$p.value) & !is.na(pairs$correlation))) "The test that two factors are one could not be made for every pair."
+  )
+}

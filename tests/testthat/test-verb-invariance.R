@@ -1,0 +1,174 @@
+items <- paste0("i", 1:6)
+two <- sw_structure(one = paste0("i", 1:3), two = paste0("i", 4:6))
+book <- data.frame(item = items, scale = rep(c("one", "two"), each = 3), lowest = -99, highest = 99)
+answers_of <- function(n, seed, shift = numeric(6), mean = c(0, 0), scale = c(1, 1)) {
+  x <- simulate_answers(n, sweep(two_factor_loadings, 2, scale, "*"), two_factor_r, seed = seed)
+  x <- sweep(x, 2, shift + as.vector(two_factor_loadings %*% mean), "+")
+  `colnames<-`(x, items)
+}
+both <- function(a, b, book_ = book) {
+  frame <- as.data.frame(rbind(a, b))
+  frame$place <- rep(c("a", "b"), c(nrow(a), nrow(b)))
+  frame$who <- seq_len(nrow(frame))
+  sw_survey(frame, book_, id = "who", group = "place")
+}
+alone <- function(x) sw_survey(as.data.frame(x), book)
+
+test_that("the configural step is the groups' own fits, added", {
+  a <- answers_of(300, 1)
+  b <- answers_of(200, 2, mean = c(.4, 0), scale = c(1.2, 1))
+  x <- sw_invariance(both(a, b), two, by = "place")
+  fits <- list(sw_confirm(alone(a), two), sw_confirm(alone(b), two))
+  f <- lapply(fits, function(fit) fit$parts$figures)
+  steps <- tidy(x, "steps")
+  expect_equal(steps$chi_square[1], f[[1]]$chi_square + f[[2]]$chi_square, tolerance = 1e-7)
+  expect_equal(steps$df, c(16, 16 + 4, 16 + 4 + 4, 16 + 4 + 4 + 6))
+  excess <- steps$chi_square[1] - 16
+  baseline <- f[[1]]$baseline_chi_square + f[[2]]$baseline_chi_square - 30
+  expect_equal(steps$cfi[1], 1 - max(excess, 0) / baseline, tolerance = 1e-8)
+  expect_equal(steps$rmsea[1], sqrt(2) * sqrt(max(excess, 0) / (16 * 500)), tolerance = 1e-8)
+  expect_equal(steps$aic[1], f[[1]]$aic + f[[2]]$aic + 2 * 12, tolerance = 1e-8)
+  expect_equal(diff(steps$chi_square)[1], steps$difference[2], tolerance = 1e-8)
+  own <- subset(tidy(x, "parameters"), step == "configural" & group == "b" & kind == "loading")
+  expect_equal(own$estimate, tidy(fits[[2]], "loadings")$estimate, tolerance = 1e-6)
+})
+
+test_that("equal loadings and intercepts are equal, and a general optimiser finds no better scalar fit", {
+  a <- answers_of(250, 3)
+  b <- answers_of(250, 4, mean = c(.5, -.2))
+  x <- sw_invariance(both(a, b), two, by = "place")
+  p <- subset(tidy(x, "parameters"), step == "scalar")
+  for (kind in c("loading", "intercept")) expect_equal(p$estimate[p$kind == kind & p$group == "a"], p$estimate[p$kind == kind & p$group == "b"])
+  s <- list(cov(a) * 249 / 250, cov(b) * 249 / 250)
+  m <- list(colMeans(a), colMeans(b))
+  minus <- function(t) {
+    l <- cbind(c(t[1:3], 0, 0, 0), c(0, 0, 0, t[4:6]))
+    phi <- list(matrix(c(1, t[19], t[19], 1), 2), matrix(c(exp(t[20]), t[22], t[22], exp(t[21])), 2))
+    mean <- list(c(0, 0), t[23:24])
+    psi <- list(exp(t[25:30]), exp(t[31:36]))
+    sum(vapply(1:2, function(g) {
+      sigma <- l %*% phi[[g]] %*% t(l) + diag(psi[[g]])
+      if (min(eigen(sigma, TRUE, TRUE)$values) < 1e-6) return(1e4)
+      d <- m[[g]] - t[13:18] - l %*% mean[[g]]
+      .5 * (ml_discrepancy(s[[g]], sigma) + sum(d * solve(sigma, d)))
+    }, 0))
+  }
+  start <- c(.8, .7, .6, .75, .65, .55, rep(0, 6), colMeans(rbind(a, b)), .4, 0, 0, .4, .3, -.1, rep(log(.5), 12))
+  slow <- optim(start, minus, method = "BFGS", control = list(maxit = 2000, reltol = 1e-13))
+  expect_equal(tidy(x, "steps")$chi_square[3], 500 * slow$value, tolerance = 1e-4)
+  means <- tidy(x, "means")
+  expect_equal(subset(p, kind == "mean" & group == "b")$estimate, unname(slow$par[23:24]), tolerance = 1e-2)
+  expect_equal(means$against[1], "a")
+})
+
+test_that("strictly equal groups pass, a latent mean comes back, and its interval covers", {
+  passed <- vapply(1:40, function(i) {
+    x <- sw_invariance(both(answers_of(300, 100 + i), answers_of(300, 200 + i, mean = c(.5, 0))), two, by = "place")
+    steps <- tidy(x, "steps")
+    means <- if (is.null(x$tables$means)) list(mean = NA, std.error = NA) else tidy(x, "means")
+    c(all(startsWith(steps$verdict[-1], "holds")), steps$p_difference[4] < .05, means$mean[1], means$std.error[1])
+  }, numeric(4))
+  expect_gt(mean(passed[1, ]), .85)
+  expect_lt(mean(passed[2, ]), .05 + 3.2 * sqrt(.05 * .95 / 40))
+  expect_equal(mean(passed[3, ], na.rm = TRUE), .5, tolerance = .08)
+  expect_gt(mean(abs(passed[3, ] - .5) < 1.96 * passed[4, ], na.rm = TRUE), .85)
+})
+
+test_that("one shifted intercept is found, and only it; freed, the means are right", {
+  survey <- both(answers_of(400, 5), answers_of(400, 6, shift = c(0, .7, 0, 0, 0, 0), mean = c(.3, 0)))
+  strict <- sw_invariance(survey, two, by = "place")
+  expect_match(tidy(strict, "steps")$verdict[3], "does not hold")
+  culprits <- tidy(strict, "culprits")
+  expect_equal(culprits$item[1], "i2")
+  expect_gt(culprits$index[1], 3 * culprits$index[4])
+  expect_match(format(strict)[1], "What does not hold")
+  free <- sw_invariance(survey, two, by = "place", release = "auto")
+  expect_equal(unique(tidy(free, "effects")$item), "i2")
+  expect_equal(tidy(free, "effects")$difference, .7, tolerance = .2)
+  expect_equal(tidy(free, "effects")$on_mean, tidy(free, "effects")$difference / 3)
+  expect_equal(tidy(free, "means")$mean[1], .3, tolerance = .4)
+  expect_match(paste(free$notes, collapse = " "), "freed by looking")
+  given <- sw_invariance(survey, two, by = "place", release = list(intercept = "i2"))
+  expect_equal(tidy(given, "steps")$chi_square, tidy(free, "steps")$chi_square, tolerance = 1e-6)
+  # the score test is near the fall of chi-square when the equality goes
+  fall <- tidy(strict, "steps")$chi_square[3] - tidy(free, "steps")$chi_square[3]
+  expect_equal(culprits$index[1], fall, tolerance = .15)
+  expect_error(sw_invariance(survey, two, by = "place", release = list(intercept = "nobody")), class = "scalewort_error_structure")
+})
+
+test_that("missing answers and robust tests: as complete and plain ones where nothing is missing and all is normal", {
+  survey <- both(answers_of(300, 7), answers_of(300, 8))
+  plain <- tidy(sw_invariance(survey, two, by = "place"), "steps")
+  by_fiml <- tidy(sw_invariance(survey, two, by = "place", missing = "fiml"), "steps")
+  expect_equal(by_fiml$chi_square, plain$chi_square, tolerance = 1e-5)
+  expect_equal(by_fiml$bic, plain$bic, tolerance = 1e-8)
+  robust <- tidy(sw_invariance(survey, two, by = "place", estimator = "robust"), "steps")
+  expect_equal(robust$chi_square, plain$chi_square, tolerance = .12)
+  one <- sw_confirm(survey, two, estimator = "robust")
+  # two copies of one group: the scale is that group's own
+  twice <- sw_invariance(both(answers_of(300, 7), answers_of(300, 7)), two, by = "place", estimator = "robust", steps = "configural")
+  own <- sw_confirm(alone(answers_of(300, 7)), two, estimator = "robust")
+  expect_equal(tidy(twice, "steps")$chi_square, 2 * own$parts$figures$chi_square_scaled, tolerance = 1e-6)
+  expect_equal(tidy(twice, "steps")$cfi, own$parts$figures$cfi, tolerance = 1e-6)
+})
+
+test_that("waves: the same people twice, residuals of an item going together", {
+  n <- 400
+  wide <- withr::with_seed(9, {
+    f1 <- matrix(rnorm(2 * n), n) %*% chol(two_factor_r)
+    f2 <- .7 * f1 + sqrt(1 - .49) * matrix(rnorm(2 * n), n) %*% chol(two_factor_r)
+    f2[, 1] <- f2[, 1] + .4
+    own <- matrix(rnorm(6 * n), n) * .5
+    noise <- function() matrix(rnorm(6 * n), n) * .5
+    list(f1 %*% t(two_factor_loadings) + own + noise(), f2 %*% t(two_factor_loadings) + own + noise())
+  })
+  frame <- as.data.frame(do.call(rbind, wide))
+  names(frame) <- items
+  frame$wave <- rep(1:2, each = n)
+  frame$who <- rep(seq_len(n), 2)
+  survey <- sw_survey(frame, book, id = "who", wave = "wave")
+  x <- sw_invariance(survey, two, across = "wave")
+  expect_true(all(startsWith(tidy(x, "steps")$verdict[-1], "holds")))
+  expect_equal(tidy(x, "means")$mean[1], .4, tolerance = .25)
+  expect_equal(x$about$n, n)
+  # without the residual links it misfits; as two groups the stability is not seen at all
+  apart <- sw_invariance(survey, two, across = "wave", twins = FALSE)
+  expect_gt(tidy(apart, "steps")$chi_square[1], tidy(x, "steps")$chi_square[1] + 100)
+  stability <- subset(tidy(x, "parameters"), step == "configural" & kind == "factor covariance" & first == "one (1)" & second == "one (2)")
+  expect_equal(stability$standardised, .7, tolerance = .1)
+  # df by hand: 12 items, 90 moments; per wave 6 + 1 + 6 + 6, between waves 4 + 6
+  expect_equal(tidy(x, "steps")$df[1], 90 - 2 * 19 - 10)
+  gone <- frame[-(n + 1:150), ]
+  left <- sw_invariance(sw_survey(gone, book, id = "who", wave = "wave"), two, across = "wave")
+  expect_equal(left$about$n, n)
+  expect_equal(left$about$missing, "fiml")
+  expect_error(sw_invariance(sw_survey(frame, book, wave = "wave"), two, across = "wave"), class = "scalewort_error_input")
+})
+
+test_that("groups by waves has an occasion for each", {
+  demo <- sw_demo("plotholders", wave = 1:2)
+  x <- sw_invariance(demo, sw_structure(calm = paste0("calm", 1:5)), by = "district", across = "wave", steps = c("metric", "scalar"))
+  expect_equal(nrow(tidy(x, "means")), 3)
+  expect_setequal(unique(tidy(x, "means")$occasion), c("north, wave 2", "south, wave 1", "south, wave 2"))
+})
+
+test_that("bad groups are said plainly", {
+  a <- answers_of(200, 10)
+  b <- answers_of(200, 11)
+  survey <- both(a, b)
+  expect_error(sw_invariance(survey, two, by = "nowhere"), class = "scalewort_error_input")
+  one <- survey
+  one$data$place <- "a"
+  expect_error(sw_invariance(one, two, by = "place"), "one group only")
+  flat <- b
+  flat[, 3] <- 1
+  expect_error(sw_invariance(both(a, flat), two, by = "place"), class = "scalewort_error_numeric")
+  expect_error(sw_invariance(both(a, b[1:5, ]), two, by = "place"), "too small")
+  expect_error(sw_invariance(survey, two, by = "place", steps = "strong"), class = "scalewort_error_input")
+  lost <- survey
+  lost$data$place[1:20] <- NA
+  x <- sw_invariance(lost, two, by = "place")
+  expect_equal(x$about$n_left_out, 20)
+  expect_match(paste(x$notes, collapse = " "), "no group")
+  expect_error(sw_invariance(survey, sw_add_higher(two, "g", c("one", "two")), by = "place"), class = "scalewort_error_structure")
+})
