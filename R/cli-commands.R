@@ -129,6 +129,13 @@ finishing_commands <- function() {
       opt("--outside", "Outside variables with expected signs: age=+,hours=-", metavar = "LIST"),
       switch_option("--corrected", "Correct those correlations for unreliability")
     ), "--demo plotholders"),
+    composites = command("The same assessment where subscales are weighted composites", cli_composites, list(
+      structure_option(), cutoff_option(), opt("--mode", "A or B, or by composite: calm=A,craft=B [default %default]", "A", metavar = "MODES"),
+      opt("--leads", "Which lead to which: calm=craft+kinship", metavar = "LIST"),
+      opt("--scheme", "path, factor or centroid [default %default]", "path", metavar = "NAME"),
+      switch_option("--consistent", "Correct for unreliability by rho_A"), opt("--replicates", "Resamples behind intervals [default %default]", 500, "integer"),
+      opt("--level", "Level of the intervals [default %default]", .95, "double"), opt("--scores", "Write the data with scores to this CSV", metavar = "FILE")
+    ), "--demo plotholders --leads calm=craft+kinship"),
     influence = command("Which cases move a confirmation", cli_influence, list(
       structure_option(), cutoff_option(), opt("--estimator", "ml or robust [default %default]", "ml", metavar = "NAME"),
       opt("--worst", "How many of them to leave out in turn [default %default]", 10, "integer")

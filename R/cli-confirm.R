@@ -86,3 +86,20 @@ cli_signs <- function(text) {
   if (any(lengths(parts) != 2)) stop_usage("--outside is a list such as age=+,hours=-.")
   stats::setNames(vapply(parts, `[`, "", 2), vapply(parts, `[`, "", 1))
 }
+
+cli_composites <- function(options, files) {
+  survey <- cli_survey(options, files)
+  leads <- if (!is.null(options$leads)) lapply(cli_pairs(options$leads, "--leads"), function(from) strsplit(from, "+", fixed = TRUE)[[1]])
+  mode <- if (grepl("=", options$mode, fixed = TRUE)) unlist(cli_pairs(options$mode, "--mode")) else options$mode
+  result <- sw_composites(survey, cli_structure(options), mode = mode, leads = leads, scheme = options$scheme, consistent = options$consistent,
+    replicates = options$replicates, level = options$level, seed = options$seed)
+  cli_beside(options$scores, options, function() augment(result))
+  cli_give(result, options)
+}
+
+# "calm=craft+kinship,other=B" as a named list.
+cli_pairs <- function(text, option) {
+  parts <- strsplit(cli_names(text), "=", fixed = TRUE)
+  if (any(lengths(parts) != 2)) stop_usage(paste0(option, " is a list such as calm=..., separated by commas."))
+  stats::setNames(lapply(parts, `[`, 2), vapply(parts, `[`, "", 1))
+}

@@ -87,6 +87,8 @@ column_glossary <- local({
     "htmt_low|HTMT from|coefficient", "htmt_high|HTMT to|coefficient", "root_above|root of AVE above r|text", "where|where|text", "vif|VIF|value",
     "ave_without|AVE without|coefficient", "reliability_without|reliability without|coefficient", "dimensions|dimensions|count",
     "variable|variable|text", "expected|expected|text",
+    "composite|composite|text", "mode|mode|text", "rho_a|rho A|coefficient", "redundancy|redundancy|coefficient", "weight|weight|coefficient",
+    "loading_low|loading from|coefficient", "loading_high|loading to|coefficient", "from|composite|text", "to|leads to|text",
     "occasion|where|text", "against|against|text", "variance|variance|number", "df_difference|its df|count", "p_difference|p of change|p",
     "on_mean|on the mean|number",
     "step|step|count", "detail|detail|text", "wording|wording|text", "role|role|text"

@@ -11,6 +11,42 @@ Rcpp::Rostream<true>&  Rcpp::Rcout = Rcpp::Rcpp_cout_get();
 Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
+// export_composites
+Rcpp::List export_composites(const Eigen::Map<Eigen::MatrixXd> r, Rcpp::List items, Rcpp::LogicalVector regress, const Eigen::MatrixXi& leads, int scheme, double tolerance, int max_iterations);
+RcppExport SEXP _scalewort_export_composites(SEXP rSEXP, SEXP itemsSEXP, SEXP regressSEXP, SEXP leadsSEXP, SEXP schemeSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type r(rSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type items(itemsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::LogicalVector >::type regress(regressSEXP);
+    Rcpp::traits::input_parameter< const Eigen::MatrixXi& >::type leads(leadsSEXP);
+    Rcpp::traits::input_parameter< int >::type scheme(schemeSEXP);
+    Rcpp::traits::input_parameter< double >::type tolerance(toleranceSEXP);
+    Rcpp::traits::input_parameter< int >::type max_iterations(max_iterationsSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_composites(r, items, regress, leads, scheme, tolerance, max_iterations));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_replicate_composites
+Eigen::MatrixXd export_replicate_composites(const Eigen::Map<Eigen::MatrixXd> covariances, int p, Rcpp::List items, Rcpp::LogicalVector regress, const Eigen::MatrixXi& leads, int scheme, double tolerance, int max_iterations, int threads);
+RcppExport SEXP _scalewort_export_replicate_composites(SEXP covariancesSEXP, SEXP pSEXP, SEXP itemsSEXP, SEXP regressSEXP, SEXP leadsSEXP, SEXP schemeSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP, SEXP threadsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type covariances(covariancesSEXP);
+    Rcpp::traits::input_parameter< int >::type p(pSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type items(itemsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::LogicalVector >::type regress(regressSEXP);
+    Rcpp::traits::input_parameter< const Eigen::MatrixXi& >::type leads(leadsSEXP);
+    Rcpp::traits::input_parameter< int >::type scheme(schemeSEXP);
+    Rcpp::traits::input_parameter< double >::type tolerance(toleranceSEXP);
+    Rcpp::traits::input_parameter< int >::type max_iterations(max_iterationsSEXP);
+    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_replicate_composites(covariances, p, items, regress, leads, scheme, tolerance, max_iterations, threads));
+    return rcpp_result_gen;
+END_RCPP
+}
 // export_fit_likelihood
 Rcpp::List export_fit_likelihood(Rcpp::List cells, int items, int factors, Rcpp::List moments, const Eigen::Map<Eigen::VectorXd> start, double tolerance, int max_iterations, const Eigen::VectorXd& low, const Eigen::VectorXd& high);
 RcppExport SEXP _scalewort_export_fit_likelihood(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP momentsSEXP, SEXP startSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP, SEXP lowSEXP, SEXP highSEXP) {
@@ -544,6 +580,8 @@ END_RCPP
 }
 
 static const R_CallMethodDef CallEntries[] = {
+    {"_scalewort_export_composites", (DL_FUNC) &_scalewort_export_composites, 7},
+    {"_scalewort_export_replicate_composites", (DL_FUNC) &_scalewort_export_replicate_composites, 9},
     {"_scalewort_export_fit_likelihood", (DL_FUNC) &_scalewort_export_fit_likelihood, 9},
     {"_scalewort_export_fit_least_squares", (DL_FUNC) &_scalewort_export_fit_least_squares, 10},
     {"_scalewort_export_fit_incomplete", (DL_FUNC) &_scalewort_export_fit_incomplete, 10},

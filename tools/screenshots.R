@@ -32,17 +32,17 @@ shoot_terminal <- function(name, args) {
 
 demo <- c("--demo", "plotholders")
 shoot_terminal("screen", c("screen", demo))
-shoot_terminal("keying", c("keying", "--demo", "plotholders-draft"))
 shoot_terminal("reliability", c("reliability", demo))
-shoot_terminal("factorability", c("factorability", demo))
 shoot_terminal("retention", c("retention", demo))
 shoot_terminal("explore", c("explore", demo, "--factors", "4"))
 shoot_terminal("confirm", c("confirm", demo))
+shoot_terminal("invariance", c("invariance", demo, "--by", "district"))
+shoot_terminal("validity", c("validity", demo))
 shoot_terminal("score", c("score", demo))
 
 output <- tempfile("demo-")
 system2("./scalewort", c("demo", "--out", output, "--quiet"), stdout = FALSE)
-for (figure in c("screening", "reliability", "retention", "exploration", "stability", "confirmation")) {
+for (figure in c("screening", "reliability", "retention", "exploration", "confirmation", "invariance")) {
   file.copy(file.path(output, paste0(figure, ".png")), file.path(folder, paste0("figure-", figure, ".png")), overwrite = TRUE)
 }
 survey <- sw_demo("plotholders")
@@ -54,6 +54,7 @@ draw <- function(figure, name) {
 draw(ggplot2::autoplot(sw_screen(survey), "options"), "options")
 draw(ggplot2::autoplot(sw_option_curves(quiz)), "option-curves")
 draw(ggplot2::autoplot(sw_dif(survey)), "dif")
+draw(ggplot2::autoplot(sw_confirm(survey, sw_structure(survey)), "residuals"), "residuals")
 draw(ggplot2::autoplot(sw_answering(survey, time = "seconds")), "answering")
 shoot(file.path(output, "report.html"), "report")
 message(length(list.files(folder, "png$")), " pictures in ", folder)

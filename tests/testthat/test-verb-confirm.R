@@ -155,3 +155,19 @@ test_that("items are dropped from a confirmation on record, and scores come back
   expect_gt(cor(scored$craft, rowMeans(pick_keyed(survey)[paste0("craft", 1:6)]), use = "complete.obs"), .95)
   expect_error(augment(sw_confirm(sw_moments(survey), plain)), class = "scalewort_error_input")
 })
+
+test_that("a published covariance matrix gives the published chi-squares", {
+  # Wheaton, Muthen, Alwin & Summers (1977): 932 people, anomia and powerlessness in 1967 and
+  # 1971, education and an index of occupation. Joreskog & Sorbom printed chi-squares of 71.47 on
+  # 6 df, 6.33 on 5 and 4.73 on 4, which are (n - 1) F; ours are n F.
+  printed <- c(11.834, 6.947, 9.364, 6.819, 5.091, 12.532, 4.783, 5.028, 7.495, 9.986, -3.839, -3.889, -3.841, -3.625, 9.610, -21.899, -18.831,
+    -21.748, -18.775, 35.522, 450.288)
+  s <- matrix(0, 6, 6, dimnames = rep(list(c("anomia67", "power67", "anomia71", "power71", "education", "occupation")), 2))
+  s[upper.tri(s, TRUE)] <- printed
+  s[lower.tri(s)] <- t(s)[lower.tri(s)]
+  plain <- sw_structure(then = c("anomia67", "power67"), later = c("anomia71", "power71"), status = c("education", "occupation"))
+  one <- sw_add_pair(plain, "anomia67", "anomia71")
+  found <- lapply(list(plain, one, sw_add_pair(one, "power67", "power71")), function(structure) sw_confirm(sw_moments(s, n = 932), structure)$parts$figures)
+  expect_equal(vapply(found, `[[`, 0, "df"), 6:4)
+  expect_equal(round(vapply(found, `[[`, 0, "chi_square") * 931 / 932, 2), c(71.47, 6.33, 4.73))
+})

@@ -1,0 +1,73 @@
+# Weighted composites of blocks of items (partial least squares).
+
+core_schemes <- c(centroid = 0L, factor = 1L, path = 2L)
+
+# r: correlations; blocks: list of positions; regress: mode B?; leads: k x k, leads[j, i] is 1
+# when composite j leads to i. list(converged, weight: p x k, iterations).
+core_composite_weights <- function(r, blocks, regress, leads, scheme = "path", tolerance = 1e-9, max_iterations = 500L) {
+  storage.mode(leads) <- "integer"
+  kernel_composites(r, unname(blocks), regress, leads, core_schemes[[scheme]], tolerance, max_iterations)
+}
+
+# Figures of the composites: loadings (own block), cross: p x k correlations of items with all
+# composites, correlations, rho_a (Dijkstra & Henseler, 2015; NA in mode B or for one item).
+core_composite_figures <- function(r, blocks, regress, weight) {
+  cross <- r %*% weight
+  correlations <- t(weight) %*% cross
+  rho <- mapply(function(b, k) if (regress[k] || length(b) < 2) NA_real_ else consistent_reliability(r[b, b], weight[b, k]), blocks, seq_along(blocks))
+  list(cross = cross, correlations = correlations, rho_a = unname(rho))
+}
+
+consistent_reliability <- function(s, w) {
+  square <- sum(w^2)
+  off <- function(m) sum(w * ((m - diag(diag(m))) %*% w))
+  square^2 * off(s) / off(tcrossprod(w))
+}
+
+# Correlations of the common factors behind reflective blocks: corrected for rho_a.
+core_consistent_correlations <- function(correlations, rho) {
+  rho[is.na(rho)] <- 1
+  out <- correlations / sqrt(outer(rho, rho))
+  diag(out) <- 1
+  out
+}
+
+# Regressions of each composite on those that lead to it: k x k coefficients (column to row's
+# effect on column's) and R squared.
+core_composite_paths <- function(correlations, leads) {
+  k <- ncol(correlations)
+  paths <- matrix(0, k, k, dimnames = dimnames(correlations))
+  r_squared <- rep(NA_real_, k)
+  for (i in seq_len(k)) {
+    before <- which(leads[, i] == 1)
+    if (length(before) == 0) next
+    slope <- solve(correlations[before, before, drop = FALSE], correlations[before, i])
+    paths[before, i] <- slope
+    r_squared[i] <- sum(slope * correlations[before, i])
+  }
+  list(paths = paths, r_squared = r_squared)
+}
+
+# Weights, loadings, correlations and paths over resampled cases; signs of each composite follow
+# the whole sample's. A matrix, replicates x figures.
+core_resample_composites <- function(x, blocks, regress, leads, scheme, consistent, reference, replicates, seed, threads = 2L) {
+  p <- ncol(x)
+  k <- length(blocks)
+  storage.mode(leads) <- "integer"
+  home <- cbind(unlist(blocks), rep(seq_len(k), lengths(blocks)))
+  chunk <- max(50, min(500, 2e7 %/% p^2))
+  do.call(rbind, lapply(seq(0, replicates - 1, by = chunk), function(first) {
+    drawn <- kernel_replicate_moments(centred(x), as.integer(first), as.integer(min(chunk, replicates - first)), seed, threads)$covariances
+    weights <- kernel_replicate_composites(drawn, p, unname(blocks), regress, leads, core_schemes[[scheme]], 1e-7, 300L, threads)
+    t(vapply(seq_len(ncol(drawn)), function(i) {
+      weight <- matrix(weights[, i], p)
+      scale <- 1 / sqrt(diag(matrix(drawn[, i], p)))
+      r <- matrix(drawn[, i], p) * outer(scale, scale)
+      if (anyNA(weight)) return(rep(NA_real_, 2 * nrow(home) + 2 * k^2))
+      weight <- sweep(weight, 2, ifelse(colSums(weight * reference) < 0, -1, 1), "*")
+      found <- core_composite_figures(r, blocks, regress, weight)
+      correlations <- if (consistent) core_consistent_correlations(found$correlations, found$rho_a) else found$correlations
+      c(weight[home], found$cross[home], correlations, core_composite_paths(correlations, leads)$paths)
+    }, numeric(2 * nrow(home) + 2 * k^2)))
+  }))
+}

@@ -1,0 +1,215 @@
+#' The same assessment for weighted composites
+#'
+#' Where subscales are taken as weighted sums of their items rather than as common factors: weights
+#' by iterative partial least squares (Wold, 1982), with the figures that journals ask for.
+#'
+#' @param x A survey or [sw_moments()].
+#' @param structure A [sw_structure()] of plain factors, each item in one of them; by default the
+#'   codebook's subscales.
+#' @param mode `"A"` (items reflect the composite: weights by correlation) or `"B"` (items form
+#'   it: weights by regression); one for all, or a vector named by composite.
+#' @param leads Which composites lead to which, as a list such as `list(calm = c("craft",
+#'   "kinship"))` (craft and kinship lead to calm). By default every two are connected, without
+#'   direction.
+#' @param scheme Inner weights: `"path"`, `"factor"` or `"centroid"`.
+#' @param consistent Correct loadings, correlations and paths of mode A composites for
+#'   unreliability by rho_A (Dijkstra & Henseler, 2015)?
+#' @param replicates Resamples behind intervals; 0 for none.
+#' @param level Level of the intervals.
+#' @param seed Seed of the resamples.
+#' @param limits Bounds that judge, from [sw_limits()].
+#' @return A `sw_composites` with the tables `composites` (mode, items, alpha, rho_A, composite
+#'   reliability, AVE, R squared and redundancy where something leads to it, verdicts),
+#'   `items` (weight and loading with intervals, variance inflation in the block),
+#'   `correlations` (correlation, HTMT), `paths` (if there are directions) and `cross` (each
+#'   item's correlation with every composite). `augment()` adds the composites' scores.
+#' @section Errors: `scalewort_error_structure` for items in two factors or higher factors;
+#'   `scalewort_error_input` for unknown modes, composites or circular directions;
+#'   `scalewort_error_numeric` when the algorithm does not converge.
+#' @examples
+#' sw_composites(sw_demo("plotholders"), leads = list(calm = c("craft", "kinship")), replicates = 200)
+#' @export
+sw_composites <- function(x, structure = NULL, mode = "A", leads = NULL, scheme = "path", consistent = FALSE, replicates = 500, level = .95, seed = 1,
+                          limits = sw_limits()) {
+  check_class(x, c("sw_survey", "sw_moments"), "x", "`sw_survey()` or `sw_moments()`")
+  check_choice(scheme, names(core_schemes), "scheme")
+  check_flag(consistent, "consistent")
+  check_number(replicates, "replicates", 0, 1e5, whole = TRUE)
+  check_number(level, "level", .5, .999)
+  check_seed(seed)
+  check_limits(limits)
+  structure <- confirm_structure(x, structure)
+  check_plain_blocks(structure)
+  items <- structure_items(structure)
+  check_items_known(items, if (inherits(x, "sw_survey")) analysed_items(x) else colnames(x$covariance))
+  moments <- check_variance(as_moments(x, items))
+  r <- stats::cov2cor(moments$covariance)
+  blocks <- lapply(structure$factors, match, items)
+  regress <- composite_modes(mode, names(blocks)) == "B"
+  joins <- composite_leads(leads, names(blocks))
+  fit <- core_composite_weights(r, blocks, regress, joins, scheme)
+  if (!fit$converged || anyNA(fit$weight)) {
+    stop_numeric("The weights of the composites did not converge.", hint = "Try another `scheme`, or look for a composite unrelated to all others.")
+  }
+  dimnames(fit$weight) <- list(items, names(blocks))
+  found <- core_composite_figures(r, blocks, regress, fit$weight)
+  correlations <- if (consistent) core_consistent_correlations(found$correlations, found$rho_a) else found$correlations
+  dimnames(correlations) <- rep(list(names(blocks)), 2)
+  inner <- core_composite_paths(correlations, joins)
+  bounds <- composite_bounds(x, moments, blocks, regress, joins, scheme, consistent, fit$weight, replicates, level, seed)
+  directed <- !is.null(leads)
+  tables <- list(
+    composites = composites_table(r, moments, blocks, regress, fit$weight, found, inner, consistent, directed, limits),
+    items = composite_items(r, blocks, regress, fit$weight, found, consistent, bounds),
+    correlations = composite_pairs(r, blocks, correlations, bounds, limits)
+  )
+  if (directed) tables$paths <- composite_path_table(inner$paths, joins, bounds, length(blocks))
+  tables$cross <- matrix_table(found$cross |> `dimnames<-`(dimnames(fit$weight)), "item")
+  new_result("sw_composites", "Weighted composites",
+    tables = tables, notes = composite_notes(regress, names(blocks), consistent, correlations, bounds, replicates), n = moments$n,
+    n_left_out = moments$n_left_out, missing = moments$missing,
+    options = list(
+      mode = paste(names(blocks), ifelse(regress, "B", "A")), scheme = scheme, consistent = consistent, iterations = fit$iterations, replicates = replicates,
+      level = level, seed = seed
+    ),
+    parts = list(weights = fit$weight, correlations = correlations, mean = moments$mean, sd = sqrt(diag(moments$covariance)),
+      source = if (inherits(x, "sw_survey")) x), limits = limits
+  )
+}
+
+check_plain_blocks <- function(structure) {
+  twice <- unique(unlist(structure$factors)[duplicated(unlist(structure$factors))])
+  if (length(twice) > 0 || length(structure$higher) > 0) {
+    stop_structure("Composites are plain blocks of items: no higher factors, and each item in one of them.",
+      faults = paste0(twice, " stands in two", recycle0 = TRUE))
+  }
+}
+
+composite_modes <- function(mode, names) {
+  if (!is.character(mode) || !all(mode %in% c("A", "B"))) stop_input("`mode` is \"A\" or \"B\", or a vector of these named by composite.")
+  if (is.null(names(mode))) {
+    if (length(mode) != 1) stop_input("Several modes need the names of their composites.")
+    return(rep(mode, length(names)))
+  }
+  check_names_known(names(mode), names, "mode", "composite")
+  out <- stats::setNames(rep("A", length(names)), names)
+  out[names(mode)] <- mode
+  out
+}
+
+# leads[j, i] is 1 when j leads to i; without directions all two-way.
+composite_leads <- function(leads, names) {
+  k <- length(names)
+  if (is.null(leads)) {
+    return(matrix(0L, k, k) + upper.tri(diag(k)))
+  }
+  if (!is.list(leads) || is.null(names(leads))) stop_input("`leads` is a list such as list(calm = c(\"craft\", \"kinship\")).")
+  check_names_known(c(names(leads), unlist(leads)), names, "leads", "composite")
+  out <- matrix(0L, k, k, dimnames = list(names, names))
+  for (to in names(leads)) out[leads[[to]], to] <- 1L
+  reach <- out
+  for (i in seq_len(k)) reach <- (reach + reach %*% out > 0) * 1L
+  if (any(diag(reach) > 0)) stop_input("The directions in `leads` go round in a circle.")
+  out
+}
+
+composite_bounds <- function(x, moments, blocks, regress, joins, scheme, consistent, weight, replicates, level, seed) {
+  if (replicates < 20 || !inherits(x, "sw_survey")) {
+    return(NULL)
+  }
+  answers <- keyed_answers(x, rownames(weight))
+  answers <- answers[stats::complete.cases(answers), , drop = FALSE]
+  values <- core_resample_composites(answers, blocks, regress, joins, scheme, consistent, weight, replicates, seed)
+  list(
+    ends = vapply(seq_len(ncol(values)), function(j) core_percentile_interval(values[, j], level), numeric(2)),
+    error = apply(values, 2, stats::sd, na.rm = TRUE), used = sum(stats::complete.cases(values)), items = length(unlist(blocks)), k = length(blocks)
+  )
+}
+
+# The interval of figure number `at` (weights, loadings, correlations, paths in that order).
+bound_at <- function(bounds, at, end) if (is.null(bounds)) rep(NA_real_, length(at)) else bounds$ends[end, at]
+
+composite_loadings <- function(found, blocks, weight, consistent, k) {
+  b <- blocks[[k]]
+  if (consistent && !is.na(found$rho_a[k])) weight[b, k] * sqrt(found$rho_a[k]) / sum(weight[b, k]^2) else found$cross[b, k]
+}
+
+composites_table <- function(r, moments, blocks, regress, weight, found, inner, consistent, directed, limits) {
+  k <- seq_along(blocks)
+  loadings <- lapply(k, function(i) composite_loadings(found, blocks, weight, consistent, i))
+  figures <- vapply(k, function(i) if (regress[i]) c(NA_real_, NA_real_) else core_loading_reliability(loadings[[i]]), numeric(2))
+  communality <- vapply(k, function(i) mean(found$cross[blocks[[i]], i]^2), 0)
+  tibble::tibble(
+    composite = names(blocks), mode = unname(ifelse(regress, "B", "A")), items = lengths(blocks, use.names = FALSE),
+    alpha = vapply(blocks, function(b) if (length(b) > 1) core_alpha(r[b, b]) else NA_real_, 0, USE.NAMES = FALSE), rho_a = found$rho_a,
+    composite_reliability = figures[1, ], ave = figures[2, ], r_squared = if (directed) inner$r_squared else NA_real_,
+    redundancy = if (directed) inner$r_squared * communality else NA_real_,
+    verdict_reliability = ifelse(regress, NA_character_, judge(figures[1, ], limits, "composite_reliability")),
+    verdict_ave = ifelse(regress, NA_character_, judge(figures[2, ], limits, "ave"))
+  )
+}
+
+composite_items <- function(r, blocks, regress, weight, found, consistent, bounds) {
+  total <- length(unlist(blocks))
+  before <- cumsum(c(0, lengths(blocks)))
+  do.call(rbind, lapply(seq_along(blocks), function(k) {
+    b <- blocks[[k]]
+    at <- before[k] + seq_along(b)
+    loadings <- composite_loadings(found, blocks, weight, consistent, k)
+    tibble::tibble(
+      composite = names(blocks)[k], item = colnames(r)[b], weight = unname(weight[b, k]), conf.low = bound_at(bounds, at, 1), conf.high = bound_at(bounds, at, 2),
+      loading = unname(loadings),
+      loading_low = if (consistent) NA_real_ else bound_at(bounds, total + at, 1), loading_high = if (consistent) NA_real_ else bound_at(bounds, total + at, 2),
+      vif = unname(core_inflation(r[b, b, drop = FALSE]))
+    )
+  }))
+}
+
+composite_pairs <- function(r, blocks, correlations, bounds, limits) {
+  k <- length(blocks)
+  at <- which(lower.tri(correlations), arr.ind = TRUE)
+  ratio <- core_htmt(r, blocks)[at]
+  place <- 2 * length(unlist(blocks)) + (at[, 2] - 1) * k + at[, 1]
+  tibble::tibble(
+    composite = colnames(correlations)[at[, 2]], with = rownames(correlations)[at[, 1]], correlation = correlations[at], conf.low = bound_at(bounds, place, 1),
+    conf.high = bound_at(bounds, place, 2), htmt = ratio, verdict = ifelse(is.na(ratio), NA_character_, judge(ratio, limits, "htmt"))
+  )
+}
+
+composite_path_table <- function(paths, joins, bounds, k) {
+  at <- which(joins == 1, arr.ind = TRUE)
+  place <- 2 * (if (is.null(bounds)) 0 else bounds$items) + k^2 + (at[, 2] - 1) * k + at[, 1]
+  error <- if (is.null(bounds)) rep(NA_real_, nrow(at)) else bounds$error[place]
+  tibble::tibble(
+    from = rownames(paths)[at[, 1]], to = colnames(paths)[at[, 2]], estimate = paths[at], std.error = error, statistic = paths[at] / error,
+    conf.low = bound_at(bounds, place, 1), conf.high = bound_at(bounds, place, 2)
+  )
+}
+
+composite_notes <- function(regress, names, consistent, correlations, bounds, replicates) {
+  c(
+    if (any(regress)) paste0("Items form ", and_list(names[regress]), " (mode B): reliability and AVE are not asked of it; look at weights and variance inflation."),
+    if (consistent && any(abs(correlations[lower.tri(correlations)]) > 1)) "A corrected correlation is beyond 1: the composites cannot be told apart, or a reliability is too low.",
+    if (!is.null(bounds) && bounds$used < replicates) paste0(replicates - bounds$used, " of ", replicates, " resamples did not converge and stayed out."),
+    "Composites are sums of their items, errors included: correlations are smaller than those of common factors, loadings larger."
+  )
+}
+
+# The composites' scores, standardised, of those who answered all items of one.
+composite_scores <- function(x) {
+  survey <- x$parts$source
+  if (is.null(survey)) stop_input("Scores need the answers, and moments hold none.", hint = "Give the survey to `sw_composites()`.")
+  answers <- keyed_answers(survey, rownames(x$parts$weights))
+  z <- sweep(sweep(answers, 2, x$parts$mean), 2, x$parts$sd, "/")
+  scores <- vapply(colnames(x$parts$weights), function(name) {
+    own <- x$parts$weights[, name] != 0
+    as.vector(z[, own, drop = FALSE] %*% x$parts$weights[own, name])
+  }, numeric(nrow(z)))
+  out <- survey$data
+  for (name in colnames(scores)) {
+    column <- rep(NA_real_, nrow(out))
+    column[survey$kept] <- scores[, name]
+    out[[paste0(name, "_composite")]] <- column
+  }
+  tibble::as_tibble(out)
+}

@@ -1,0 +1,33 @@
+// Weighted composites of blocks of items by iterative partial least squares.
+#pragma once
+#include <vector>
+#include "types.h"
+
+namespace scalewort {
+
+enum class Scheme { centroid = 0, factor = 1, path = 2 };
+
+struct Blocks {
+  std::vector<std::vector<Eigen::Index>> items;  // of each composite
+  std::vector<bool> regress;                     // mode B in place of mode A
+  Eigen::MatrixXi leads;                         // leads(j, i) = 1: composite j leads to i
+  Scheme scheme;
+};
+
+struct Composites {
+  bool converged;
+  Matrix weight;  // p x k, each composite of variance one
+  int iterations;
+};
+
+// r: correlations of the items, p x p. Wold (1982), Lohmoeller (1989). A composite without any
+// connection is connected with itself, which gives its first principal component in mode A.
+// Signs make the loadings of each composite sum to a positive number.
+Composites composite_weights(const MatrixRef& r, const Blocks& blocks, double tolerance, int max_iterations);
+
+// The weights from each of many covariance matrices (p*p x count): p*k x count, NaN where the
+// algorithm did not converge.
+Matrix replicate_weights(const MatrixRef& covariances, const Blocks& blocks, Eigen::Index p, double tolerance,
+                         int max_iterations, int threads);
+
+}  // namespace scalewort
