@@ -112,7 +112,8 @@ finishing_commands <- function() {
       opt("--estimator", "ml, robust, ordinal, ordinal_uls, gls or uls [default %default]", "ml", metavar = "NAME")
     ), "--demo plotholders --structures one.yml,four.yml"),
     invariance = command("Is it the same scale for every group or wave?", cli_invariance, list(
-      structure_option(), cutoff_option(), opt("--by", "Column of groups", metavar = "COLUMN"), opt("--across", "Column of waves", metavar = "COLUMN"),
+      structure_option(), cutoff_option(), opt("--by", "Column of groups", metavar = "COLUMN"), opt("--across", "Column of waves",
+        metavar = "COLUMN"),
       opt("--steps", "Steps, separated by commas [default %default]", "configural,metric,scalar,strict", metavar = "NAMES"),
       opt("--estimator", "ml or robust [default %default]", "ml", metavar = "NAME"),
       opt("--missing", "listwise or fiml; fiml where answers are missing, when not given", metavar = "RULE"),
@@ -123,7 +124,8 @@ finishing_commands <- function() {
       opt("--diagram", "Write the figure of the steps to this PNG, SVG or PDF", metavar = "FILE")
     ), "--demo plotholders --by district"),
     validity = command("Convergent and discriminant validity of the factors", cli_validity, list(
-      structure_option(), cutoff_option(), opt("--estimator", "ml, robust, ordinal, ordinal_uls, gls or uls [default %default]", "ml", metavar = "NAME"),
+      structure_option(), cutoff_option(), opt("--estimator", "ml, robust, ordinal, ordinal_uls, gls or uls [default %default]", "ml",
+        metavar = "NAME"),
       opt("--replicates", "Resamples behind intervals of HTMT [default %default]", 1000, "integer"),
       switch_option("--geometric", "Geometric means in HTMT"), opt("--level", "Level of its intervals [default %default]", .95, "double"),
       opt("--outside", "Outside variables with expected signs: age=+,hours=-", metavar = "LIST"),
@@ -133,8 +135,10 @@ finishing_commands <- function() {
       structure_option(), cutoff_option(), opt("--mode", "A or B, or by composite: calm=A,craft=B [default %default]", "A", metavar = "MODES"),
       opt("--leads", "Which lead to which: calm=craft+kinship", metavar = "LIST"),
       opt("--scheme", "path, factor or centroid [default %default]", "path", metavar = "NAME"),
-      switch_option("--consistent", "Correct for unreliability by rho_A"), opt("--replicates", "Resamples behind intervals [default %default]", 500, "integer"),
-      opt("--level", "Level of the intervals [default %default]", .95, "double"), opt("--scores", "Write the data with scores to this CSV", metavar = "FILE")
+      switch_option("--consistent", "Correct for unreliability by rho_A"), opt("--replicates", "Resamples behind intervals [default %default]",
+        500, "integer"),
+      opt("--level", "Level of the intervals [default %default]", .95, "double"), opt("--scores", "Write the data with scores to this CSV",
+        metavar = "FILE")
     ), "--demo plotholders --leads calm=craft+kinship"),
     influence = command("Which cases move a confirmation", cli_influence, list(
       structure_option(), cutoff_option(), opt("--estimator", "ml or robust [default %default]", "ml", metavar = "NAME"),

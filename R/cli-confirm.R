@@ -63,7 +63,8 @@ cli_compare <- function(options, files) {
 
 cli_invariance <- function(options, files) {
   survey <- cli_survey(options, files)
-  release <- list(loading = cli_names(options$free_loadings), intercept = cli_names(options$free_intercepts), residual = cli_names(options$free_residuals))
+  release <- list(loading = cli_names(options$free_loadings), intercept = cli_names(options$free_intercepts),
+    residual = cli_names(options$free_residuals))
   release <- if (options$free) "auto" else if (length(unlist(release)) > 0) Filter(length, release)
   result <- sw_invariance(survey, cli_structure(options), by = options$by, across = options$across, steps = cli_names(options$steps),
     estimator = options$estimator, missing = options$missing, release = release)

@@ -14,7 +14,8 @@ core_composite_weights <- function(r, blocks, regress, leads, scheme = "path", t
 core_composite_figures <- function(r, blocks, regress, weight) {
   cross <- r %*% weight
   correlations <- t(weight) %*% cross
-  rho <- mapply(function(b, k) if (regress[k] || length(b) < 2) NA_real_ else consistent_reliability(r[b, b], weight[b, k]), blocks, seq_along(blocks))
+  rho <- mapply(function(b, k) if (regress[k] || length(b) < 2) NA_real_ else consistent_reliability(r[b, b], weight[b, k]), blocks,
+    seq_along(blocks))
   list(cross = cross, correlations = correlations, rho_a = unname(rho))
 }
 

@@ -131,7 +131,10 @@ core_normal_gamma <- function(sigma) {
 # Adjusted difference of two nested fits of the same correlations, each list(jacobian, weights,
 # gamma, inference); items in the same order in both.
 core_adjusted_difference <- function(strict, free, difference, df) {
-  u <- function(fit) diag(fit$weights) - kernel_product(kernel_product(fit$weights * fit$jacobian, fit$inference$bread), t(fit$weights * fit$jacobian))
+  u <- function(fit) {
+    weighted <- fit$weights * fit$jacobian
+    diag(fit$weights) - kernel_product(kernel_product(weighted, fit$inference$bread), t(weighted))
+  }
   product <- kernel_product(u(strict) - u(free), free$gamma)
   core_adjusted_test(max(difference, 0), df, sum(diag(product)), sum(product * t(product)))$chi_square
 }

@@ -16,7 +16,8 @@ core_occasion_cells <- function(base, groups, waves, items, factors, twins = TRU
     of_items <- base$part %in% core_parts[c("loading", "residual", "intercept")]
     out <- base
     out$row <- base$row + shift * ifelse(of_items, items, factors)
-    out$column <- base$column + shift * ifelse(base$part == core_parts[["residual"]], items, ifelse(base$part %in% core_parts[c("intercept", "mean")], 0L,
+    out$column <- base$column + shift * ifelse(base$part == core_parts[["residual"]], items,
+      ifelse(base$part %in% core_parts[c("intercept", "mean")], 0L,
       factors))
     out$group <- place$group[i]
     out$wave <- place$wave[i]

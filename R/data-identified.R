@@ -45,7 +45,8 @@ parameter_words <- function(cells, items, factors) {
   own <- cells$row == cells$column
   ifelse(part == "loading", paste("loading of", items[cells$row], "on", factors[cells$column]),
     ifelse(part == "path", paste("path from", factors[cells$column], "to", factors[cells$row]),
-      ifelse(part == "factor", ifelse(own, paste("variance of", factors[cells$row]), paste("covariance of", factors[cells$column], "and", factors[cells$row])),
+      ifelse(part == "factor", ifelse(own, paste("variance of", factors[cells$row]),
+        paste("covariance of", factors[cells$column], "and", factors[cells$row])),
         ifelse(part == "residual", ifelse(own, paste("residual variance of", items[cells$row]),
           paste("residual covariance of", items[cells$column], "and", items[cells$row])),
         ifelse(part == "intercept", paste("intercept of", items[cells$row]), paste("mean of", factors[cells$row]))))))

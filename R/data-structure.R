@@ -99,7 +99,8 @@ new_structure <- function(factors) {
   check_factors(factors)
   factors <- lapply(factors, as.character)
   structure(list(
-    factors = factors, pairs = list(), unlinked = list(), higher = list(), fixed = list(), equal = list(), bounds = list(), means = NULL, explored = NULL, left_out = character()
+    factors = factors, pairs = list(), unlinked = list(), higher = list(), fixed = list(), equal = list(), bounds = list(), means = NULL,
+      explored = NULL, left_out = character()
   ), class = "sw_structure")
 }
 

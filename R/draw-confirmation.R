@@ -77,8 +77,10 @@ draw_residuals <- function(object) {
   most <- max(abs(cells$value), bound)
   ggplot2::ggplot(cells, ggplot2::aes(.data$x, .data$y, fill = .data$value)) +
     ggplot2::geom_tile(colour = "white", linewidth = .6) +
-    ggplot2::geom_text(data = large, ggplot2::aes(label = coefficient_text(.data$value, 2)), size = if (nrow(r) > 30) 2.2 else 3.2, fontface = "bold", colour = ink) +
-    ggplot2::scale_fill_gradient2(low = figure_colours[3], mid = "white", high = figure_colours[2], limits = c(-most, most), name = "residual r", labels = function(x) coefficient_text(x, 2)) +
+    ggplot2::geom_text(data = large, ggplot2::aes(label = coefficient_text(.data$value, 2)), size = if (nrow(r) > 30) 2.2 else 3.2,
+      fontface = "bold", colour = ink) +
+    ggplot2::scale_fill_gradient2(low = figure_colours[3], mid = "white", high = figure_colours[2], limits = c(-most, most), name = "residual r",
+      labels = function(x) coefficient_text(x, 2)) +
     figure_theme() + no_grid() +
     ggplot2::theme(axis.text.x = ggplot2::element_text(angle = 90, hjust = 1, vjust = .5)) +
     figure_labels(
@@ -163,7 +165,8 @@ draw_modifications <- function(object) {
     ggplot2::scale_x_continuous(expand = ggplot2::expansion(mult = c(0, .1))) +
     figure_theme() +
     figure_labels(
-      if (any(matters)) paste0(count_of(sum(matters), "change is", "changes are"), " large and would matter") else "No change is both large and of weight",
+      if (any(matters)) paste0(count_of(sum(matters), "change is", "changes are"),
+        " large and would matter") else "No change is both large and of weight",
       "Modification indices, the largest; beside each the standardised change to expect. Free at most what the wordings explain, one at a time.",
       object, paste0("The ", nrow(table), " largest modification indices."), x = "modification index", y = NULL
     )

@@ -13,7 +13,8 @@ draw_steps <- function(object) {
   steps <- object$tables$steps
   steps$step <- factor(steps$step, steps$step)
   long <- data.frame(
-    step = rep(steps$step, 2), value = c(steps$cfi, steps$rmsea), low = c(rep(NA, nrow(steps)), steps$conf.low), high = c(rep(NA, nrow(steps)), steps$conf.high),
+    step = rep(steps$step, 2), value = c(steps$cfi, steps$rmsea), low = c(rep(NA, nrow(steps)), steps$conf.low), high = c(rep(NA, nrow(steps)),
+      steps$conf.high),
     panel = factor(rep(c("CFI (higher is better)", "RMSEA (lower is better)"), each = nrow(steps))), verdict = rep(steps$verdict, 2)
   )
   long$holds <- !startsWith(long$verdict, "does not") & !startsWith(long$verdict, "not")
@@ -47,7 +48,8 @@ draw_means <- function(object) {
   several <- length(unique(means$occasion)) > 1
   ggplot2::ggplot(means, ggplot2::aes(.data$effect, .data$factor, colour = .data$occasion, shape = .data$occasion)) +
     ggplot2::geom_vline(xintercept = 0, colour = figure_colours[4], linetype = "dotted", linewidth = .8) +
-    ggplot2::geom_linerange(ggplot2::aes(xmin = .data$conf.low, xmax = .data$conf.high), linewidth = 1, position = ggplot2::position_dodge(width = .5)) +
+    ggplot2::geom_linerange(ggplot2::aes(xmin = .data$conf.low, xmax = .data$conf.high), linewidth = 1,
+      position = ggplot2::position_dodge(width = .5)) +
     ggplot2::geom_point(size = 3.5, position = ggplot2::position_dodge(width = .5)) +
     ggplot2::scale_colour_manual(values = rep(figure_colours, length.out = length(unique(means$occasion))), name = NULL) +
     ggplot2::scale_shape_manual(values = rep(c(16, 17, 15, 18, 8), length.out = length(unique(means$occasion))), name = NULL) +
@@ -69,7 +71,8 @@ draw_parameters <- function(object) {
   table$item <- factor(table$item, rev(unique(table$item)))
   table$kind <- factor(paste0(table$kind, "s"), c("loadings", "intercepts"))
   ggplot2::ggplot(table, ggplot2::aes(.data$estimate, .data$item, colour = .data$occasion, shape = .data$occasion)) +
-    ggplot2::geom_linerange(ggplot2::aes(xmin = .data$conf.low, xmax = .data$conf.high), position = ggplot2::position_dodge(width = .6), na.rm = TRUE) +
+    ggplot2::geom_linerange(ggplot2::aes(xmin = .data$conf.low, xmax = .data$conf.high), position = ggplot2::position_dodge(width = .6),
+      na.rm = TRUE) +
     ggplot2::geom_point(size = 2, position = ggplot2::position_dodge(width = .6)) +
     ggplot2::facet_wrap(ggplot2::vars(.data$kind), scales = "free_x") +
     ggplot2::scale_colour_manual(values = rep(figure_colours, length.out = length(unique(table$occasion))), name = NULL) +
@@ -106,6 +109,8 @@ draw_item_curves <- function(object, item) {
     ggplot2::scale_colour_manual(values = rep(figure_colours, length.out = nrow(loadings)), name = NULL) +
     ggplot2::scale_linetype_discrete(name = NULL) +
     figure_theme() +
-    figure_labels(paste0("What ", item, " is expected to be answered"), "Expected answer over the factor (in its own units on each occasion), nothing held equal.",
-      object, paste0("Expected answer to ", item, " over the factor, a line per occasion."), x = sub(" \\([^()]*\\)$", "", loadings$first[1]), y = "expected answer")
+    figure_labels(paste0("What ", item, " is expected to be answered"),
+      "Expected answer over the factor (in its own units on each occasion), nothing held equal.",
+      object, paste0("Expected answer to ", item, " over the factor, a line per occasion."), x = sub(" \\([^()]*\\)$", "",
+        loadings$first[1]), y = "expected answer")
 }

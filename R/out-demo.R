@@ -35,7 +35,8 @@ write_result_tables <- function(results, folder, overwrite) {
 }
 
 write_result_figures <- function(results, folder, overwrite) {
-  drawn <- results[intersect(c("screening", "answering", "reliability", "retention", "exploration", "stability", "confirmation", "invariance"), names(results))]
+  drawn <- results[intersect(c("screening", "answering", "reliability", "retention", "exploration", "stability", "confirmation", "invariance"),
+    names(results))]
   vapply(names(drawn), function(name) {
     path <- file.path(folder, paste0(name, ".png"))
     write_safely(path, overwrite, function(draft) save_figure(ggplot2::autoplot(drawn[[name]]), draft))

@@ -36,7 +36,8 @@ whole_path <- function(survey, seed = 1, limits = sw_limits(), progress = functi
     survey = survey, screening = screening, keying = keying, answering = answering, option_curves = curves,
     dif = bias,
     reliability = sw_reliability(survey, limits = limits), factorability = factorability, retention = retention,
-    exploration = exploration, stability = stability, confirmation = confirmation, invariance = invariance, validity = validity, scores = sw_score(survey)
+    exploration = exploration, stability = stability, confirmation = confirmation, invariance = invariance, validity = validity,
+      scores = sw_score(survey)
   ))
 }
 

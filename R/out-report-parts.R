@@ -143,21 +143,26 @@ report_tables.sw_comparison <- function(x) list(`Rival structures` = x$tables$mo
 #' @export
 report_tables.sw_invariance <- function(x) {
   c(
-    list(`Steps of invariance` = x$tables$steps[c("step", "chi_square", "df", "p.value", "cfi", "rmsea", "srmr", "cfi_change", "rmsea_change", "p_difference",
+    list(`Steps of invariance` = x$tables$steps[c("step", "chi_square", "df", "p.value", "cfi", "rmsea", "srmr", "cfi_change", "rmsea_change",
+      "p_difference",
       "verdict")]),
     if (!is.null(x$tables$culprits)) list(`Equalities, by score test` = utils::head(x$tables$culprits, 8)),
-    if (!is.null(x$tables$means)) list(`Latent means` = x$tables$means), if (!is.null(x$tables$effects)) list(`What unequal items do` = x$tables$effects)
+    if (!is.null(x$tables$means)) list(`Latent means` = x$tables$means),
+      if (!is.null(x$tables$effects)) list(`What unequal items do` = x$tables$effects)
   )
 }
 #' @export
 report_tables.sw_validity <- function(x) {
   c(
-    list(`Reliability and variance extracted` = x$tables$factors[c("factor", "items", "alpha", "composite_reliability", "maximal_reliability", "ave", "msv",
+    list(`Reliability and variance extracted` = x$tables$factors[c("factor", "items", "alpha", "composite_reliability", "maximal_reliability",
+      "ave", "msv",
       "asv")], `Correlations of factors, root of AVE on the diagonal` = x$tables$matrix),
-    if (nrow(x$tables$pairs) > 0) list(`Each two factors` = x$tables$pairs[c("factor", "with", "correlation", "conf.low", "conf.high", "htmt", "htmt_low",
+    if (nrow(x$tables$pairs) > 0) list(`Each two factors` = x$tables$pairs[c("factor", "with", "correlation", "conf.low", "conf.high", "htmt",
+      "htmt_low",
       "htmt_high", "root_above", "p.value")]),
     list(`What misses a bound, and usual remedies` = x$tables$failures, `Items` = x$tables$items),
-    if (!is.null(x$tables$higher)) list(`Higher factors` = x$tables$higher), if (!is.null(x$tables$outside)) list(`Outside variables` = x$tables$outside)
+    if (!is.null(x$tables$higher)) list(`Higher factors` = x$tables$higher),
+      if (!is.null(x$tables$outside)) list(`Outside variables` = x$tables$outside)
   )
 }
 #' @export

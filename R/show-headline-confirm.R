@@ -19,7 +19,8 @@ headline.sw_confirmation <- function(x) {
     paste0("The structure misses the bound of ", and_list(column_header(missed)), ". ")
   }
   scaled <- !is.null(f$scale) && !is.na(f$scale)
-  paste0(start, judgement, if (!is.null(f$shift)) "Adjusted chi-square " else if (scaled) "Scaled chi-square " else "Chi-square ", decimals(if (scaled) f$chi_square_scaled else f$chi_square, 2),
+  paste0(start, judgement, if (!is.null(f$shift)) "Adjusted chi-square " else if (scaled) "Scaled chi-square " else "Chi-square ",
+    decimals(if (scaled) f$chi_square_scaled else f$chi_square, 2),
     " on ", f$df, " df, p ", p_words(if (scaled) f$p_scaled else f$p.value),
     if (f$df > 0) paste0("; CFI ", coefficient_text(f$cfi), ", RMSEA ", coefficient_text(f$rmsea), " [",
       coefficient_text(f$rmsea.low), ", ", coefficient_text(f$rmsea.high), "], SRMR ", coefficient_text(f$srmr)), ".")
@@ -42,7 +43,8 @@ headline.sw_comparison <- function(x) {
     row <- tests[which.min(tests$p.value), ]
     if (nrow(row) == 0) row <- tests[1, ]
     return(paste0(nrow(models), " structures. ", row$stricter, " against ", row$freer, ": ", row$says,
-      if (!is.na(row$p.value)) paste0(" (adjusted difference ", decimals(row$statistic, 2), " on ", row$df, " df, p ", p_words(row$p.value), ")"), "."))
+      if (!is.na(row$p.value)) paste0(" (adjusted difference ", decimals(row$statistic, 2), " on ", row$df, " df, p ", p_words(row$p.value),
+        ")"), "."))
   }
   two <- models$model[order(models$bic)[1:2]]
   row <- tests[tests$stricter %in% two & tests$freer %in% two, ]

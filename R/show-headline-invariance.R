@@ -62,14 +62,18 @@ sentences.sw_invariance <- function(x) {
   steps <- x$tables$steps
   options <- x$about$options
   c(
-    paste0("Measurement invariance over ", if (!is.null(options$by)) paste0("groups (", options$by, ")"), if (!is.null(options$by) && !is.null(options$across))
+    paste0("Measurement invariance over ", if (!is.null(options$by)) paste0("groups (", options$by, ")"),
+      if (!is.null(options$by) && !is.null(options$across))
       " and ", if (!is.null(options$across)) paste0("waves (", options$across, "; residuals of the same item were allowed to covary)"),
-      " was examined in ", count_of(nrow(steps), "step"), " by maximum likelihood", if (options$estimator == "robust") " with robust tests", " (n = ", x$about$n, ").",
+      " was examined in ", count_of(nrow(steps), "step"), " by maximum likelihood", if (options$estimator == "robust") " with robust tests",
+        " (n = ", x$about$n, ").",
       " A step was taken to hold when CFI fell by no more than ", bound_text(limit(x$limits, "cfi_change")$bound), " and RMSEA rose by no more than ",
       bound_text(limit(x$limits, "rmsea_change")$bound), " (Cheung & Rensvold, 2002; Chen, 2007)."),
-    paste0(paste0(toupper(substr(steps$step, 1, 1)), substring(steps$step, 2), ": chi-square(", steps$df, ") = ", decimals(steps$chi_square, 2), ", CFI = ",
+    paste0(paste0(toupper(substr(steps$step, 1, 1)), substring(steps$step, 2), ": chi-square(", steps$df, ") = ", decimals(steps$chi_square, 2),
+      ", CFI = ",
       coefficient_text(steps$cfi), ", RMSEA = ", coefficient_text(steps$rmsea), ", SRMR = ", coefficient_text(steps$srmr),
-      ifelse(is.na(steps$cfi_change), "", paste0(", change of CFI ", coefficient_text(steps$cfi_change), ", difference p ", vapply(steps$p_difference, p_words, "")))),
+      ifelse(is.na(steps$cfi_change), "", paste0(", change of CFI ", coefficient_text(steps$cfi_change), ", difference p ",
+        vapply(steps$p_difference, p_words, "")))),
       collapse = "; ") |> paste0("."),
     if (!is.null(x$tables$effects)) paste0("Equality was lifted for ", and_list(unique(x$tables$effects$item)),
       if (identical(options$release, "auto")) ", found from these answers", ".")

@@ -4,7 +4,8 @@
 headline.sw_validity <- function(x) {
   failures <- x$tables$failures
   if (nrow(failures) == 0) {
-    return(paste0("Every factor's items belong together and all factors can be told apart, by the usual bounds (", nrow(x$tables$factors), " factors)."))
+    return(paste0("Every factor's items belong together and all factors can be told apart, by the usual bounds (", nrow(x$tables$factors),
+      " factors)."))
   }
   paste0(count_of(nrow(failures), "bound is", "bounds are"), " missed: ", and_list(paste0(failures$where, " (", failures$what, ")"), 6), ".")
 }
@@ -13,7 +14,8 @@ headline.sw_validity <- function(x) {
 first_look.sw_validity <- function(x) {
   c(
     list(x$tables$factors[c("factor", "items", "alpha", "composite_reliability", "maximal_reliability", "ave", "msv", "asv")], x$tables$matrix),
-    if (nrow(x$tables$pairs) > 0) list(x$tables$pairs[c("factor", "with", "correlation", "htmt", "htmt_low", "htmt_high", "verdict", "root_above", "p.value")]),
+    if (nrow(x$tables$pairs) > 0) list(x$tables$pairs[c("factor", "with", "correlation", "htmt", "htmt_low", "htmt_high", "verdict", "root_above",
+      "p.value")]),
     if (nrow(x$tables$failures) > 0) list(x$tables$failures), if (!is.null(x$tables$higher)) list(x$tables$higher),
     if (!is.null(x$tables$outside)) list(x$tables$outside)
   )
@@ -31,11 +33,15 @@ sentences.sw_validity <- function(x) {
   pairs <- x$tables$pairs
   options <- x$about$options
   c(
-    paste0("Composite reliability was between ", coefficient_text(min(f$composite_reliability), 2), " and ", coefficient_text(max(f$composite_reliability), 2),
-      ", average variance extracted (AVE; Fornell & Larcker, 1981) between ", coefficient_text(min(f$ave), 2), " and ", coefficient_text(max(f$ave), 2), "."),
-    if (nrow(pairs) > 0) paste0("The heterotrait-monotrait ratio (Henseler et al., 2015) was at most ", coefficient_text(max(pairs$htmt, na.rm = TRUE), 2),
+    paste0("Composite reliability was between ", coefficient_text(min(f$composite_reliability), 2), " and ",
+      coefficient_text(max(f$composite_reliability), 2),
+      ", average variance extracted (AVE; Fornell & Larcker, 1981) between ", coefficient_text(min(f$ave),
+        2), " and ", coefficient_text(max(f$ave), 2), "."),
+    if (nrow(pairs) > 0) paste0("The heterotrait-monotrait ratio (Henseler et al., 2015) was at most ",
+      coefficient_text(max(pairs$htmt, na.rm = TRUE), 2),
       if (any(!is.na(pairs$htmt_high))) paste0(" (largest upper end of its ", format(100 * options$level), "% bootstrap intervals ",
-        coefficient_text(max(pairs$htmt_high, na.rm = TRUE), 2), ")"), "; the root of AVE exceeded the correlation in ", sum(pairs$root_above == "yes"),
+        coefficient_text(max(pairs$htmt_high, na.rm = TRUE), 2), ")"), "; the root of AVE exceeded the correlation in ",
+          sum(pairs$root_above == "yes"),
       " of ", count_of(nrow(pairs), "pair"), " of factors."),
     if (nrow(x$tables$failures) > 0) paste0("The usual bounds were missed by ", and_list(unique(x$tables$failures$where), 12), ".")
   )
@@ -51,10 +57,12 @@ headline.sw_composites <- function(x) {
   paste0(
     count_of(nrow(table), "composite"), ", weights found in ", count_of(x$about$options$iterations, "step"), ". ",
     if (length(low) > 0) paste0("AVE is below its bound for ", and_list(low), ". ") else "",
-    if (nrow(mixed) > 0) paste0("Hard to tell apart: ", and_list(paste(mixed$composite, "and", mixed$with)), ".") else "All can be told apart by HTMT.",
+    if (nrow(mixed) > 0) paste0("Hard to tell apart: ", and_list(paste(mixed$composite, "and", mixed$with)),
+      ".") else "All can be told apart by HTMT.",
     if (!is.null(paths) && any(!is.na(paths$conf.low))) {
       clear <- paths[paths$conf.low * paths$conf.high > 0, ]
-      if (nrow(clear) > 0) paste0(" Paths away from zero: ", and_list(paste0(clear$from, " to ", clear$to, " (", coefficient_text(clear$estimate, 2), ")")), ".")
+      if (nrow(clear) > 0) paste0(" Paths away from zero: ", and_list(paste0(clear$from, " to ", clear$to, " (",
+        coefficient_text(clear$estimate, 2), ")")), ".")
     }
   )
 }
@@ -62,7 +70,8 @@ headline.sw_composites <- function(x) {
 #' @export
 first_look.sw_composites <- function(x) {
   c(
-    list(x$tables$composites[c("composite", "mode", "items", "alpha", "rho_a", "composite_reliability", "ave", if (!is.null(x$tables$paths)) c("r_squared",
+    list(x$tables$composites[c("composite", "mode", "items", "alpha", "rho_a", "composite_reliability", "ave",
+      if (!is.null(x$tables$paths)) c("r_squared",
       "redundancy"))]), if (!is.null(x$tables$paths)) list(x$tables$paths), list(x$tables$correlations, x$tables$items)
   )
 }

@@ -75,16 +75,20 @@ sentences.sw_confirmation <- function(x) {
     paste0("A structure of ", count_of(options$factors, "factor"), " and ", count_of(options$items, "item"), " was fitted by ", how, " to n = ",
       x$about$n, " cases; ", if (options$missing == "fiml") "missing answers were handled by full information maximum likelihood."
       else paste0(count_of(x$about$n_left_out, "case"), " with missing answers ", if (x$about$n_left_out == 1) "was" else "were", " left out.")),
-    paste0(if (scaled) "Adjusted chi-square" else "Chi-square", "(", f$df, ") = ", decimals(if (scaled) f$chi_square_scaled else f$chi_square, 2), ", p ",
+    paste0(if (scaled) "Adjusted chi-square" else "Chi-square", "(", f$df, ") = ", decimals(if (scaled) f$chi_square_scaled else f$chi_square, 2),
+      ", p ",
       p_words(if (scaled) f$p_scaled else f$p.value), if (f$df > 0) paste0("; CFI = ", coefficient_text(f$cfi), "; TLI = ", coefficient_text(f$tli),
-        "; RMSEA = ", coefficient_text(f$rmsea), ", 90% CI [", coefficient_text(f$rmsea.low), ", ", coefficient_text(f$rmsea.high), "], p of close fit ",
+        "; RMSEA = ", coefficient_text(f$rmsea), ", 90% CI [", coefficient_text(f$rmsea.low), ", ", coefficient_text(f$rmsea.high),
+          "], p of close fit ",
         p_words(f$rmsea_p_close), "; SRMR = ", coefficient_text(f$srmr)), "."),
     paste0("Standardised loadings were between ", coefficient_text(range[1], 2), " and ", coefficient_text(range[2], 2),
-      if (nrow(r) > 1) paste0(", correlations of factors between ", coefficient_text(min(r$correlation), 2), " and ", coefficient_text(max(r$correlation), 2))
+      if (nrow(r) > 1) paste0(", correlations of factors between ", coefficient_text(min(r$correlation), 2), " and ",
+        coefficient_text(max(r$correlation), 2))
       else if (nrow(r) == 1) paste0(", the factors correlated ", coefficient_text(r$correlation, 2)), "."),
     paste0("Of ", nrow(missed), " residual correlations ", if (large == 0) "none was" else count_of(large, "was", "were"), " larger than ",
       bound_text(limit(x$limits, "residual_r")$bound), " in size",
-      if (large > 0) paste0(", the largest that of ", missed$item[1], " and ", missed$with[1], " (", coefficient_text(missed$residual[1], 2), ")"), "."),
+      if (large > 0) paste0(", the largest that of ", missed$item[1], " and ", missed$with[1], " (", coefficient_text(missed$residual[1], 2),
+        ")"), "."),
     if (length(rests) > 0) rests
   )
 }

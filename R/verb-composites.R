@@ -69,7 +69,8 @@ sw_composites <- function(x, structure = NULL, mode = "A", leads = NULL, scheme 
     tables = tables, notes = composite_notes(regress, names(blocks), consistent, correlations, bounds, replicates), n = moments$n,
     n_left_out = moments$n_left_out, missing = moments$missing,
     options = list(
-      mode = paste(names(blocks), ifelse(regress, "B", "A")), scheme = scheme, consistent = consistent, iterations = fit$iterations, replicates = replicates,
+      mode = paste(names(blocks), ifelse(regress, "B", "A")), scheme = scheme, consistent = consistent, iterations = fit$iterations,
+        replicates = replicates,
       level = level, seed = seed
     ),
     parts = list(weights = fit$weight, correlations = correlations, mean = moments$mean, sd = sqrt(diag(moments$covariance)),
@@ -157,9 +158,11 @@ composite_items <- function(r, blocks, regress, weight, found, consistent, bound
     at <- before[k] + seq_along(b)
     loadings <- composite_loadings(found, blocks, weight, consistent, k)
     tibble::tibble(
-      composite = names(blocks)[k], item = colnames(r)[b], weight = unname(weight[b, k]), conf.low = bound_at(bounds, at, 1), conf.high = bound_at(bounds, at, 2),
+      composite = names(blocks)[k], item = colnames(r)[b], weight = unname(weight[b, k]), conf.low = bound_at(bounds, at,
+        1), conf.high = bound_at(bounds, at, 2),
       loading = unname(loadings),
-      loading_low = if (consistent) NA_real_ else bound_at(bounds, total + at, 1), loading_high = if (consistent) NA_real_ else bound_at(bounds, total + at, 2),
+      loading_low = if (consistent) NA_real_ else bound_at(bounds, total + at, 1), loading_high = if (consistent) NA_real_ else bound_at(bounds,
+        total + at, 2),
       vif = unname(core_inflation(r[b, b, drop = FALSE]))
     )
   }))
@@ -171,7 +174,8 @@ composite_pairs <- function(r, blocks, correlations, bounds, limits) {
   ratio <- core_htmt(r, blocks)[at]
   place <- 2 * length(unlist(blocks)) + (at[, 2] - 1) * k + at[, 1]
   tibble::tibble(
-    composite = colnames(correlations)[at[, 2]], with = rownames(correlations)[at[, 1]], correlation = correlations[at], conf.low = bound_at(bounds, place, 1),
+    composite = colnames(correlations)[at[, 2]], with = rownames(correlations)[at[,
+      1]], correlation = correlations[at], conf.low = bound_at(bounds, place, 1),
     conf.high = bound_at(bounds, place, 2), htmt = ratio, verdict = ifelse(is.na(ratio), NA_character_, judge(ratio, limits, "htmt"))
   )
 }
@@ -188,9 +192,12 @@ composite_path_table <- function(paths, joins, bounds, k) {
 
 composite_notes <- function(regress, names, consistent, correlations, bounds, replicates) {
   c(
-    if (any(regress)) paste0("Items form ", and_list(names[regress]), " (mode B): reliability and AVE are not asked of it; look at weights and variance inflation."),
-    if (consistent && any(abs(correlations[lower.tri(correlations)]) > 1)) "A corrected correlation is beyond 1: the composites cannot be told apart, or a reliability is too low.",
-    if (!is.null(bounds) && bounds$used < replicates) paste0(replicates - bounds$used, " of ", replicates, " resamples did not converge and stayed out."),
+    if (any(regress)) paste0("Items form ", and_list(names[regress]),
+      " (mode B): reliability and AVE are not asked of it; look at weights and variance inflation."),
+    if (consistent && any(abs(correlations[lower.tri(correlations)]) > 1))
+      "A corrected correlation is beyond 1: the composites cannot be told apart, or a reliability is too low.",
+    if (!is.null(bounds) && bounds$used < replicates) paste0(replicates - bounds$used, " of ", replicates,
+      " resamples did not converge and stayed out."),
     "Composites are sums of their items, errors included: correlations are smaller than those of common factors, loadings larger."
   )
 }

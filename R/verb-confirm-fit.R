@@ -68,7 +68,8 @@ fitted_moments <- function(basis, cells) {
 # One free intercept per item, and no mean of a factor: the means say nothing.
 means_are_free <- function(cells, items) {
   core_has_means(cells) && sum(cells$part == core_parts[["intercept"]] & cells$free > 0) == items &&
-    !any(cells$part == core_parts[["mean"]] & (cells$free > 0 | cells$value != 0)) && anyDuplicated(cells$free[cells$part == core_parts[["intercept"]]]) == 0
+    !any(cells$part == core_parts[["mean"]] & (cells$free > 0 | cells$value != 0)) &&
+    anyDuplicated(cells$free[cells$part == core_parts[["intercept"]]]) == 0
 }
 
 fit_likelihood <- function(basis, cells, factors, start, options) {

@@ -5,7 +5,8 @@ resample_confirmation <- function(x, statistic, replicates, interval, level, see
   check_number(replicates, "replicates", 20, 1e6, whole = TRUE)
   check_number(level, "level", .5, .999)
   check_seed(seed)
-  if (interval != "percentile") stop_input("Resampled estimates of a confirmation have percentile intervals.", hint = "Take `interval = \"percentile\"`.")
+  if (interval != "percentile") stop_input("Resampled estimates of a confirmation have percentile intervals.",
+    hint = "Take `interval = \"percentile\"`.")
   options <- x$about$options
   plain <- options$estimator %in% c("ml", "robust") && options$missing == "listwise" && is.null(options$weights) && is.null(options$cluster)
   if (is.null(x$parts$source) || !plain || core_has_means(x$parts$cells)) {
@@ -35,8 +36,10 @@ resampled_estimates <- function(x, answers, replicates, level, seed) {
   again <- core_resample_structure(answers, cells, factors, x$parts$theta, replicates, seed)
   fine <- again$status == "ok"
   estimates <- x$tables$estimates
-  standard <- vapply(which(fine), function(i) standard_signs(kernel_standardise(cells, ncol(answers), factors, again$theta[, i], FALSE, FALSE)$value[[1]], cells),
-    numeric(nrow(cells)))
+  standard <- vapply(which(fine), function(i) {
+    value <- kernel_standardise(cells, ncol(answers), factors, again$theta[, i], FALSE, FALSE)$value[[1]]
+    standard_signs(value, cells)
+  }, numeric(nrow(cells)))
   rows <- which(cells$free > 0 & estimates$kind != "residual variance")
   values <- as.data.frame(t(standard[rows, , drop = FALSE]))
   bounds <- lapply(values, core_percentile_interval, level = level)

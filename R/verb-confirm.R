@@ -141,4 +141,3 @@ check_items_known <- function(items, known) {
       faults = paste0(quoted(unknown), vapply(unknown, did_you_mean, "", known = known)))
   }
 }
-

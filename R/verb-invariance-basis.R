@@ -60,7 +60,8 @@ side_by_side <- function(x, answers, group, across) {
   number <- suppressWarnings(as.numeric(waves))
   waves <- if (anyNA(number)) sort(waves) else waves[order(number)]
   if (length(waves) < 2) stop_input(paste0("Column ", quoted(across), " holds one wave only: there is nothing to compare."))
-  if (anyDuplicated(paste(person, wave)) > 0) stop_input("Somebody has two rows in the same wave.", faults = utils::head(person[duplicated(paste(person, wave))], 5))
+  if (anyDuplicated(paste(person, wave)) > 0) stop_input("Somebody has two rows in the same wave.",
+    faults = utils::head(person[duplicated(paste(person, wave))], 5))
   people <- unique(person)
   parts <- lapply(waves, function(w) {
     at <- match(paste(people, w), paste(person, wave))
@@ -75,7 +76,8 @@ check_group_answers <- function(answers, group, labels) {
   few <- labels[vapply(labels, function(l) sum(group == l), 0L) <= ncol(answers)]
   if (length(few) > 0) {
     stop_input("Some groups are too small: a group needs more cases than there are items.",
-      faults = paste0(few, ": ", vapply(few, function(l) sum(group == l), 0L), " cases for ", ncol(answers), " items"), hint = "Join groups, or leave them out.")
+      faults = paste0(few, ": ", vapply(few, function(l) sum(group == l), 0L), " cases for ", ncol(answers),
+        " items"), hint = "Join groups, or leave them out.")
   }
   flat <- unlist(lapply(labels, function(l) {
     own <- answers[group == l, , drop = FALSE]
@@ -95,7 +97,8 @@ occasion_sample <- function(answers, incomplete, label) {
     return(list(n = n, s = s, mean = unname(colMeans(answers)), answers = answers))
   }
   em <- core_em(answers)
-  if (em$status != "ok") stop_numeric(paste0("The means and covariances of group ", label, " cannot be found: too few answers to some pair of items."))
+  if (em$status != "ok") stop_numeric(paste0("The means and covariances of group ", label,
+    " cannot be found: too few answers to some pair of items."))
   moments <- list(mean = unname(em$mean), covariance = unname(em$covariance))
   list(n = n, s = em$covariance, mean = moments$mean, answers = answers, patterns = core_answer_patterns(answers), em = moments)
 }

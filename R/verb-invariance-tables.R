@@ -34,7 +34,8 @@ step_words <- function(fit) {
     return(paste0("not to be used: ", and_list(fit$problems, 2)))
   }
   partly <- if (length(fit$released) > 0) " in part" else ""
-  if (is.na(fit$holds)) "the ground for what follows" else if (fit$holds) paste0("holds", partly, if (!fit$within) ": no difference by the test") else paste0("does not hold", partly)
+  if (is.na(fit$holds)) "the ground for what follows" else if (fit$holds) paste0("holds", partly,
+    if (!fit$within) ": no difference by the test") else paste0("does not hold", partly)
 }
 
 # Score tests of the equalities that a step adds.
@@ -130,8 +131,10 @@ latent_means <- function(fit, step, plan, basis) {
   cells <- fit$cells
   value <- core_cell_values(cells, fit$theta)
   m <- length(plan$factors)
-  of <- function(kind, occasion, k) which(cells$kind == kind & !is.na(cells$base) & cells$row == k + (occasion$w - 1) * m & cells$group == occasion$g &
-    (cells$row == cells$column | kind == "mean"))
+  of <- function(kind, occasion, k) {
+    there <- cells$row == k + (occasion$w - 1) * m & cells$group == occasion$g
+    which(cells$kind == kind & !is.na(cells$base) & there & (cells$row == cells$column | kind == "mean"))
+  }
   sizes <- vapply(basis$samples, `[[`, 0, "n")
   place <- expand.grid(k = seq_len(m), w = seq_len(basis$waves), g = seq_len(basis$groups))
   place <- place[!(place$g == 1 & place$w == 1), ]
@@ -167,8 +170,11 @@ effect_table <- function(fit, plan, basis) {
   do.call(rbind, lapply(seq_len(nrow(place)), function(r) {
     at <- place[r, ]
     k <- plan$base$column[plan$base$part == core_parts[["loading"]] & plan$base$row == at$i][1]
-    own <- function(kind) value[cells$kind == kind & cells$group == at$g & cells$wave == at$w & !is.na(cells$base) & cells$row == k + (at$w - 1) * m &
-      (kind == "mean" | cells$column == k + (at$w - 1) * m)]
+    own <- function(kind) {
+      factor <- k + (at$w - 1) * m
+      there <- cells$group == at$g & cells$wave == at$w & !is.na(cells$base) & cells$row == factor
+      value[cells$kind == kind & there & (kind == "mean" | cells$column == factor)]
+    }
     here <- function(kind) one(kind, at$g, at$w, at$i)[1] - one(kind, 1, 1, at$i)[1]
     spread <- c(basis$samples[[1]]$s[at$i, at$i], diag(basis$samples[[at$g]]$s)[at$i + (at$w - 1) * p])
     sizes <- c(basis$samples[[1]]$n, basis$samples[[at$g]]$n)
@@ -188,7 +194,8 @@ invariance_notes <- function(fits, basis, tables) {
   sizes <- vapply(basis$samples, `[[`, 0, "n")
   c(
     vapply(names(bad), function(step) paste0("Do not use the ", step, " step: ", and_list(bad[[step]]$problems, 3), "."), ""),
-    if (length(freed) > 0) paste0("Equalities were freed by looking (the largest score test first): report them as found here, and see whether they come back elsewhere."),
+    if (length(freed) > 0) paste("Equalities were freed by looking (the largest score test first): report them as found here,",
+      "and see whether they come back elsewhere."),
     if (basis$without_group > 0) paste0(count_of(basis$without_group, "case has", "cases have"), " no group and stayed out."),
     if (length(small) > 0) paste0("Fewer than 100 cases in ", and_list(small), ": the steps can hardly fail there."),
     if (max(sizes) > 3 * min(sizes)) "The groups are of very unequal size: the larger one decides, and differences are seen less.",

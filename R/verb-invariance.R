@@ -7,8 +7,8 @@
 #'
 #' A step holds when CFI falls and RMSEA rises by no more than the limits allow against the
 #' last step that held (Cheung & Rensvold, 2002; Chen, 2007), or when the test of the
-#' difference sees none (p at least .05), since with few items both indices move by chance. RMSEA has the factor root of the number of groups (Steiger, 1998). The
-#' first occasion has factor variances 1 and means 0.
+#' difference sees none (p at least .05), since with few items both indices move by chance.
+#' RMSEA has the factor root of the number of groups (Steiger, 1998). The first occasion has factor variances 1 and means 0.
 #'
 #' @param x A survey.
 #' @param structure A [sw_structure()] without higher factors; by default the codebook's

@@ -100,7 +100,8 @@ validity_factors <- function(x, m, limits) {
     maximal_reliability = vapply(m$loadings, core_maximal_reliability, 0, USE.NAMES = FALSE), ave = reliability$ave,
     msv = unname(msv), asv = unname(if (several) rowMeans(squared, na.rm = TRUE) else NA_real_),
     verdict_reliability = verdict(reliability$composite_reliability, "composite_reliability"), verdict_ave = verdict(reliability$ave, "ave"),
-    told_apart = ifelse(is.na(msv), NA_character_, unname(ifelse(reliability$ave > msv, "yes", "no: shares more with another factor than with its items")))
+    told_apart = ifelse(is.na(msv), NA_character_, unname(ifelse(reliability$ave > msv, "yes",
+      "no: shares more with another factor than with its items")))
   )
 }
 
@@ -113,7 +114,8 @@ larcker_matrix <- function(m) {
 
 validity_pairs <- function(x, m, replicates, geometric, level, seed, limits) {
   if (length(m$loadings) < 2) {
-    return(tibble::tibble(factor = character(), with = character(), correlation = numeric(), htmt = numeric()))
+    return(tibble::tibble(factor = character(), with = character(), correlation = numeric(), htmt = numeric(), htmt_low = numeric(),
+      htmt_high = numeric(), verdict = character(), root_above = character(), p.value = numeric()))
   }
   at <- which(lower.tri(m$phi), arr.ind = TRUE)
   first <- colnames(m$phi)[at[, 2]]
@@ -213,23 +215,32 @@ loading_readings <- function(loading, ave, without, limits) {
   bound <- limit(limits, "ave")$bound
   helps <- without[2, ] >= bound & ave < bound
   ifelse(abs(loading) >= rule$better, "keep", ifelse(abs(loading) < rule$bound, "weak: a candidate to drop, if its content allows",
-    ifelse(ave >= bound, "keep: AVE is reached with it", ifelse(helps %in% TRUE, "AVE is reached without it", "keep: dropping it alone does not reach AVE"))))
+    ifelse(ave >= bound, "keep: AVE is reached with it", ifelse(helps %in% TRUE, "AVE is reached without it",
+      "keep: dropping it alone does not reach AVE"))))
 }
 
 validity_failures <- function(factors, pairs, items, limits) {
   row <- function(where, what, advice) tibble::tibble(where = where, what = what, advice = advice)
   low <- function(verdict) which(startsWith(verdict, "below"))
   mixed <- which(startsWith(pairs$verdict, "above"))
+  thin <- low(factors$verdict_ave)
+  shared <- which(startsWith(factors$told_apart, "no"))
   out <- c(
-    lapply(low(factors$verdict_reliability), function(i) row(factors$factor[i], paste0("composite reliability ", bound_words(factors$composite_reliability[i])),
-      "add items of the kind; mind the error left in scores")),
-    lapply(low(factors$verdict_ave), function(i) row(factors$factor[i], paste0("AVE ", bound_words(factors$ave[i])),
-      paste0("weakest: ", weakest_item(items, factors$factor[i]), if (factors$composite_reliability[i] > .60) "; may stand, reliability is above .60" else
-        "; reword or drop weak items"))),
-    lapply(which(startsWith(factors$told_apart, "no")), function(i) row(factors$factor[i], "shares more with another factor than with its items",
-      "join the two, move a shared item, or put a factor above")),
-    lapply(mixed, function(i) row(paste(pairs$factor[i], "and", pairs$with[i]), paste0("HTMT ", bound_words(pairs$htmt[i])),
-      "look for items that speak of both; try one factor"))
+    lapply(low(factors$verdict_reliability), function(i) {
+      row(factors$factor[i], paste0("composite reliability ", bound_words(factors$composite_reliability[i])),
+        "add items of the kind; mind the error left in scores")
+    }),
+    lapply(thin, function(i) {
+      stands <- factors$composite_reliability[i] > .60
+      row(factors$factor[i], paste0("AVE ", bound_words(factors$ave[i])), paste0("weakest: ", weakest_item(items, factors$factor[i]),
+        if (stands) "; may stand, reliability is above .60" else "; reword or drop weak items"))
+    }),
+    lapply(shared, function(i) {
+      row(factors$factor[i], "shares more with another factor than with its items", "join the two, move a shared item, or put a factor above")
+    }),
+    lapply(mixed, function(i) {
+      row(paste(pairs$factor[i], "and", pairs$with[i]), paste0("HTMT ", bound_words(pairs$htmt[i])), "look for items that speak of both; try one factor")
+    })
   )
   if (length(out) == 0) {
     return(tibble::tibble(where = character(), what = character(), advice = character()))
@@ -284,8 +295,10 @@ outside_correlations <- function(x, m, outside, corrected) {
     ends <- tanh(atanh(r) + c(-1, 1) * width)
     agrees <- if (expected == "0") ends[1] <= 0 && ends[2] >= 0 else if (expected == "+") ends[1] > 0 else ends[2] < 0
     tibble::tibble(
-      factor = place$factor[i], variable = place$variable[i], expected = expected, n = sum(use), correlation = r / shrink, conf.low = ends[1] / shrink,
-      conf.high = ends[2] / shrink, agrees = if (agrees) "yes" else if (expected != "0" && sign(r) == (if (expected == "+") 1 else -1)) "unclear" else "no"
+      factor = place$factor[i], variable = place$variable[i], expected = expected, n = sum(use), correlation = r / shrink,
+        conf.low = ends[1] / shrink,
+      conf.high = ends[2] / shrink, agrees = if (agrees) "yes" else if (expected != "0" &&
+        sign(r) == (if (expected == "+") 1 else -1)) "unclear" else "no"
     )
   }))
 }
@@ -295,7 +308,8 @@ validity_notes <- function(x, pairs, replicates) {
     if (any(x$tables$reliability$ave < limit(x$limits, "ave")$bound))
       "AVE is a strict judge: with composite reliability above .60 a factor below .50 may still be taken to converge (Fornell & Larcker, 1981).",
     grep("explored to find this structure", x$notes, value = TRUE),
-    if (nrow(pairs) > 0 && replicates >= 20 && all(is.na(pairs$htmt_low))) "Intervals of HTMT need a survey with complete cases; there are none here.",
+    if (nrow(pairs) > 0 && replicates >= 20 && all(is.na(pairs$htmt_low)))
+      "Intervals of HTMT need a survey with complete cases; there are none here.",
     if (any(is.na(pairs$p.value) & !is.na(pairs$correlation))) "The test that two factors are one could not be made for every pair."
   )
 }

@@ -18,7 +18,8 @@ set.seed(3)
 gaps[matrix(runif(length(gaps)) < .10, nrow(gaps))] <- NA
 report("the same, fiml, 10% missing", against, ratio(confirmed(gaps), unit, rounds = 3, times = c(1, 50)), 6000)
 fitted_50 <- confirmed(sample_1000)()
-report("1,000 resamples of its estimates", against, ratio(function() sw_resample(fitted_50, replicates = 1000), unit, rounds = 3, times = c(1, 50)), 8000)
+report("1,000 resamples of its estimates", against, ratio(function() sw_resample(fitted_50, replicates = 1000), unit, rounds = 3,
+  times = c(1, 50)), 8000)
 
 # Items and factors doubled, and doubled again.
 for (size in list(c(25, 5), c(50, 5), c(100, 10), c(200, 10))) {

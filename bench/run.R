@@ -77,7 +77,8 @@ five_scales <- split(names(five), rep(1:5, each = 10))
 by_hand <- function() for (items in five_scales) loop_alpha_omega(as.matrix(five[items]), replicates = 40)
 ours <- function() for (items in five_scales) core("core_resample_reliability")(as.matrix(five[items]), 2000, 1)
 loop_ratio <- stats::median(replicate(5, seconds(by_hand) * 50 / seconds(ours, 3)))
-report("2,000 resamples of alpha and omega, five subscales of ten items, n = 1,000", "the plain R loop (at least 50 times as fast)", 1 / loop_ratio, 1 / 50)
+report("2,000 resamples of alpha and omega, five subscales of ten items, n = 1,000", "the plain R loop (at least 50 times as fast)",
+  1 / loop_ratio, 1 / 50)
 
 # All subscales of 1,000,000 x 50 answers.
 million <- answers(1e6)
@@ -86,7 +87,8 @@ storage <- data.matrix(codes)
 storage.mode(storage) <- "double"
 rm(million)
 codes_survey <- sw_survey(codes, data.frame(item = names(codes), scale = rep(paste0("s", 1:5), each = 10), lowest = 1, highest = 5))
-report("reliability of all subscales, 1,000,000 x 50", "stats::cov() of the same matrix", ratio(function() sw_reliability(codes_survey), function() cov(storage), rounds = 3), 1)
+report("reliability of all subscales, 1,000,000 x 50", "stats::cov() of the same matrix",
+  ratio(function() sw_reliability(codes_survey), function() cov(storage), rounds = 3), 1)
 rm(codes, storage, codes_survey)
 invisible(gc())
 

@@ -38,7 +38,8 @@ one <- function(n, kind, estimator) {
 cases <- rbind(
   expand.grid(n = c(200, 500), estimator = c("ml", "robust", "gls", "uls"), kind = "normal", stringsAsFactors = FALSE),
   expand.grid(n = c(200, 500), estimator = c("ml", "robust"), kind = c("heavy tails (t, 5 df)", "10% missing"), stringsAsFactors = FALSE),
-  expand.grid(n = c(200, 500), estimator = c("ordinal", "ordinal_uls"), kind = c("2 categories", "3 categories", "5 categories"), stringsAsFactors = FALSE)
+  expand.grid(n = c(200, 500), estimator = c("ordinal", "ordinal_uls"), kind = c("2 categories", "3 categories", "5 categories"),
+    stringsAsFactors = FALSE)
 )
 set.seed(1)
 cat(sprintf("| answers | estimator | n | rejected at .05 | loadings covered | correlations covered | not ok |\n|---|---|---|---|---|---|---|\n"))

@@ -47,7 +47,8 @@ test_that("each case's gradient is its own, and that of the free moments, too", 
   }
   start <- c(mean, two_factor_implied[lower])
   saturated <- core("kernel_saturated_gradients")(seen, two_factor_implied, mean)
-  expect_equal(saturated[5, ], as.vector(differences(function(t) log_density(seen[5, ], moments(t)$mean, moments(t)$covariance), start)), tolerance = 1e-5)
+  expect_equal(saturated[5, ], as.vector(differences(function(t) log_density(seen[5, ], moments(t)$mean, moments(t)$covariance), start)),
+    tolerance = 1e-5)
   hessian <- core("kernel_saturated_hessian")(core("core_answer_patterns")(seen), two_factor_implied, mean)
   slope <- function(t) colMeans(core("kernel_saturated_gradients")(seen, moments(t)$covariance, moments(t)$mean))
   expect_equal(hessian, differences(slope, start), tolerance = 1e-6)
@@ -136,7 +137,8 @@ test_that("modification indices from incomplete answers: as ML for complete ones
   ml <- core("core_fit_structure")(plain_cells, s, 2L)
   candidates <- core("core_candidates")(plain_cells, 6, 2)
   plain <- core("kernel_score_tests")(plain_cells, 6L, 2L, list(list(share = 1, covariance = s, mean = numeric(6))), ml$theta, candidates)
-  by_pattern <- core("kernel_incomplete_score_tests")(cells, 6L, 2L, core("core_answer_patterns")(complete), c(ml$theta, colMeans(complete)), candidates)
+  by_pattern <- core("kernel_incomplete_score_tests")(cells, 6L, 2L, core("core_answer_patterns")(complete), c(ml$theta, colMeans(complete)),
+    candidates)
   expect_equal(by_pattern, plain, tolerance = 1e-8)
   survey <- sw_demo("plotholders")
   fit <- sw_confirm(survey, sw_structure(survey), missing = "fiml")

@@ -42,13 +42,15 @@ test_that("fit, errors and test by the slow way", {
     l <- cbind(c(t[1:3], 0, 0, 0), c(0, 0, 0, t[4:6]))
     (l %*% matrix(c(1, t[7], t[7], 1), 2) %*% t(l))[strict]
   }
-  slow <- optim(c(two_factor_loadings[1:3, 1], two_factor_loadings[4:6, 2], .4), function(t) sum(w * (found$r[strict] - implied(t))^2), method = "BFGS",
+  slow <- optim(c(two_factor_loadings[1:3, 1], two_factor_loadings[4:6, 2], .4), function(t) sum(w * (found$r[strict] - implied(t))^2),
+    method = "BFGS",
     control = list(reltol = 1e-15))
   expect_equal(fit$parts$theta, unname(slow$par), tolerance = 1e-4)
   expect_equal(fit$parts$figures$chi_square, 500 * slow$value, tolerance = 1e-7)
   j <- differences(implied, fit$parts$theta)
   bread <- solve(t(j) %*% diag(w) %*% j)
-  expect_equal(fit$parts$estimates_covariance, bread %*% t(j) %*% diag(w) %*% gamma %*% diag(w) %*% j %*% bread / 500, tolerance = 1e-5, ignore_attr = TRUE)
+  expect_equal(fit$parts$estimates_covariance, bread %*% t(j) %*% diag(w) %*% gamma %*% diag(w) %*% j %*% bread / 500, tolerance = 1e-5,
+    ignore_attr = TRUE)
   u <- (diag(w) - diag(w) %*% j %*% bread %*% t(j) %*% diag(w)) %*% gamma
   a <- sqrt(8 / sum(diag(u %*% u)))
   expect_equal(fit$parts$figures$chi_square_scaled, 500 * slow$value * a + 8 - a * sum(diag(u)), tolerance = 1e-5)

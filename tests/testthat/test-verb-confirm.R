@@ -167,7 +167,8 @@ test_that("a published covariance matrix gives the published chi-squares", {
   s[lower.tri(s)] <- t(s)[lower.tri(s)]
   plain <- sw_structure(then = c("anomia67", "power67"), later = c("anomia71", "power71"), status = c("education", "occupation"))
   one <- sw_add_pair(plain, "anomia67", "anomia71")
-  found <- lapply(list(plain, one, sw_add_pair(one, "power67", "power71")), function(structure) sw_confirm(sw_moments(s, n = 932), structure)$parts$figures)
+  found <- lapply(list(plain, one, sw_add_pair(one, "power67", "power71")),
+    function(structure) sw_confirm(sw_moments(s, n = 932), structure)$parts$figures)
   expect_equal(vapply(found, `[[`, 0, "df"), 6:4)
   expect_equal(round(vapply(found, `[[`, 0, "chi_square") * 931 / 932, 2), c(71.47, 6.33, 4.73))
 })

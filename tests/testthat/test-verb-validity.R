@@ -1,7 +1,8 @@
 items <- paste0("i", 1:6)
 two <- sw_structure(one = paste0("i", 1:3), two = paste0("i", 4:6))
 x <- `colnames<-`(simulate_answers(400, two_factor_loadings, two_factor_r, seed = 201), items)
-survey <- sw_survey(cbind(as.data.frame(x), age = x[, 1] + x[, 2] + seq(-1, 1, length.out = 400)), data.frame(item = items, scale = rep(c("one", "two"), each = 3),
+survey <- sw_survey(cbind(as.data.frame(x), age = x[, 1] + x[, 2] + seq(-1, 1, length.out = 400)),
+  data.frame(item = items, scale = rep(c("one", "two"), each = 3),
   lowest = -99, highest = 99))
 
 test_that("the heterotrait-monotrait ratio by hand on four items", {
@@ -78,4 +79,12 @@ test_that("second-order factors from the loadings below them", {
   higher <- tidy(sw_validity(fit, replicates = 0), "higher")
   expect_equal(higher$ave, mean(l^2))
   expect_equal(higher$composite_reliability, sum(l)^2 / (sum(l)^2 + sum(1 - l^2)))
+})
+
+test_that("one factor has reliability, and nothing to be told apart from", {
+  v <- sw_validity(survey, sw_structure(one = c("i1", "i2", "i3", "i4")), replicates = 0)
+  expect_equal(nrow(tidy(v, "pairs")), 0)
+  expect_true(is.na(tidy(v, "factors")$msv))
+  expect_output(print(v), "one")
+  expect_output(summary(v), "Composite reliability")
 })
