@@ -4,7 +4,7 @@ core_schemes <- c(centroid = 0L, factor = 1L, path = 2L)
 
 # r: correlations; blocks: list of positions; regress: mode B?; leads: k x k, leads[j, i] is 1
 # when composite j leads to i. list(converged, weight: p x k, iterations).
-core_composite_weights <- function(r, blocks, regress, leads, scheme = "path", tolerance = 1e-9, max_iterations = 500L) {
+core_block_weights <- function(r, blocks, regress, leads, scheme = "path", tolerance = 1e-9, max_iterations = 500L) {
   storage.mode(leads) <- "integer"
   kernel_composites(r, unname(blocks), regress, leads, core_schemes[[scheme]], tolerance, max_iterations)
 }

@@ -6,18 +6,28 @@
 # correlations in place of arithmetic ones (Roemer, Schuberth & Henseler, 2021). A matrix;
 # NA where a block has one item, or a mean does not exist.
 core_htmt <- function(r, blocks, geometric = FALSE) {
-  average <- if (geometric) function(x) if (any(x <= 0)) NA_real_ else exp(mean(log(x))) else function(x) mean(x)
-  within <- vapply(blocks, function(b) if (length(b) > 1) average(r[b, b][lower.tri(diag(length(b)))]) else NA_real_, 0)
-  k <- length(blocks)
-  out <- matrix(NA_real_, k, k, dimnames = list(names(blocks), names(blocks)))
-  for (i in seq_len(k)) {
-    for (j in seq_len(i - 1)) {
-      product <- within[i] * within[j]
-      if (is.na(product) || within[i] <= 0 || within[j] <= 0) next
-      out[i, j] <- out[j, i] <- average(r[blocks[[i]], blocks[[j]]]) / sqrt(product)
-    }
+  size <- lengths(blocks)
+  member <- matrix(0, ncol(r), length(blocks))
+  member[cbind(unlist(blocks), rep(seq_along(blocks), size))] <- 1
+  # Sums over blocks; a correlation that is not positive has no logarithm.
+  values <- if (geometric) log(ifelse(r > 0, r, NA)) else r
+  total <- if (anyNA(values)) block_sums(values, blocks) else crossprod(member, values %*% member)
+  within <- (diag(total) - if (geometric) 0 else size) / (size * (size - 1))
+  between <- total / outer(size, size)
+  if (geometric) {
+    within <- exp(within)
+    between <- exp(between)
   }
+  within[size < 2 | within <= 0] <- NA
+  out <- between / sqrt(outer(within, within))
+  diag(out) <- NA
+  dimnames(out) <- list(names(blocks), names(blocks))
   out
+}
+
+# The same sums where single values are missing.
+block_sums <- function(values, blocks) {
+  vapply(blocks, function(b) vapply(blocks, function(a) sum(values[a, b]), 0), numeric(length(blocks)))
 }
 
 # Variance inflation of each variable by all the others: diagonal of the inverse correlations.

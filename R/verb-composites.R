@@ -47,7 +47,7 @@ sw_composites <- function(x, structure = NULL, mode = "A", leads = NULL, scheme 
   blocks <- lapply(structure$factors, match, items)
   regress <- composite_modes(mode, names(blocks)) == "B"
   joins <- composite_leads(leads, names(blocks))
-  fit <- core_composite_weights(r, blocks, regress, joins, scheme)
+  fit <- core_block_weights(r, blocks, regress, joins, scheme)
   if (!fit$converged || anyNA(fit$weight)) {
     stop_numeric("The weights of the composites did not converge.", hint = "Try another `scheme`, or look for a composite unrelated to all others.")
   }

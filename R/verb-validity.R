@@ -239,7 +239,8 @@ validity_failures <- function(factors, pairs, items, limits) {
       row(factors$factor[i], "shares more with another factor than with its items", "join the two, move a shared item, or put a factor above")
     }),
     lapply(mixed, function(i) {
-      row(paste(pairs$factor[i], "and", pairs$with[i]), paste0("HTMT ", bound_words(pairs$htmt[i])), "look for items that speak of both; try one factor")
+      row(paste(pairs$factor[i], "and", pairs$with[i]), paste0("HTMT ", bound_words(pairs$htmt[i])),
+        "look for items that speak of both; try one factor")
     })
   )
   if (length(out) == 0) {

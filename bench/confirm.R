@@ -34,3 +34,23 @@ for (size in list(c(25, 5), c(50, 5), c(100, 10), c(200, 10))) {
   report(sprintf("confirmation of %d items on %d factors, everything", size[1], size[2]), against,
     ratio(function() sw_confirm(published, wide), unit, rounds = 3, times = c(if (size[1] > 100) 1 else 3, 50)), NA)
 }
+
+# Invariance over two groups, the heterotrait-monotrait ratio, composites.
+set.seed(5)
+population_30 <- kronecker(diag(5), matrix(.7, 6, 1))
+s_30 <- population_30 %*% factor_r %*% t(population_30)
+diag(s_30) <- 1
+x_30 <- matrix(rnorm(1000 * 30), 1000) %*% chol(s_30)
+colnames(x_30) <- paste0("i", 1:30)
+survey_30 <- sw_survey(
+  cbind(as.data.frame(x_30), place = rep(c("a", "b"), 500)),
+  data.frame(item = colnames(x_30), scale = rep(paste0("f", 1:5), each = 6), lowest = -99, highest = 99), group = "place"
+)
+report("four steps of invariance, two groups, 30 items on five factors", against,
+  ratio(function() sw_invariance(survey_30, by = "place"), unit, rounds = 3, times = c(2, 50)), 500)
+blocks_50 <- split(1:50, rep(1:5, each = 10))
+report("HTMT of five factors of ten items, 2,000 resamples", against,
+  ratio(function() core("core_resample_htmt")(sample_1000, blocks_50, 2000, 1), unit, rounds = 3, times = c(1, 50)), 1000)
+survey_50 <- sw_survey(as.data.frame(sample_1000), book_50)
+report("composites of the same, 1,000 resamples", against,
+  ratio(function() sw_composites(survey_50, structure, replicates = 1000), unit, rounds = 3, times = c(1, 50)), 1500)

@@ -24,7 +24,7 @@ scalewort::Blocks as_blocks(const Rcpp::List& items, const Rcpp::LogicalVector& 
 Rcpp::List export_composites(const Eigen::Map<Eigen::MatrixXd> r, Rcpp::List items, Rcpp::LogicalVector regress,
                              const Eigen::MatrixXi& leads, int scheme, double tolerance, int max_iterations) {
   const scalewort::Composites out =
-      scalewort::composite_weights(r, as_blocks(items, regress, leads, scheme), tolerance, max_iterations);
+      scalewort::block_weights(r, as_blocks(items, regress, leads, scheme), tolerance, max_iterations);
   return Rcpp::List::create(Rcpp::_["converged"] = out.converged, Rcpp::_["weight"] = out.weight,
                             Rcpp::_["iterations"] = out.iterations);
 }

@@ -44,7 +44,7 @@ Matrix block_part(const MatrixRef& r, const std::vector<Eigen::Index>& items) {
 
 }  // namespace
 
-Composites composite_weights(const MatrixRef& r, const Blocks& blocks, double tolerance, int max_iterations) {
+Composites block_weights(const MatrixRef& r, const Blocks& blocks, double tolerance, int max_iterations) {
   const Eigen::Index p = r.rows(), k = static_cast<Eigen::Index>(blocks.items.size());
   std::vector<Matrix> own;
   std::vector<Eigen::LDLT<Matrix>> solver;
@@ -85,7 +85,7 @@ Matrix replicate_weights(const MatrixRef& covariances, const Blocks& blocks, Eig
       const Vector scale = r.diagonal().cwiseSqrt().cwiseInverse();
       if (!scale.allFinite()) continue;
       r = scale.asDiagonal() * r * scale.asDiagonal();
-      const Composites found = composite_weights(r, blocks, tolerance, max_iterations);
+      const Composites found = block_weights(r, blocks, tolerance, max_iterations);
       if (found.converged) out.col(i) = Eigen::Map<const Vector>(found.weight.data(), p * k);
     }
   });

@@ -23,7 +23,7 @@ struct Composites {
 // r: correlations of the items, p x p. Wold (1982), Lohmoeller (1989). A composite without any
 // connection is connected with itself, which gives its first principal component in mode A.
 // Signs make the loadings of each composite sum to a positive number.
-Composites composite_weights(const MatrixRef& r, const Blocks& blocks, double tolerance, int max_iterations);
+Composites block_weights(const MatrixRef& r, const Blocks& blocks, double tolerance, int max_iterations);
 
 // The weights from each of many covariance matrices (p*p x count): p*k x count, NaN where the
 // algorithm did not converge.

@@ -2,7 +2,7 @@ items <- paste0("i", 1:6)
 two <- sw_structure(one = paste0("i", 1:3), two = paste0("i", 4:6))
 x <- `colnames<-`(simulate_answers(500, two_factor_loadings, two_factor_r, seed = 301), items)
 survey <- sw_survey(as.data.frame(x), data.frame(item = items, scale = rep(c("one", "two"), each = 3), lowest = -99, highest = 99))
-weights_of <- function(r, blocks, regress, leads, scheme = "path") core("core_composite_weights")(r, blocks, regress, leads, scheme, 1e-12)
+weights_of <- function(r, blocks, regress, leads, scheme = "path") core("core_block_weights")(r, blocks, regress, leads, scheme, 1e-12)
 
 test_that("one block in mode A is its first principal component", {
   r <- cor(x)
