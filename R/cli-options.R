@@ -22,7 +22,7 @@ common_options <- function(data = TRUE) {
       opt("--table", "Which table; text shows the main ones", metavar = "NAME"),
       switch_option("--full", "Show every table and, where there are any, sentences for a paper"),
       opt("--digits", "Decimals of coefficients [default %default]", 3, "integer"),
-      opt("--out", "Write to this file in place of the terminal", metavar = "FILE")
+      opt("--out", "Write to this file in place of the terminal; one ending in .rds keeps the whole result", metavar = "FILE")
     ),
     list(
       opt("--seed", "Seed of all random draws [default %default]", 1, "double"),
@@ -91,7 +91,9 @@ cli_give <- function(result, options, exit = cli_exit(result)) {
   if (is.null(options$out)) {
     cat(lines, sep = "\n")
   } else {
-    write_safely(options$out, options$overwrite, function(draft) writeLines(lines, draft, useBytes = TRUE))
+    # A name that ends in .rds saves the whole result, for later commands.
+    whole <- grepl("\\.rds$", options$out, ignore.case = TRUE)
+    write_safely(options$out, options$overwrite, function(draft) if (whole) saveRDS(result, draft) else writeLines(lines, draft, useBytes = TRUE))
     if (!options$quiet) cli_say("Written: ", options$out)
   }
   exit

@@ -41,7 +41,7 @@ confirmation_notes <- function(structure, basis, cells, fit, items, factors, tab
     if (length(structure$left_out) > 0) paste0("Left out, since no loading was clear: ", and_list(structure$left_out), "."),
     if (nrow(missed) > 0) paste0("Correlations missed by more than ", bound_text(limit(limits, "residual_r")$bound), ": ",
       and_list(sprintf("%s and %s (%s)", missed$item, missed$with, coefficient_text(missed$residual)), 4), "."),
-    modification_note(tables$modifications),
+    modification_note(tables$modifications), equivalent_note(structure, tables$modifications),
     "The interval of RMSEA is at 90%; the p beside it tests close fit, RMSEA \u2264 .05.",
     if (startsWith(options$estimator, "ordinal"))
       "Fit of the polychoric correlations. CFI, TLI and RMSEA come from the adjusted chi-square and run higher than those of maximum likelihood.",
@@ -61,6 +61,19 @@ modification_note <- function(modifications) {
     paste(shown$item, "wants", shown$with, "too"))
   paste0("Where it misses most: ", and_list(paste0(words, " (index ", decimals_text(shown$index), ", standardised change ",
     coefficient_text(shown$standard_change, 2), ")")), ". Free at most what the wordings explain, one at a time.")
+}
+
+# Other structures that would fit exactly as well: a factor above three, and single changes
+# whose indices are the same.
+equivalent_note <- function(structure, modifications) {
+  linked <- length(structure$factors) == 3 && length(structure$higher) == 0 && length(structure$unlinked) == 0
+  top <- utils::head(modifications[modifications$reading %in% "large, and it matters", ], 12)
+  same <- if (nrow(top) > 1) which(abs(diff(top$index)) < 1e-6 * top$index[-1])[1] else NA
+  words <- function(i) if (top$what[i] == "two items share something") paste(top$item[i], "with", top$with[i]) else paste(top$with[i], "to", top$item[i])
+  c(
+    if (linked) "One factor above the three would fit exactly as well: the answers cannot tell it from three correlated factors.",
+    if (!is.na(same)) paste0("These answers cannot tell apart two changes, ", words(same), " and ", words(same + 1), ": their indices are the same.")
+  )
 }
 
 decimals_text <- function(x) formatC(x, format = "f", digits = 1)

@@ -33,7 +33,6 @@ shoot_terminal <- function(name, args) {
 demo <- c("--demo", "plotholders")
 shoot_terminal("screen", c("screen", demo))
 shoot_terminal("reliability", c("reliability", demo))
-shoot_terminal("retention", c("retention", demo))
 shoot_terminal("explore", c("explore", demo, "--factors", "4"))
 shoot_terminal("confirm", c("confirm", demo))
 shoot_terminal("invariance", c("invariance", demo, "--by", "district"))

@@ -200,3 +200,28 @@ test_that("a computation that did not converge ends with 4", {
   expect_equal(exit(list(about = list(status = "not_converged"))), 4L, ignore_attr = TRUE)
   expect_equal(exit(list(about = list(status = "ok"))), 0L, ignore_attr = TRUE)
 })
+
+test_that("confirming and what follows it: from a saved exploration, by groups, for validity, composites, influence and power", {
+  demo <- c("--demo", "plotholders")
+  folder <- withr::local_tempdir()
+  saved <- file.path(folder, "found.rds")
+  diagram <- file.path(folder, "diagram.svg")
+  expect_equal(run_cli("explore", demo, "--factors", "4", "--out", saved, "--quiet")$status, 0)
+  run <- run_cli("confirm", demo, "--structure", saved, "--estimator", "ordinal", "--diagram", diagram, "--quiet")
+  expect_equal(run$status, 0)
+  expect_match(run$out, "Adjusted chi-square", all = FALSE)
+  expect_match(readLines(diagram, n = 2), "<svg", all = FALSE)
+  first <- list(
+    invariance = list(c("--by", "district"), "equal loadings"), validity = list(c("--replicates", "40"), "bounds are missed"),
+    composites = list(c("--replicates", "40"), "4 composites"), influence = list(c("--worst", "1"), "moves the estimates most"),
+    power = list(c("--parameter", "calm,craft", "--replicates", "50", "--n", "100"), "The parameter of calm and craft")
+  )
+  for (command in names(first)) {
+    run <- run_cli(command, demo, first[[command]][[1]])
+    expect_equal(run$status, 0, info = command)
+    expect_match(paste(run$out[1:3], collapse = " "), first[[command]][[2]], info = command)
+    expect_true(all(nchar(run$out, "width") <= 80), info = command)
+  }
+  expect_equal(run_cli("invariance", demo, "--by", "nowhere")$status, 3)
+  expect_equal(run_cli("power", demo, "--n", "many")$status, 2)
+})

@@ -172,3 +172,14 @@ test_that("a published covariance matrix gives the published chi-squares", {
   expect_equal(vapply(found, `[[`, 0, "df"), 6:4)
   expect_equal(round(vapply(found, `[[`, 0, "chi_square") * 931 / 932, 2), c(71.47, 6.33, 4.73))
 })
+
+test_that("a factor above three fits as three correlated ones do, which is said", {
+  survey <- sw_demo("plotholders")
+  three <- sw_structure(calm = paste0("calm", 1:5), craft = paste0("craft", 1:6), kin = paste0("kin", 1:4))
+  plain <- sw_confirm(survey, three)
+  above <- sw_confirm(survey, sw_add_higher(three, "plot", c("calm", "craft", "kin")))
+  expect_equal(above$parts$figures$chi_square, plain$parts$figures$chi_square, tolerance = 1e-6)
+  expect_equal(above$parts$figures$df, plain$parts$figures$df)
+  expect_match(paste(plain$notes, collapse = " "), "One factor above the three would fit exactly as well")
+  expect_false(any(grepl("One factor above", above$notes)))
+})
