@@ -69,7 +69,9 @@ equivalent_note <- function(structure, modifications) {
   linked <- length(structure$factors) == 3 && length(structure$higher) == 0 && length(structure$unlinked) == 0
   top <- utils::head(modifications[modifications$reading %in% "large, and it matters", ], 12)
   same <- if (nrow(top) > 1) which(abs(diff(top$index)) < 1e-6 * top$index[-1])[1] else NA
-  words <- function(i) if (top$what[i] == "two items share something") paste(top$item[i], "with", top$with[i]) else paste(top$with[i], "to", top$item[i])
+  words <- function(i) {
+    if (top$what[i] == "two items share something") paste(top$item[i], "with", top$with[i]) else paste(top$with[i], "to", top$item[i])
+  }
   c(
     if (linked) "One factor above the three would fit exactly as well: the answers cannot tell it from three correlated factors.",
     if (!is.na(same)) paste0("These answers cannot tell apart two changes, ", words(same), " and ", words(same + 1), ": their indices are the same.")
