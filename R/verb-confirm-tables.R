@@ -87,10 +87,12 @@ further_indices <- function(figures) {
     ifi = "Bollen (1989)", rni = "McDonald & Marsh (1990)", gfi = "Joreskog & Sorbom (1981)", agfi = "Joreskog & Sorbom (1981)",
     rmr = "Joreskog & Sorbom (1981)", critical_n = "Hoelter (1983)", rmsea_p_not_close = "MacCallum et al. (1996): RMSEA at least .08",
     log_likelihood = "at the sample means", aic = "Akaike (1974)", bic = "Schwarz (1978)", bic_adjusted = "Sclove (1987)",
-    ecvi = "Browne & Cudeck (1989)", scale = "chi-square is divided by it"
+    ecvi = "Browne & Cudeck (1989)", scale = "chi-square is divided by it",
+    shift = "and then raised by this: Asparouhov & Muthen (2010)"
   )
   there <- intersect(names(source), names(figures)[!vapply(figures, is.null, TRUE)])
-  plain_table(index = column_header(there), value = unlist(figures[there], use.names = FALSE), source = unname(source[there]))
+  label <- ifelse(there == "scale", "scaling factor", column_header(there))
+  plain_table(index = label, value = unlist(figures[there], use.names = FALSE), source = unname(source[there]))
 }
 
 

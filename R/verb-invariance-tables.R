@@ -34,8 +34,8 @@ step_words <- function(fit) {
     return(paste0("not to be used: ", and_list(fit$problems, 2)))
   }
   partly <- if (length(fit$released) > 0) " in part" else ""
-  if (is.na(fit$holds)) "the ground for what follows" else if (fit$holds) paste0("holds", partly,
-    if (!fit$within) ": no difference by the test") else paste0("does not hold", partly)
+  unseen <- if (isTRUE(fit$test$p >= .05)) " by the limits; the test sees no difference" else ""
+  if (is.na(fit$holds)) "the ground for what follows" else if (fit$holds) paste0("holds", partly) else paste0("does not hold", partly, unseen)
 }
 
 # Score tests of the equalities that a step adds.

@@ -6,9 +6,9 @@
 #' variances), and if asked `variances`, `covariances` and `means` of the factors.
 #'
 #' A step holds when CFI falls and RMSEA rises by no more than the limits allow against the
-#' last step that held (Cheung & Rensvold, 2002; Chen, 2007), or when the test of the
-#' difference sees none (p at least .05), since with few items both indices move by chance.
-#' RMSEA has the factor root of the number of groups (Steiger, 1998). The first occasion has factor variances 1 and means 0.
+#' last step that held (Cheung & Rensvold, 2002; Chen, 2007). The test of the difference stands
+#' beside it, and where it sees none the verdict says so: with few items both indices move by
+#' chance. RMSEA has the factor root of the number of groups (Steiger, 1998). The first occasion has factor variances 1 and means 0.
 #'
 #' @param x A survey.
 #' @param structure A [sw_structure()] without higher factors; by default the codebook's
@@ -155,8 +155,7 @@ fit_step <- function(plan, basis, kinds, released, start, before, limits) {
   fit$fall <- if (!is.null(before)) before$figures$cfi - fit$figures$cfi else NA_real_
   fit$rise <- if (!is.null(before)) fit$figures$rmsea - before$figures$rmsea else NA_real_
   fit$before <- before$figures
-  fit$within <- is.null(before) || !fit$believed || (meets(fit$fall, limits, "cfi_change") && meets(fit$rise, limits, "rmsea_change"))
-  fit$holds <- if (is.null(before) || !fit$believed) NA else fit$within || isTRUE(fit$test$p >= .05)
+  fit$holds <- if (is.null(before) || !fit$believed) NA else meets(fit$fall, limits, "cfi_change") && meets(fit$rise, limits, "rmsea_change")
   fit
 }
 

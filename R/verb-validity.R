@@ -305,10 +305,14 @@ outside_correlations <- function(x, m, outside, corrected) {
 }
 
 validity_notes <- function(x, pairs, replicates) {
+  source <- x$parts$source
+  complete <- if (is.null(source)) 0 else sum(stats::complete.cases(keyed_answers(source, rownames(x$parts$observed))))
   c(
     if (any(x$tables$reliability$ave < limit(x$limits, "ave")$bound))
       "AVE is a strict judge: with composite reliability above .60 a factor below .50 may still be taken to converge (Fornell & Larcker, 1981).",
     grep("explored to find this structure", x$notes, value = TRUE),
+    if (any(!is.na(pairs$htmt_low)) && complete < x$about$n)
+      paste0("Intervals of HTMT come from the ", complete, " cases that answered everything; the ratios themselves from all."),
     if (nrow(pairs) > 0 && replicates >= 20 && all(is.na(pairs$htmt_low)))
       "Intervals of HTMT need a survey with complete cases; there are none here.",
     if (any(is.na(pairs$p.value) & !is.na(pairs$correlation))) "The test that two factors are one could not be made for every pair."
