@@ -28,6 +28,10 @@ Rcpp::List as_list(const scalewort::Optimum& fit, const std::vector<scalewort::S
       Rcpp::_["decrement"] = fit.decrement, Rcpp::_["iterations"] = fit.iterations, Rcpp::_["held"] = held + 1);
 }
 
+scalewort::Weighing weighing(bool elementwise) {
+  return elementwise ? scalewort::Weighing::elements : scalewort::Weighing::quadratic;
+}
+
 }  // namespace
 
 // low, high: bounds of the parameters; empty for none.
@@ -51,10 +55,7 @@ Rcpp::List export_fit_least_squares(Rcpp::List cells, int items, int factors, Rc
                                     const Eigen::VectorXd& low, const Eigen::VectorXd& high, bool elementwise) {
   const auto structures = as_structures(cells, items, factors);
   const auto groups = as_targets(targets);
-  scalewort::ElementDiscrepancy elements(structures, groups);
-  scalewort::QuadraticDiscrepancy quadratic(structures, groups);
-  scalewort::Discrepancy& discrepancy =
-      elementwise ? static_cast<scalewort::Discrepancy&>(elements) : quadratic;
+  scalewort::SquaresDiscrepancy discrepancy(structures, groups, weighing(elementwise));
   return as_list(scalewort::minimise(discrepancy, start, as_options(tolerance, max_iterations, low, high)), structures);
 }
 
@@ -96,10 +97,7 @@ Rcpp::List export_evaluate_least_squares(Rcpp::List cells, int items, int factor
                                          const Eigen::VectorXd& theta, bool elementwise) {
   const auto structures = as_structures(cells, items, factors);
   const auto groups = as_targets(targets);
-  scalewort::ElementDiscrepancy elements(structures, groups);
-  scalewort::QuadraticDiscrepancy quadratic(structures, groups);
-  scalewort::Discrepancy& discrepancy =
-      elementwise ? static_cast<scalewort::Discrepancy&>(elements) : quadratic;
+  scalewort::SquaresDiscrepancy discrepancy(structures, groups, weighing(elementwise));
   double value = 0.0;
   discrepancy.value(theta, value);
   const scalewort::Slope slope = discrepancy.slope(theta);

@@ -1,7 +1,9 @@
 // A factor structure as R hands it over.
 #pragma once
 #include <RcppEigen.h>
+#include "core/case_gradients.h"
 #include "core/fiml.h"
+#include "core/saturated.h"
 #include "core/least_squares.h"
 #include "columns-of-r.h"
 

@@ -3,59 +3,58 @@
 
 namespace scalewort {
 
-bool ElementDiscrepancy::value(const Vector& theta, double& out) {
-  out = 0.0;
-  for (std::size_t g = 0; g < structures_.size(); ++g) {
-    const Target& target = targets_[g];
-    const Matrix apart = target.s - imply(fill(structures_[g], theta)).covariance;
-    const Matrix each = target.weight.cwiseProduct(apart.cwiseAbs2());
-    out += target.share * 0.5 * (each.sum() + each.diagonal().sum());
+namespace {
+
+double weighed(const Matrix& apart, const Matrix& weight, Weighing weighing) {
+  if (weighing == Weighing::quadratic) {
+    const Matrix product = weight * apart;
+    return 0.5 * product.cwiseProduct(product.transpose()).sum();
   }
-  return std::isfinite(out);
+  const Matrix each = weight.cwiseProduct(apart.cwiseAbs2());
+  return 0.5 * (each.sum() + each.diagonal().sum());
 }
 
-Slope ElementDiscrepancy::slope(const Vector& theta) {
-  const Eigen::Index q = theta.size();
-  Slope out{Vector::Zero(q), Matrix::Zero(q, q)};
-  for (std::size_t g = 0; g < structures_.size(); ++g) {
-    const Structure& structure = structures_[g];
-    const Target& target = targets_[g];
-    const Implied implied = imply(fill(structure, theta));
-    // tr(M D) with M off the diagonal half of -2 w e, since D counts each pair twice.
-    Matrix along = -target.weight.cwiseProduct(target.s - implied.covariance);
-    along.diagonal() *= 2.0;
-    out.gradient += target.share * gradient_along(structure, derivatives(structure, implied), along, Vector::Zero(structure.items));
-    const Matrix j = jacobian(structure, theta).bottomRows(structure.items * (structure.items + 1) / 2);
-    Vector weight(j.rows());
-    Eigen::Index k = 0;
-    for (Eigen::Index b = 0; b < structure.items; ++b)
-      for (Eigen::Index a = b; a < structure.items; ++a) weight(k++) = target.weight(a, b);
-    out.expected_hessian += 2.0 * target.share * j.transpose() * weight.asDiagonal() * j;
-  }
+// W of the slope tr(W D) in a direction D of the covariance, which counts each pair twice.
+Matrix slope_along(const Matrix& apart, const Matrix& weight, Weighing weighing) {
+  if (weighing == Weighing::quadratic) return -weight * apart * weight;
+  Matrix out = -weight.cwiseProduct(apart);
+  out.diagonal() *= 2.0;
   return out;
 }
 
-bool QuadraticDiscrepancy::value(const Vector& theta, double& out) {
+Matrix curvature(const Structure& structure, const Derivatives& d, const VectorRef& theta, const Matrix& weight,
+                 Weighing weighing) {
+  if (weighing == Weighing::quadratic) return gather(structure, trace_products(d, weight, weight));
+  const Eigen::Index p = structure.items;
+  const Matrix j = jacobian(structure, theta).bottomRows(p * (p + 1) / 2);
+  Vector lower(j.rows());
+  Eigen::Index k = 0;
+  for (Eigen::Index b = 0; b < p; ++b)
+    for (Eigen::Index a = b; a < p; ++a) lower(k++) = weight(a, b);
+  return 2.0 * j.transpose() * lower.asDiagonal() * j;
+}
+
+}  // namespace
+
+bool SquaresDiscrepancy::value(const Vector& theta, double& out) {
   out = 0.0;
   for (std::size_t g = 0; g < structures_.size(); ++g) {
-    const Target& target = targets_[g];
-    const Matrix product = target.weight * (target.s - imply(fill(structures_[g], theta)).covariance);
-    out += target.share * 0.5 * product.cwiseProduct(product.transpose()).sum();
+    const Matrix apart = targets_[g].s - imply(fill(structures_[g], theta)).covariance;
+    out += targets_[g].share * weighed(apart, targets_[g].weight, weighing_);
   }
   return std::isfinite(out);
 }
 
-Slope QuadraticDiscrepancy::slope(const Vector& theta) {
-  const Eigen::Index q = theta.size();
-  Slope out{Vector::Zero(q), Matrix::Zero(q, q)};
+Slope SquaresDiscrepancy::slope(const Vector& theta) {
+  Slope out{Vector::Zero(theta.size()), Matrix::Zero(theta.size(), theta.size())};
   for (std::size_t g = 0; g < structures_.size(); ++g) {
     const Structure& structure = structures_[g];
     const Target& target = targets_[g];
     const Implied implied = imply(fill(structure, theta));
     const Derivatives d = derivatives(structure, implied);
-    const Matrix along = -target.weight * (target.s - implied.covariance) * target.weight;
+    const Matrix along = slope_along(target.s - implied.covariance, target.weight, weighing_);
     out.gradient += target.share * gradient_along(structure, d, along, Vector::Zero(structure.items));
-    out.expected_hessian += target.share * gather(structure, trace_products(d, target.weight, target.weight));
+    out.expected_hessian += target.share * curvature(structure, d, theta, target.weight, weighing_);
   }
   return out;
 }

@@ -12,32 +12,24 @@ struct Target {
   Matrix s, weight;
 };
 
-// Sum over groups of share * sum over i >= j of weight_ij (s_ij - sigma_ij)^2. Unweighted
-// least squares takes weights 1, and 1/2 on the diagonal; correlations take 0 there.
-class ElementDiscrepancy : public Discrepancy {
+// How residuals e = s - Sigma are weighed.
+//   elements   sum over i >= j of weight_ij e_ij^2. Unweighted least squares takes weights 1, and
+//              1/2 on the diagonal; correlations take 0 there.
+//   quadratic  tr((weight e)^2) / 2. Generalised least squares takes the inverse of s.
+enum class Weighing { elements, quadratic };
+
+// The sum over groups of share times the weighed residuals.
+class SquaresDiscrepancy : public Discrepancy {
  public:
-  ElementDiscrepancy(const std::vector<Structure>& structures, const std::vector<Target>& targets)
-      : structures_(structures), targets_(targets) {}
+  SquaresDiscrepancy(const std::vector<Structure>& structures, const std::vector<Target>& targets, Weighing weighing)
+      : structures_(structures), targets_(targets), weighing_(weighing) {}
   bool value(const Vector& theta, double& out) override;
   Slope slope(const Vector& theta) override;
 
  private:
   const std::vector<Structure>& structures_;
   const std::vector<Target>& targets_;
-};
-
-// Sum over groups of share * tr((weight (s - Sigma))^2) / 2; generalised least squares takes
-// the inverse of s as weight.
-class QuadraticDiscrepancy : public Discrepancy {
- public:
-  QuadraticDiscrepancy(const std::vector<Structure>& structures, const std::vector<Target>& targets)
-      : structures_(structures), targets_(targets) {}
-  bool value(const Vector& theta, double& out) override;
-  Slope slope(const Vector& theta) override;
-
- private:
-  const std::vector<Structure>& structures_;
-  const std::vector<Target>& targets_;
+  Weighing weighing_;
 };
 
 }  // namespace scalewort

@@ -1,0 +1,118 @@
+#include "patterns.h"
+#include <Eigen/Cholesky>
+#include <cmath>
+
+namespace scalewort {
+
+Matrix seen_part(const Matrix& whole, const Seen& seen) {
+  const Eigen::Index size = static_cast<Eigen::Index>(seen.size());
+  Matrix out(size, size);
+  for (Eigen::Index j = 0; j < size; ++j)
+    for (Eigen::Index i = 0; i < size; ++i) out(i, j) = whole(seen[i], seen[j]);
+  return out;
+}
+
+Vector seen_part(const Vector& whole, const Seen& seen) {
+  Vector out(seen.size());
+  for (std::size_t i = 0; i < seen.size(); ++i) out(i) = whole(seen[i]);
+  return out;
+}
+
+void add_seen(Matrix& whole, const Matrix& part, const Seen& seen) {
+  for (Eigen::Index j = 0; j < part.cols(); ++j)
+    for (Eigen::Index i = 0; i < part.rows(); ++i) whole(seen[i], seen[j]) += part(i, j);
+}
+
+void add_seen(Vector& whole, const Vector& part, const Seen& seen) {
+  for (Eigen::Index i = 0; i < part.size(); ++i) whole(seen[i]) += part(i);
+}
+
+Whole whole_of(const Matrix& covariance) {
+  const Eigen::LLT<Matrix> factor(covariance);
+  Whole out{factor.info() == Eigen::Success && covariance.allFinite(), Matrix(), 0.0};
+  if (!out.defined) return out;
+  out.inverse = factor.solve(Matrix::Identity(covariance.rows(), covariance.cols()));
+  out.log_determinant = 2.0 * factor.matrixLLT().diagonal().array().log().sum();
+  return out;
+}
+
+PatternPart part_of(const Whole& whole, const Pattern& pattern, const Vector& mean) {
+  const Eigen::Index p = whole.inverse.rows();
+  std::vector<bool> there(p, false);
+  PatternPart out{Matrix(), Vector::Zero(p), Vector(), whole.log_determinant};
+  for (std::size_t i = 0; i < pattern.seen.size(); ++i) {
+    there[pattern.seen[i]] = true;
+    out.apart(pattern.seen[i]) = pattern.mean(i) - mean(pattern.seen[i]);
+  }
+  Seen gone;
+  for (Eigen::Index j = 0; j < p; ++j)
+    if (!there[j]) gone.push_back(j);
+  out.pulled = whole.inverse * out.apart;
+  if (gone.empty()) return out;
+  const Eigen::LLT<Matrix> factor(seen_part(whole.inverse, gone));
+  out.root.resize(gone.size(), p);
+  for (std::size_t i = 0; i < gone.size(); ++i) out.root.row(i) = whole.inverse.row(gone[i]);
+  factor.matrixL().solveInPlace(out.root);
+  out.log_determinant += 2.0 * factor.matrixLLT().diagonal().array().log().sum();
+  out.pulled -= out.root.transpose() * (out.root * out.apart);
+  for (Eigen::Index j : gone) out.pulled(j) = 0.0;
+  return out;
+}
+
+Matrix filled_inverse(const Whole& whole, const PatternPart& part) {
+  return part.root.rows() == 0 ? whole.inverse : Matrix(whole.inverse - part.root.transpose() * part.root);
+}
+
+Matrix filled_up(const Matrix& part, const Seen& seen, Eigen::Index p) {
+  Matrix out = Matrix::Zero(p, p);
+  add_seen(out, part, seen);
+  return out;
+}
+
+double sum_of_cases(const std::vector<Patterns>& groups) {
+  double total = 0.0;
+  for (const Patterns& patterns : groups)
+    for (const Pattern& pattern : patterns) total += pattern.n;
+  return total;
+}
+
+PatternLikelihood pattern_likelihood(const Patterns& patterns, const Matrix& covariance,
+                                     const Vector& mean, int threads) {
+  const Eigen::Index p = covariance.rows();
+  double total = 0.0;
+  for (const Pattern& pattern : patterns) total += pattern.n;
+  const PatternLikelihood zero{true, 0.0, Matrix::Zero(p, p), Vector::Zero(p)};
+  PatternLikelihood out = zero;
+  const Whole whole = whole_of(covariance);
+  out.defined = whole.defined;
+  if (!out.defined) return out;
+  const auto parts = by_batch(
+      static_cast<Eigen::Index>(patterns.size()), threads, zero,
+      [&](Eigen::Index g, PatternLikelihood& sum) {
+        const Pattern& pattern = patterns[g];
+        const PatternPart part = part_of(whole, pattern, mean);
+        const double share = pattern.n / total;
+        sum.value += share * (part.log_determinant + part.apart.dot(part.pulled));
+        sum.along_covariance.selfadjointView<Eigen::Lower>().rankUpdate(part.pulled, -share);
+        if (part.root.rows() > 0)
+          sum.along_covariance.selfadjointView<Eigen::Lower>().rankUpdate(part.root.transpose(), -share);
+        sum.along_mean -= 2.0 * share * part.pulled;
+        if (pattern.n > 1) {
+          const Matrix inverse = filled_inverse(whole, part);
+          const Matrix spread = filled_up(pattern.covariance, pattern.seen, p);
+          const Matrix product = inverse * spread;
+          sum.value += share * product.trace();
+          sum.along_covariance -= share * (product * inverse);
+        }
+      });
+  Matrix lower = whole.inverse;
+  for (const PatternLikelihood& part : parts) {
+    out.value += part.value;
+    lower += part.along_covariance;
+    out.along_mean += part.along_mean;
+  }
+  out.along_covariance = lower.selfadjointView<Eigen::Lower>();
+  return out;
+}
+
+}  // namespace scalewort
