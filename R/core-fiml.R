@@ -1,12 +1,5 @@
 # Full information maximum likelihood from incomplete answers.
 
-# Patterns of x (cases x items; cases without any answer left out) as the kernel takes
-# them: list(n, seen, mean, covariance) each, covariances with divisor n.
-core_answer_patterns <- function(x) {
-  x <- x[rowSums(!is.na(x)) > 0, , drop = FALSE]
-  lapply(pattern_sums(x), function(g) list(n = g$n, seen = g$seen, mean = unname(g$mean), covariance = unname(g$products) / g$n))
-}
-
 # The fit of a structure with intercepts: as core_fit_structure(), with `discrepancy` that of
 # the likelihood from the saturated model's (whose moments are `em`), and `expected_hessian`
 # the observed one. `log_likelihood` is whole, with its constant.
@@ -39,50 +32,56 @@ answers_seen <- function(patterns) sum(vapply(patterns, function(group) sum(vapp
 core_pattern_value <- function(patterns, covariance, mean) kernel_pattern_likelihood(patterns, covariance, mean)$value
 
 # Chi-square of unrelated items against the saturated model, each item by its own answers.
-core_incomplete_baseline <- function(x, saturated) {
-  x <- x[rowSums(!is.na(x)) > 0, , drop = FALSE]
+core_incomplete_baseline <- function(x, saturated, weight = rep(1, nrow(x))) {
+  some <- rowSums(!is.na(x)) > 0
+  x <- x[some, , drop = FALSE]
+  weight <- weight[some]
   own <- apply(x, 2, function(column) {
-    seen <- column[!is.na(column)]
-    length(seen) * (log(mean((seen - mean(seen))^2)) + 1)
+    seen <- !is.na(column)
+    own <- weight[seen]
+    mean <- sum(own * column[seen]) / sum(own)
+    sum(own) * (log(sum(own * (column[seen] - mean)^2) / sum(own)) + 1)
   })
   p <- ncol(x)
-  list(chi_square = sum(own) - nrow(x) * saturated, df = p * (p - 1) / 2)
+  list(chi_square = sum(own) - sum(weight) * saturated, df = p * (p - 1) / 2)
 }
 
 # Test and errors that allow for answers that are not normal, from incomplete answers (Yuan &
 # Bentler, 2000): list(scale, covariance, baseline_scale) as core_robust(). x: cases x items,
-# each with an answer; scales are NA where the sample, by its outliers, has none; em: the saturated moments; hessian: the observed one, of the fit.
-core_robust_incomplete <- function(x, patterns, em, cells, theta, factors, hessian, df, cluster = NULL, held = integer()) {
+# each with an answer; scales are NA where the sample, by its outliers, has none; em: the
+# saturated moments; hessian: the observed one, of the fit; weight: of mean one.
+core_robust_incomplete <- function(x, patterns, em, cells, theta, factors, hessian, df, cluster = NULL, held = integer(),
+                                   weight = rep(1, nrow(x))) {
   n <- nrow(x)
   p <- ncol(x)
-  scores <- kernel_case_gradients(cells, p, factors, x, theta, 1L)
+  scores <- weight * kernel_case_gradients(cells, p, factors, x, theta, 1L)
   bread <- core_inverse_information(hessian, held)
   meat <- core_meat(scores, cluster)
-  saturated <- core_incomplete_saturated(x, patterns, em, cluster)
+  saturated <- core_incomplete_saturated(x, patterns, em, cluster, weight)
   trace <- sum(bread * meat) / 2
   positive <- function(x) if (x > 0) x else NA_real_
   list(
     scale = if (df > 0) positive((saturated - trace) / df) else 1, covariance = bread %*% meat %*% bread / n,
-    baseline_scale = positive((saturated - baseline_trace(x, cluster)) / (p * (p - 1) / 2))
+    baseline_scale = positive((saturated - baseline_trace(x, cluster, weight)) / (p * (p - 1) / 2))
   )
 }
 
 # Trace of inverse information times scores' spread, of the saturated model.
-core_incomplete_saturated <- function(x, patterns, em, cluster = NULL) {
-  scores <- kernel_saturated_gradients(x, em$covariance, em$mean)
+core_incomplete_saturated <- function(x, patterns, em, cluster = NULL, weight = rep(1, nrow(x))) {
+  scores <- weight * kernel_saturated_gradients(x, em$covariance, em$mean)
   sum(solve(kernel_saturated_hessian(patterns, em$covariance, em$mean), core_meat(scores, cluster)) * diag(ncol(scores))) / 2
 }
 
 # The same of unrelated items, each with its own answers.
-baseline_trace <- function(x, cluster) {
-  n <- nrow(x)
+baseline_trace <- function(x, cluster, weight = rep(1, nrow(x))) {
   sum(apply(x, 2, function(column) {
     seen <- !is.na(column)
-    d <- column - mean(column[seen])
-    v <- mean(d[seen]^2)
-    scores <- cbind(-2 * d / v, (1 - d^2 / v) / v)
+    own <- weight[seen] / sum(weight[seen])
+    d <- column - sum(own * column[seen])
+    v <- sum(own * d[seen]^2)
+    scores <- weight * cbind(-2 * d / v, (1 - d^2 / v) / v)
     scores[!seen, ] <- 0
-    share <- mean(seen)
+    share <- mean(weight * seen)
     sum(diag(core_meat(scores, cluster)) / (share * c(2 / v, 1 / v^2))) / 2
   }))
 }

@@ -16,30 +16,42 @@ core_patterns <- function(x) {
 # Means and covariances (divisor n) of normal data with missing cells by the EM
 # algorithm (Dempster, Laird & Rubin, 1977), its steps stretched (Varadhan & Roland, 2008).
 # list(status, mean, covariance, iterations). Rows without any answer are left
-# out. x: n x p.
-core_em <- function(x, tolerance = 1e-8, max_iterations = 1000L) {
-  x <- x[rowSums(!is.na(x)) > 0, , drop = FALSE]
+# out. x: n x p; weight: sampling weights of the rows.
+core_em <- function(x, weight = NULL, tolerance = 1e-8, max_iterations = 1000L) {
+  some <- rowSums(!is.na(x)) > 0
+  x <- x[some, , drop = FALSE]
   p <- ncol(x)
   mean <- colMeans(x, na.rm = TRUE)
   spread <- apply(x, 2, stats::var, na.rm = TRUE)
   if (anyNA(mean) || anyNA(spread) || any(spread <= 0)) {
     return(list(status = "too_few_cases", mean = mean, covariance = matrix(NA_real_, p, p), iterations = 0L))
   }
-  patterns <- lapply(pattern_sums(x), function(g) list(n = g$n, seen = g$seen, mean = unname(g$mean), covariance = unname(g$products) / g$n))
-  out <- kernel_em(patterns, diag(spread, p), unname(mean), tolerance, max_iterations)
+  out <- kernel_em(core_answer_patterns(x, weight[some]), diag(spread, p), unname(mean), tolerance, max_iterations)
   mean[] <- out$mean
   dimnames(out$covariance) <- list(colnames(x), colnames(x))
   list(status = if (out$converged) "ok" else "not_converged", mean = mean, covariance = out$covariance, iterations = out$iterations)
 }
 
+# Patterns of x (cases without any answer left out) as the kernel takes them: list(n, seen, mean,
+# covariance) each, covariances with divisor n. weight: of the rows; n is then their sum.
+core_answer_patterns <- function(x, weight = NULL) {
+  some <- rowSums(!is.na(x)) > 0
+  lapply(pattern_sums(x[some, , drop = FALSE], weight[some]), function(g) {
+    list(n = g$n, seen = g$seen, mean = unname(g$mean), covariance = unname(g$products) / g$n)
+  })
+}
+
 # Each pattern's n, seen columns, mean and centred cross-products.
-pattern_sums <- function(x) {
+pattern_sums <- function(x, weight = NULL) {
   patterns <- core_patterns(x)
   lapply(seq_along(patterns$n), function(k) {
     seen <- which(!patterns$missing[k, ])
-    rows <- x[patterns$of == k, seen, drop = FALSE]
-    mean <- colMeans(rows)
-    list(n = nrow(rows), seen = seen, mean = mean, products = crossprod(sweep(rows, 2, mean)))
+    mine <- patterns$of == k
+    rows <- x[mine, seen, drop = FALSE]
+    own <- if (is.null(weight)) rep(1, nrow(rows)) else weight[mine]
+    mean <- colSums(own * rows) / sum(own)
+    apart <- if (nrow(rows) == 1) 0 * rows else sweep(rows, 2, mean)
+    list(n = sum(own), seen = seen, mean = mean, products = crossprod(apart, own * apart))
   })
 }
 

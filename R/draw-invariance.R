@@ -1,11 +1,14 @@
 #' @rdname figures
+#' @details For an invariance `figure` is `"steps"`, `"means"`, `"parameters"`, `"item"` or `"paths"`
+#'   (the structure of each group or wave, side by side).
 #' @param item For `figure = "item"` of an invariance: the item whose curves are drawn; by
 #'   default the one freed, or the first culprit.
 #' @export
 autoplot.sw_invariance <- function(object, figure = "steps", item = NULL, ...) {
-  check_choice(figure, c("steps", "means", "parameters", "item"), "figure")
+  check_choice(figure, c("steps", "means", "parameters", "item", "paths"), "figure")
   switch(figure,
-    steps = draw_steps(object), means = draw_means(object), parameters = draw_parameters(object), item = draw_item_curves(object, item)
+    steps = draw_steps(object), means = draw_means(object), parameters = draw_parameters(object), item = draw_item_curves(object, item),
+    paths = draw_occasion_paths(object)
   )
 }
 

@@ -2,19 +2,22 @@
 # one-headed arrows for loadings, two-headed arcs for factor correlations and
 # residual pairs. Positions are worked out here; nothing is estimated.
 
-# The diagram from tables of places: loadings, links between factors and pairs of items.
-draw_diagram <- function(layout, loadings, links, pairs) {
+# The diagram from tables of places: loadings, links between factors and pairs of items. narrow:
+# how many stand side by side; the tables then say which `panel` each row is in.
+draw_diagram <- function(layout, loadings, links, pairs, narrow = 1) {
   height <- max(diff(range(layout$items$y)), 6)
   text_size <- max(2.4, min(4.2, 90 / nrow(layout$items)))
+  if (narrow > 1) text_size <- max(2.1, min(text_size, 4.4 - .45 * min(narrow, 3)))
   left <- if (nrow(links) == 0 && all(layout$factors$x >= 0)) -.35 else -1.05
   right <- if (any(layout$factors$x > 2)) 2.75 else if (nrow(pairs) > 0) 1.7 else 1.42
-  wide <- 2.47 / (right - left)
+  across <- if (narrow > 3) ceiling(narrow / 2) else narrow
+  wide <- 2.47 / (right - left) / across
   ggplot2::ggplot() +
-    draw_arcs(links, text_size, height, curve = 1) +
-    draw_arcs(pairs, text_size, height, curve = -1) +
-    draw_loadings(loadings, text_size, height) +
+    draw_arcs(links, text_size, height, curve = 1, across) +
+    draw_arcs(pairs, text_size, height, curve = -1, across) +
+    draw_loadings(loadings, text_size, height, across) +
     draw_boxes(layout$items, min(text_size, 34 * wide / max(nchar(layout$items$item)))) +
-    draw_ovals(layout$factors, min(text_size * 1.15, 43 * wide / max(nchar(layout$factors$factor)))) +
+    draw_ovals(layout$factors, min(text_size * 1.15, (if (across > 1) 58 else 43) * wide / max(nchar(layout$factors$factor)))) +
     ggplot2::scale_linewidth_identity() +
     ggplot2::scale_linetype_identity() +
     ggplot2::coord_cartesian(xlim = c(left, right), clip = "off") +
@@ -88,7 +91,7 @@ arc_table <- function(x, y, yend, value, p, least, height) {
   )
 }
 
-draw_arcs <- function(arcs, text_size, height, curve) {
+draw_arcs <- function(arcs, text_size, height, curve, across) {
   if (nrow(arcs) == 0) {
     return(NULL)
   }
@@ -96,9 +99,9 @@ draw_arcs <- function(arcs, text_size, height, curve) {
     arc <- arcs[i, ]
     t <- seq(0, pi, length.out = 40)
     data.frame(
-      id = arc$id, x = arc$x - curve * arc$depth * sin(t), y = arc$y + (arc$yend - arc$y) * (1 - cos(t)) / 2,
+      id = i, x = arc$x - curve * arc$depth * sin(t), y = arc$y + (arc$yend - arc$y) * (1 - cos(t)) / 2,
       width = arc$width, line = arc$line
-    )
+    ) |> within_panel(arc$panel)
   }))
   arcs$label_x <- arcs$x - curve * arcs$depth
   arcs$label_y <- (arcs$y + arcs$yend) / 2
@@ -107,29 +110,34 @@ draw_arcs <- function(arcs, text_size, height, curve) {
       data = points, ggplot2::aes(.data$x, .data$y, group = .data$id, linewidth = .data$width, linetype = .data$line),
       colour = figure_colours[4], arrow = path_arrow("both")
     ),
-    value_labels(arcs, text_size, height)
+    value_labels(arcs, text_size, height, across)
   )
 }
 
-draw_loadings <- function(loadings, text_size, height) {
+within_panel <- function(data, panel) {
+  if (!is.null(panel)) data$panel <- panel
+  data
+}
+
+draw_loadings <- function(loadings, text_size, height, across) {
   list(
     ggplot2::geom_segment(
       data = loadings,
       ggplot2::aes(.data$x, .data$y, xend = .data$xend, yend = .data$yend, linewidth = .data$width, linetype = .data$line),
       colour = ink, arrow = path_arrow("last")
     ),
-    value_labels(loadings, text_size, height)
+    value_labels(loadings, text_size, height, across)
   )
 }
 
 path_arrow <- function(ends) grid::arrow(length = grid::unit(5, "pt"), type = "closed", ends = ends)
 
 # Values on a white patch, so that the line does not run through them.
-value_labels <- function(table, text_size, height) {
+value_labels <- function(table, text_size, height, across) {
   table <- table[nzchar(table$label), ]
   place <- ggplot2::aes(.data$label_x, .data$label_y)
   list(
-    ggplot2::geom_tile(data = table, place, width = .019 * text_size, height = .0072 * text_size * height, fill = "white"),
+    ggplot2::geom_tile(data = table, place, width = .019 * text_size * across, height = .0072 * text_size * height, fill = "white"),
     ggplot2::geom_text(data = table, ggplot2::aes(.data$label_x, .data$label_y, label = .data$label), size = text_size, colour = ink)
   )
 }

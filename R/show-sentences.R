@@ -73,7 +73,9 @@ sentences.sw_confirmation <- function(x) {
   rests <- grep("explored to find this structure", x$notes, value = TRUE)
   c(
     paste0("A structure of ", count_of(options$factors, "factor"), " and ", count_of(options$items, "item"), " was fitted by ", how, " to n = ",
-      x$about$n, " cases; ", if (options$missing == "fiml") "missing answers were handled by full information maximum likelihood."
+      x$about$n, " cases", if (!is.null(options$weights)) " with sampling weights", "; ",
+      if (options$missing == "fiml") "missing answers were handled by full information maximum likelihood."
+      else if (options$missing == "pairwise") "each correlation came from everyone who had answered both of its items."
       else paste0(count_of(x$about$n_left_out, "case"), " with missing answers ", if (x$about$n_left_out == 1) "was" else "were", " left out.")),
     paste0(if (scaled) "Adjusted chi-square" else "Chi-square", "(", f$df, ") = ", decimals(if (scaled) f$chi_square_scaled else f$chi_square, 2),
       ", p ",

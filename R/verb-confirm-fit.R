@@ -94,7 +94,7 @@ fit_likelihood <- function(basis, cells, factors, start, options) {
 fit_incomplete <- function(basis, cells, factors, start, options) {
   fit <- core_fit_incomplete(cells, basis$patterns, basis$em, factors, start)
   fit$chi_square <- max(basis$n * fit$discrepancy, 0)
-  fit$baseline <- core_incomplete_baseline(basis$answers, fit$saturated)
+  fit$baseline <- core_incomplete_baseline(basis$answers, fit$saturated, case_weights(basis))
   if (options$estimator != "robust" || fit$status != "ok") {
     fit$covariance <- core_estimate_covariance(fit$expected_hessian, basis$n, fit$held)
     return(fit)
@@ -104,10 +104,13 @@ fit_incomplete <- function(basis, cells, factors, start, options) {
   }
   df <- fitted_moments(basis, cells) - length(fit$theta)
   robust <- core_robust_incomplete(basis$answers, basis$patterns, basis$em, cells, fit$theta, factors, fit$expected_hessian, df,
-    basis$cluster, fit$held)
+    basis$cluster, fit$held, case_weights(basis))
   fit$baseline$scale <- robust$baseline_scale
   c(fit, robust[c("scale", "covariance")])
 }
+
+# Sampling weights of mean one; ones without any.
+case_weights <- function(basis) if (is.null(basis$weight)) rep(1, nrow(basis$answers)) else basis$weight
 
 fit_squares <- function(basis, cells, factors, start, options) {
   n <- basis$n

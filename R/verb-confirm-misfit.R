@@ -64,8 +64,62 @@ residual_statistics <- function(cells, fit, basis, options) {
     none[lower.tri(none)] <- (basis$s - fit$implied)[lower.tri(none)] / error
     return(none)
   }
-  if (!options$estimator %in% c("ml", "gls") || basis$kind != "complete" || core_has_means(cells)) {
-    return(none)
+  factors <- ncol(fit$matrices$factor)
+  whole <- core_structure_jacobian(cells, fit$theta, p, factors)
+  jacobian <- covariance_rows(whole, p)
+  if (basis$kind == "complete" && options$estimator %in% c("ml", "gls")) {
+    return(core_standardised_residuals(basis$s, fit$implied, jacobian, fit$covariance, basis$n))
   }
-  core_standardised_residuals(basis$s, fit$implied, core_structure_jacobian(cells, fit$theta, p, ncol(fit$matrices$factor)), fit$covariance, basis$n)
+  error <- if (options$estimator == "uls") {
+    uls_residual_errors(fit, jacobian, basis)
+  } else if (options$estimator == "robust") {
+    robust_residual_errors(cells, fit, jacobian, basis, factors)
+  } else if (nrow(jacobian) <= most_incomplete_moments) {
+    incomplete_residual_errors(fit, whole, basis)
+  } else {
+    rep(NA_real_, nrow(jacobian))
+  }
+  core_symmetric((basis$s - fit$implied)[lower.tri(none, diag = TRUE)] / error, p)
+}
+
+# The information of more free covariances than this takes too long: 36 items.
+most_incomplete_moments <- 666
+
+# The part of the Jacobian that belongs to covariances: the last rows.
+covariance_rows <- function(jacobian, p) utils::tail(jacobian, p * (p + 1) / 2)
+
+uls_residual_errors <- function(fit, jacobian, basis) {
+  gamma <- core_normal_gamma(fit$implied)
+  w <- uls_weight(ncol(basis$s))[lower.tri(basis$s, diag = TRUE)]
+  at <- core_weighted_inference(jacobian, w, gamma, basis$n, fit$held)
+  if (is.null(at)) rep(NA_real_, length(w)) else core_weighted_residual_errors(at, jacobian, w, gamma)
+}
+
+# Weights, clusters and answers that are not normal are allowed for.
+robust_residual_errors <- function(cells, fit, jacobian, basis, factors) {
+  bread <- core_inverse_information(fit$expected_hessian, fit$held)
+  p <- ncol(basis$s)
+  weight <- case_weights(basis)
+  x <- basis$answers
+  if (basis$kind == "incomplete") {
+    pull <- kernel_saturated_hessian(basis$patterns, basis$em$covariance, basis$em$mean)
+    free <- weight * kernel_saturated_gradients(x, basis$em$covariance, basis$em$mean)
+    z <- -kernel_product(free, core_inverse_information(pull))[, -seq_len(p), drop = FALSE]
+  } else {
+    z <- core_product_influence(x, weight)
+    if (!core_has_means(cells)) x <- sweep(x, 2, basis$mean)
+  }
+  scores <- weight * kernel_case_gradients(cells, p, factors, x, fit$theta, 1L)
+  core_case_residual_errors(z, jacobian, sweep(scores, 2, colMeans(scores)), bread, basis$cluster)
+}
+
+# Of normal answers, by the observed information of free means and covariances, taken through the
+# whole Jacobian, so that what the estimates explain is never more than there is.
+incomplete_residual_errors <- function(fit, jacobian, basis) {
+  p <- ncol(basis$s)
+  information <- kernel_saturated_hessian(basis$patterns, basis$em$covariance, basis$em$mean)
+  free <- diag(core_inverse_information(information))
+  bread <- core_inverse_information(crossprod(jacobian, kernel_product(information, jacobian)), fit$held)
+  spread <- free - kernel_row_forms(jacobian, bread)
+  sqrt(2 / basis$n * ifelse(spread > 1e-8 * free, spread, NA))[-seq_len(p)]
 }

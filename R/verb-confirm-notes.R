@@ -45,6 +45,8 @@ confirmation_notes <- function(structure, basis, cells, fit, items, factors, tab
     "The interval of RMSEA is at 90%; the p beside it tests close fit, RMSEA \u2264 .05.",
     if (startsWith(options$estimator, "ordinal"))
       "Fit of the polychoric correlations. CFI, TLI and RMSEA come from the adjusted chi-square and run higher than those of maximum likelihood.",
+    if (options$missing == "pairwise")
+      "Each correlation comes from everyone who answered both items: right if answers are missing completely at random (see `sw_screen()`).",
     basis$notes,
     if (basis$n < 200) paste0("n = ", basis$n, " is small for a confirmation: estimates and fit are uncertain.")
   )

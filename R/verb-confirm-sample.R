@@ -2,7 +2,7 @@
 
 confirm_options <- function(x, estimator, missing, scaling, improper, weights, cluster, level) {
   check_choice(estimator, c("ml", "robust", "ordinal", "ordinal_uls", "gls", "uls"), "estimator")
-  if (!is.null(missing)) check_choice(missing, c("listwise", "fiml"), "missing")
+  if (!is.null(missing)) check_choice(missing, c("listwise", "fiml", "pairwise"), "missing")
   check_choice(scaling, c("variance", "first", "effects"), "scaling")
   check_choice(improper, c("keep", "bound", "refuse"), "improper")
   check_number(level, "level", .5, .999)
@@ -15,11 +15,14 @@ confirm_options <- function(x, estimator, missing, scaling, improper, weights, c
   if (identical(missing, "fiml") && !estimator %in% c("ml", "robust")) {
     stop_input(paste0(and_list(asked), " do not go together."), hint = "Take `estimator = \"ml\"` or \"robust\", or complete cases.")
   }
+  if (identical(missing, "pairwise") && !startsWith(estimator, "ordinal")) {
+    stop_input("Correlations from pairs of answers, `missing = \"pairwise\"`, are for the ordinal estimators.",
+      hint = "Take \"fiml\" or \"listwise\".")
+  }
   for (column in c(weights, cluster)) check_string(column, "weights and cluster")
   if ((!is.null(weights) || !is.null(cluster)) && estimator != "robust") {
     stop_input("`weights` and `cluster` go with `estimator = \"robust\"`.")
   }
-  if (!is.null(weights) && identical(missing, "fiml")) stop_input("Sampling `weights` take complete cases: leave `missing` out.")
   list(estimator = estimator, missing = missing, scaling = scaling, improper = improper, weights = weights, cluster = cluster, level = level)
 }
 
@@ -40,9 +43,9 @@ check_means_allowed <- function(structure, options) {
 confirm_sample <- function(x, items, options) {
   check_items_known(items, if (inherits(x, "sw_survey")) analysed_items(x) else colnames(x$covariance))
   if (startsWith(options$estimator, "ordinal")) {
-    return(ordinal_sample(x, items))
+    return(ordinal_sample(x, items, options))
   }
-  gaps <- options$estimator %in% c("ml", "robust") && is.null(options$weights) && misses_any(x, items)
+  gaps <- options$estimator %in% c("ml", "robust") && misses_any(x, items)
   treatment <- if (is.null(options$missing)) if (gaps) "fiml" else "listwise" else options$missing
   if (treatment == "fiml") incomplete_sample(x, items, options) else complete_sample(x, items, options)
 }
@@ -62,10 +65,8 @@ complete_sample <- function(x, items, options) {
   rows <- stats::complete.cases(answers)
   out$answers <- answers[rows, , drop = FALSE]
   out$cluster <- case_column(x, options$cluster, "cluster")[rows]
-  weight <- case_column(x, options$weights, "weights")[rows]
+  out$weight <- sampling_weights(x, options, rows)
   if (!is.null(options$weights)) {
-    if (!is.numeric(weight) || any(weight <= 0)) stop_input("Sampling weights must be numbers above zero.", hint = "Set cases without weight aside.")
-    out$weight <- weight / mean(weight)
     weighted <- core_weighted_covariance(out$answers, out$weight)
     out$s <- weighted$covariance
     out$mean <- unname(weighted$mean)
@@ -74,12 +75,24 @@ complete_sample <- function(x, items, options) {
   out
 }
 
+# Weights of some cases in use, of mean one; NULL for none.
+sampling_weights <- function(x, options, rows) {
+  weight <- case_column(x, options$weights, "weights")[rows]
+  if (is.null(weight)) {
+    return(NULL)
+  }
+  if (!is.numeric(weight) || any(weight <= 0)) stop_input("Sampling weights must be numbers above zero.", hint = "Set cases without weight aside.")
+  weight / mean(weight)
+}
+
 # Means and covariances (divisor n) by maximum likelihood of everyone who answered
 # anything.
 incomplete_sample <- function(x, items, options) {
   answers <- keyed_answers(x, items)
   some <- rowSums(!is.na(answers)) > 0
-  em <- core_em(answers)
+  weight <- sampling_weights(x, options, some)
+  answers <- answers[some, , drop = FALSE]
+  em <- core_em(answers, weight)
   if (em$status != "ok") {
     stop_numeric("The means and covariances of the answers cannot be found: too few answers to some item, or to some pair of items.",
       hint = "Leave items out, or use `missing = \"listwise\"`.")
@@ -92,15 +105,21 @@ incomplete_sample <- function(x, items, options) {
   list(
     kind = "incomplete", treatment = "fiml", n = moments$n, n_left_out = moments$n_left_out, missing = "fiml", origin = moments$origin,
     s = em$covariance, mean = unname(em$mean), em = list(mean = unname(em$mean), covariance = unname(em$covariance)),
-    answers = answers[some, , drop = FALSE], patterns = core_answer_patterns(answers), cluster = cluster
+    answers = answers, patterns = core_answer_patterns(answers, weight), cluster = cluster, weight = weight
   )
 }
 
-ordinal_sample <- function(x, items) {
-  found <- keyed_polychoric(x, items, complete = TRUE, covariance = TRUE)
+# Ordered answers: of everyone who answered one, each correlation from the cases that answered
+# both items; or of complete cases.
+ordinal_sample <- function(x, items, options) {
+  treatment <- if (is.null(options$missing)) if (misses_any(x, items)) "pairwise" else "listwise" else options$missing
+  whole <- treatment == "listwise"
+  kept <- sum(x$kept)
+  if (!whole) x$kept <- x$kept & answered_any(x, items)
+  found <- keyed_polychoric(x, items, complete = whole, covariance = TRUE)
   core <- polychoric_moments(found, items, empty_items(x, items))
   if (core$status != "ok") {
-    stop_numeric("Fewer than two cases have answers to all of the items.", hint = "Leave out items or cases.")
+    stop_numeric(paste("Fewer than two cases have answers to", if (whole) "all of the items." else "both items of some pair."), hint = "Leave out items or cases.")
   }
   pairs <- length(items) * (length(items) - 1) / 2
   steps <- nrow(found$covariance) - pairs
@@ -111,7 +130,7 @@ ordinal_sample <- function(x, items) {
       faults = core$notes, hint = "Join rare categories, or leave one item of the pair out.")
   }
   list(
-    kind = "ordinal", treatment = "listwise", n = core$n, n_left_out = sum(x$kept) - core$n, missing = "listwise", origin = case_origin(x),
+    kind = "ordinal", treatment = treatment, n = core$n, n_left_out = kept - core$n, missing = treatment, origin = case_origin(x),
     s = found$r, mean = rep(0, length(items)), gamma = gamma, thresholds = found$thresholds,
     threshold_error = sqrt(diag(found$covariance)[seq_len(steps)] / core$n), notes = core$notes
   )
@@ -121,6 +140,8 @@ ordinal_sample <- function(x, items) {
 misses_any <- function(x, items) {
   inherits(x, "sw_survey") && any(vapply(intersect(items, names(x$answers)), function(item) anyNA(x$answers[[item]][x$kept]), TRUE))
 }
+
+answered_any <- function(x, items) Reduce(`|`, lapply(items, function(item) !is.na(x$answers[[item]])))
 
 # A column of the data for the cases in use; NULL for none.
 case_column <- function(x, column, what) {

@@ -14,8 +14,10 @@
 #'   2010), for answers with few categories; `"ordinal_uls"`: the same without weights;
 #'   `"gls"`, `"uls"`: generalised and unweighted least squares of the covariances (Browne,
 #'   1984). Robust and ordinal ones need single answers.
-#' @param missing By default `"fiml"` where `"ml"` or `"robust"` meets missing answers, else
-#'   `"listwise"` (complete cases). `"fiml"` is maximum likelihood from
+#' @param missing By default `"fiml"` where `"ml"` or `"robust"` meets missing answers,
+#'   `"pairwise"` where an ordinal estimator does (each correlation from everyone who
+#'   answered both items: for answers missing completely at random), else `"listwise"`
+#'   (complete cases). `"fiml"` is maximum likelihood from
 #'   everyone who answered any of the items (Arbuckle, 1996; standard errors
 #'   from the observed information), for answers missing at random. SRMR and residuals then
 #'   compare with the means and covariances of the EM algorithm.
@@ -25,8 +27,7 @@
 #' @param improper What to do about a negative residual or factor variance: `"keep"` it (the
 #'   fit says so first and carries no verdict), `"bound"` variances at zero, or
 #'   `"refuse"` with an error.
-#' @param weights,cluster For `"robust"`: columns of the data with sampling weights (complete
-#'   cases only), and with the cluster (class, household, ...) each case is from; errors and
+#' @param weights,cluster For `"robust"`: columns of the data with sampling weights, and with the cluster (class, household, ...) each case is from; errors and
 #'   test allow for both.
 #' @param level Level of the intervals of estimates.
 #' @param limits Bounds that judge, from [sw_limits()].
@@ -45,7 +46,8 @@
 #'     Satorra, 1989), expected change, the same standardised, power to see a change
 #'     that matters (Saris, Satorra & van der Veld, 2009), and how to read them together;
 #'   * `residual_correlations`: sample less implied correlation, largest first, and the
-#'     residual over its standard error (Joreskog & Sorbom, 1988).
+#'     residual over its standard error (Joreskog & Sorbom, 1988; with missing answers up to 36
+#'     items, unless robust).
 #'
 #'   A fit that did not converge or is improper says so first and carries no verdict.
 #'   `augment()` adds factor scores to the data.

@@ -13,9 +13,10 @@
 #' @param level Level of the tests.
 #' @param parameter For the second question: what the parameter joins, such as
 #'   `c("calm1", "calm")`; `x` is then a confirmation, whose estimates are taken as true, or
-#'   a structure with `values`.
-#' @param loading,correlation For a structure without answers: the standardised loadings
-#'   and correlations of factors to take as true.
+#'   a structure.
+#' @param loading,correlation For a structure without answers: the standardised loadings (one
+#'   number, or named by item) and correlations of factors to take as true; factors below
+#'   another have standardised paths of .7.
 #' @param replicates Simulated samples per number of cases.
 #' @param seed Seed of the simulation.
 #' @return A `sw_power` with the table `tests` (test, null and alternative RMSEA, n,
@@ -89,21 +90,8 @@ power_truth <- function(x, loading, correlation) {
       factors = structure_factor_names(x$parts$structure)))
   }
   check_class(x, c("sw_structure", "sw_confirmation"), "x", "`sw_structure()` or `sw_confirm()`")
-  check_number(loading, "loading", .05, .99)
   check_number(correlation, "correlation", -.99, .99)
-  if (length(x$higher) > 0) stop_input("For a structure with higher factors give a confirmation, whose estimates are taken as true.")
-  items <- structure_items(x)
-  factors <- structure_factor_names(x)
-  cells <- structure_cells(x, items, "variance", rep(1, length(items)))
-  part <- names(core_parts)[cells$part + 1L]
-  truth <- ifelse(part == "loading", loading, ifelse(part == "factor", ifelse(cells$row == cells$column, 1, correlation), 0))
-  theta <- as.vector(tapply(truth[cells$free > 0], factor(cells$free[cells$free > 0], seq_len(max(cells$free))), mean))
-  m <- core_structure_matrices(cells, theta, length(items), length(factors))
-  common <- m$loading %*% m$factor %*% t(m$loading)
-  own <- part == "residual" & cells$row == cells$column & cells$free > 0
-  theta[cells$free[own]] <- pmax(1 - diag(common), .05)[cells$row[own]]
-  m <- core_structure_matrices(cells, theta, length(items), length(factors))
-  list(cells = cells, theta = theta, covariance = common + m$residual, items = items, factors = factors)
+  structure_truth(x, loading, correlation, path = .7)
 }
 
 parameter_power <- function(x, n, level, wished, parameter, loading, correlation, replicates, seed) {

@@ -61,6 +61,7 @@ inline scalewort::Patterns as_patterns(const Rcpp::List& patterns) {
     for (int item : Rcpp::as<std::vector<int>>(one["seen"])) pattern.seen.push_back(item - 1);
     pattern.mean = Rcpp::as<Eigen::VectorXd>(one["mean"]);
     pattern.covariance = Rcpp::as<Eigen::MatrixXd>(one["covariance"]);
+    pattern.spread = !pattern.covariance.isZero(0.0);
     out.push_back(pattern);
   }
   return out;

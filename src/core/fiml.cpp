@@ -19,7 +19,7 @@ bool PatternDiscrepancy::value(const Vector& theta, double& out) {
           const Pattern& pattern = groups_[g][i];
           const PatternPart part = part_of(whole, pattern, implied.mean);
           double here = part.log_determinant + part.apart.dot(part.pulled);
-          if (pattern.n > 1)
+          if (pattern.spread)
             here += filled_inverse(whole, part).cwiseProduct(filled_up(pattern.covariance, pattern.seen, p)).sum();
           sum += pattern.n / total_ * here;
         });
@@ -70,7 +70,7 @@ Matrix PatternDiscrepancy::observed_hessian(const Vector& theta) {
           // B = 2 y y' - A, and 2 A S A where the pattern has several cases.
           Matrix bu = 2.0 * u_apart * u_apart.transpose() - au, bv = 2.0 * v_apart * v_apart.transpose() - av,
                  bc = 2.0 * u_apart * v_apart.transpose() - ac;
-          if (pattern.n > 1) {
+          if (pattern.spread) {
             const Matrix inverse = filled_inverse(whole, part);
             const Matrix middle = 2.0 * inverse * filled_up(pattern.covariance, pattern.seen, p) * inverse;
             bu += d.u.transpose() * middle * d.u;

@@ -97,7 +97,7 @@ PatternLikelihood pattern_likelihood(const Patterns& patterns, const Matrix& cov
         if (part.root.rows() > 0)
           sum.along_covariance.selfadjointView<Eigen::Lower>().rankUpdate(part.root.transpose(), -share);
         sum.along_mean -= 2.0 * share * part.pulled;
-        if (pattern.n > 1) {
+        if (pattern.spread) {
           const Matrix inverse = filled_inverse(whole, part);
           const Matrix spread = filled_up(pattern.covariance, pattern.seen, p);
           const Matrix product = inverse * spread;

@@ -6,13 +6,14 @@
 
 namespace scalewort {
 
-// Cases of one group that miss the same items: how many, which items they have, and means
-// and covariances (divisor n) of those.
+// Cases of one group that miss the same items: how many (or the sum of their weights), which
+// items they have, means and covariances (divisor n) of those, and whether there are several cases.
 struct Pattern {
   double n;
   std::vector<Eigen::Index> seen;
   Vector mean;
   Matrix covariance;
+  bool spread;
 };
 
 using Patterns = std::vector<Pattern>;

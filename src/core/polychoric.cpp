@@ -222,17 +222,25 @@ Matrix polychoric_covariance(const Codes& codes, const IndexVector& categories,
   const Eigen::Index first_pair = columns;
   columns += p * (p - 1) / 2;
   Matrix influence(n, columns);
+  std::vector<Eigen::Index> first_of(p);
   Eigen::Index at = 0;
-  for (Eigen::Index j = 0; j < p; ++j)
+  for (Eigen::Index j = 0; j < p; ++j) {
+    first_of[j] = at;
+    const double scale = static_cast<double>(n) / estimate.n(j, j);
     for (int k = 0; k + 1 < categories(j); ++k, ++at)
       for (Eigen::Index i = 0; i < n; ++i)
-        influence(i, at) = threshold_influence(codes(i, j) - 1, k, estimate.thresholds[j](k));
+        influence(i, at) = codes(i, j) == 0 ? 0.0 : scale * threshold_influence(codes(i, j) - 1, k, estimate.thresholds[j](k));
+  }
   at = first_pair;
   for (Eigen::Index j = 0; j < p; ++j)
     for (Eigen::Index i = j + 1; i < p; ++i, ++at) {
       const Influence pair = influence_of_pair(limits[i], limits[j], estimate.r(i, j));
+      const double both = static_cast<double>(n) / estimate.n(i, j);
+      influence.col(at) = influence.middleCols(first_of[i], categories(i) - 1) * pair.of_a +
+                          influence.middleCols(first_of[j], categories(j) - 1) * pair.of_b;
       for (Eigen::Index row = 0; row < n; ++row)
-        influence(row, at) = pair.whole(codes(row, i) - 1, codes(row, j) - 1);
+        if (codes(row, i) > 0 && codes(row, j) > 0)
+          influence(row, at) += both * pair.own(codes(row, i) - 1, codes(row, j) - 1);
     }
   influence.rowwise() -= influence.colwise().mean().eval();
   Matrix out = Matrix::Zero(columns, columns);

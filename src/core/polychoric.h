@@ -36,7 +36,8 @@ Polychoric polychoric(const Codes& codes, const IndexVector& categories,
 
 // Covariance matrix, times n, of all thresholds (in order of items) followed by all
 // correlations (pairs (1,0), (2,0), ..., (2,1), ... by column of the lower triangle), by
-// the influence of each complete case (Muthen, 1984; Joreskog, 1994).
+// the influence of each case (Muthen, 1984; Joreskog, 1994). A case weighs on the thresholds of
+// the items and the correlations of the pairs it answered, n over the cases that did.
 Matrix polychoric_covariance(const Codes& codes, const IndexVector& categories,
                              const Polychoric& estimate);
 

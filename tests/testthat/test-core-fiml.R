@@ -146,3 +146,17 @@ test_that("modification indices from incomplete answers: as ML for complete ones
   row <- subset(tidy(fit, "modifications"), item == "craft5" & with == "craft6")
   expect_equal(row$index, fit$parts$figures$chi_square - freed$parts$figures$chi_square, tolerance = .15)
 })
+
+test_that("a weight of two is two cases in the estimates, with missing answers", {
+  x <- as.data.frame(simulate_answers(200, two_factor_loadings, two_factor_r, seed = 12))
+  names(x) <- paste0("i", 1:6)
+  x[3, 2] <- x[7, 5] <- x[9, 1] <- NA
+  x$w <- rep(1:2, 100)
+  book <- data.frame(item = paste0("i", 1:6), scale = "s", lowest = -1e3, highest = 1e3)
+  structure <- sw_structure(one = paste0("i", 1:3), two = paste0("i", 4:6))
+  weighted <- sw_confirm(sw_survey(x, book), structure, estimator = "robust", weights = "w")
+  doubled <- sw_confirm(sw_survey(x[rep(1:200, x$w), ], book), structure)
+  expect_equal(weighted$tables$loadings$estimate, doubled$tables$loadings$estimate, tolerance = 1e-6)
+  expect_equal(weighted$parts$figures$chi_square / 200, doubled$parts$figures$chi_square / 300, tolerance = 1e-6)
+  expect_equal(weighted$about$n, 200)
+})

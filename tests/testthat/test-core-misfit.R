@@ -70,3 +70,26 @@ test_that("power of the score test by its definition", {
   # index 6 at a change of .2: noncentrality at .1 is 6 / 4
   expect_equal(core("core_change_power")(6, .2, .1), pchisq(qchisq(.95, 1), 1, ncp = 1.5, lower.tail = FALSE))
 })
+
+test_that("robust standard errors of residuals are the spread over samples; with missing answers and by uls, too", {
+  structure <- sw_structure(one = paste0("i", 1:3), two = paste0("i", 4:6))
+  survey_of <- function(x) sw_survey(as.data.frame(x), data.frame(item = paste0("i", 1:6), scale = "s", lowest = -1e3, highest = 1e3))
+  z <- function(fit) {
+    table <- fit$tables$residual_correlations
+    table$statistic[order(table$item, table$with)]
+  }
+  draws <- lapply(1:120, function(i) {
+    x <- simulate_answers(400, two_factor_loadings, two_factor_r, seed = 900 + i) / sqrt(withr::with_seed(i, rchisq(400, 9)) / 9)
+    colnames(x) <- paste0("i", 1:6)
+    gone <- x
+    gone[withr::with_seed(i, matrix(runif(2400) < .08, 400))] <- NA
+    rbind(z(sw_confirm(survey_of(x), structure, estimator = "robust")), z(sw_confirm(survey_of(gone), structure, estimator = "robust")),
+      z(sw_confirm(survey_of(gone), structure)), z(sw_confirm(survey_of(x), structure, estimator = "uls")))
+  })
+  spread <- apply(simplify2array(draws), 1:2, sd)
+  # Of the four, the first two allow for heavy tails; the others are for normal answers.
+  expect_equal(rowMeans(spread)[1:2], c(1, 1), tolerance = .09)
+  expect_true(all(rowMeans(spread)[3:4] > 1.05))
+  complete <- survey_of(`colnames<-`(simulate_answers(300, two_factor_loadings, two_factor_r, seed = 5), paste0("i", 1:6)))
+  expect_equal(z(sw_confirm(complete, structure, missing = "fiml")), z(sw_confirm(complete, structure)), tolerance = .12)
+})

@@ -8,7 +8,7 @@ ordered_answers <- function(n, cuts, seed) {
   colnames(x) <- items
   x
 }
-survey_of <- function(x) sw_survey(as.data.frame(x), data.frame(item = items, scale = "s", lowest = 1, highest = max(x)))
+survey_of <- function(x) sw_survey(as.data.frame(x), data.frame(item = items, scale = "s", lowest = 1, highest = max(x, na.rm = TRUE)))
 
 test_that("loadings behind 2, 3 and 5 categories come back, which product-moment ones do not", {
   for (cuts in list(.3, c(-.5, .8), c(-1.5, -.5, .5, 1.2))) {
@@ -75,4 +75,21 @@ test_that("what cannot be done with ordered answers is said", {
   expect_error(sw_confirm(sw_moments(survey), structure, estimator = "ordinal"), class = "scalewort_error_input")
   expect_error(sw_confirm(survey, structure, estimator = "ordinal", missing = "fiml"), class = "scalewort_error_input")
   expect_match(paste(sw_confirm(survey, structure, estimator = "ordinal")$notes, collapse = " "), "polychoric")
+})
+
+test_that("with missing answers errors of pairwise correlations are those of leaving out single cases", {
+  x <- ordered_answers(150, c(-.5, .8), 71)
+  x[withr::with_seed(1, matrix(runif(900) < .15, 150))] <- NA
+  x <- x[rowSums(!is.na(x)) > 1, ]
+  n <- nrow(x)
+  correlations <- function(rows) core("keyed_polychoric")(survey_of(x[rows, ]), items, FALSE)$r[lower.tri(diag(6))]
+  left_out <- t(vapply(seq_len(n), function(i) correlations(-i), numeric(15)))
+  jackknife <- sqrt((n - 1) / n * colSums(sweep(left_out, 2, colMeans(left_out))^2))
+  found <- core("keyed_polychoric")(survey_of(x), items, FALSE, TRUE)
+  expect_equal(sqrt(diag(found$covariance)[13:27] / n), jackknife, tolerance = .06)
+  fit <- sw_confirm(survey_of(x), structure, estimator = "ordinal")
+  expect_equal(fit$about$missing, "pairwise")
+  expect_equal(fit$about$n, n)
+  expect_match(paste(core("sentences")(fit), collapse = " "), "everyone who had answered both")
+  expect_lt(sw_confirm(survey_of(x), structure, estimator = "ordinal", missing = "listwise")$about$n, n)
 })

@@ -115,3 +115,12 @@ test_that("structures that are not nested are told apart by single cases when th
   near <- sw_compare(sw_confirm(of(x), sw_add_pair(two, "i1", "i4")), sw_confirm(of(x), sw_add_pair(two, "i2", "i5")))
   expect_match(tidy(near, "vuong")$says, "neither")
 })
+
+test_that("the true covariances of a structure with a higher factor are those worked out by hand", {
+  structure <- sw_structure(a = paste0("a", 1:3), b = paste0("b", 1:3), c = paste0("c", 1:3)) |> sw_add_higher("g", c("a", "b", "c"))
+  truth <- core("structure_truth")(structure, loading = c(a1 = .8, b1 = .5), path = .6)
+  expect_equal(diag(truth$covariance), rep(1, 9))
+  expect_equal(truth$covariance[1, 2], .8 * .7)
+  expect_equal(truth$covariance[1, 4], .8 * .5 * .6^2)
+  expect_error(sw_power(structure, n = 100, parameter = c("a1", "a"), loading = c(z = .5)), class = "scalewort_error_input")
+})
