@@ -77,6 +77,10 @@ kernel_product <- function(a, b) {
     .Call(`_scalewort_export_product`, a, b)
 }
 
+kernel_crossproduct <- function(x) {
+    .Call(`_scalewort_export_crossproduct`, x)
+}
+
 kernel_refit <- function(cells, items, factors, covariances, start, n, tolerance, max_iterations, low, high, errors, threads) {
     .Call(`_scalewort_export_refit`, cells, items, factors, covariances, start, n, tolerance, max_iterations, low, high, errors, threads)
 }

@@ -30,7 +30,7 @@ core_modifications <- function(cells, theta, s, mean, factors, n, candidates, pa
 }
 
 with_scores <- function(candidates, at, n) {
-  curvature <- ifelse(at$curvature > 0, at$curvature, NA)
+  curvature <- replace(at$curvature, at$curvature <= 0, NA)
   candidates$index <- n / 2 * at$slope^2 / curvature
   candidates$change <- -at$slope / curvature
   candidates
@@ -115,7 +115,8 @@ core_product_influence <- function(x, weight) {
 core_symmetric <- function(lower, p, names = NULL) {
   out <- matrix(NA_real_, p, p, dimnames = names)
   out[lower.tri(out, diag = TRUE)] <- lower
-  out[upper.tri(out)] <- t(out)[upper.tri(out)]
+  upper <- upper.tri(out)
+  out[upper] <- t(out)[upper]
   out
 }
 
@@ -125,6 +126,6 @@ core_standardised_residuals <- function(s, implied, jacobian, estimate_covarianc
   lower <- lower.tri(s, diag = TRUE)
   spread <- (outer(diag(implied), diag(implied)) + implied^2)[lower]
   explained <- n * kernel_row_forms(jacobian, estimate_covariance)
-  error <- sqrt(ifelse(spread - explained > 1e-8 * spread, spread - explained, NA) / n)
+  error <- sqrt(replace(spread - explained, spread - explained <= 1e-8 * spread, NA) / n)
   core_symmetric((s - implied)[lower] / error, nrow(s), dimnames(s))
 }

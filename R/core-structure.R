@@ -115,7 +115,7 @@ core_identified <- function(cells, theta, items, factors, rows = NULL) {
     return(list(identified = FALSE, unclear = none))
   }
   # Well apart: the condition of the products says so, which is quick.
-  gram <- kernel_product(t(jacobian), jacobian) / outer(size, size)
+  gram <- kernel_crossproduct(jacobian) / outer(size, size)
   if (nrow(jacobian) >= ncol(jacobian) && rcond(gram) > 1e-9) {
     return(list(identified = TRUE, unclear = integer()))
   }

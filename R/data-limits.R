@@ -134,11 +134,8 @@ judge <- function(value, limits, figure) {
   strict <- if (is.na(rule$better)) rule$bound else rule$better
   good <- meets(value, limits, figure, if (is.na(rule$better)) "bound" else "better")
   between <- paste("between", bound_text(min(rule$bound, strict)), "and", bound_text(max(rule$bound, strict)))
-  ifelse(is.na(value), NA_character_,
-    ifelse(good, paste0("meets ", bound_sign(rule$direction), bound_text(strict)),
-      ifelse(ok, between, paste0(fails, bound_text(rule$bound)))
-    )
-  )
+  words <- c(paste0("meets ", bound_sign(rule$direction), bound_text(strict)), between, paste0(fails, bound_text(rule$bound)))
+  words[3L - ok - (ok & good)]
 }
 
 bound_sign <- function(direction) {

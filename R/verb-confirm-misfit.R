@@ -11,15 +11,15 @@ modification_table <- function(cells, fit, basis, items, factors, options) {
   found$standard_change <- core_standardise(candidates, found$change, fit$matrices, fit$implied)
   found <- found[!is.na(found$index), ]
   loading <- found$part == core_parts[["loading"]]
-  matters <- ifelse(loading, .20, .10)
+  matters <- c(.10, .20)[loading + 1]
   power <- core_change_power(found$index, found$standard_change, matters)
   p <- stats::pchisq(found$index, 1, lower.tail = FALSE)
   large <- p < .01
-  reading <- ifelse(large & abs(found$standard_change) >= matters, "large, and it matters",
-    ifelse(large, "large, yet trivial", ifelse(power < .75, "too few cases to tell", "nothing")))
+  reading <- c("nothing", "too few cases to tell")[(power < .75) + 1]
+  reading[large] <- c("large, yet trivial", "large, and it matters")[(abs(found$standard_change[large]) >= matters[large]) + 1]
   out <- plain_table(
-    what = ifelse(loading, "item wants another factor", "two items share something"),
-    item = ifelse(loading, items[found$row], items[found$column]), with = ifelse(loading, factors[found$column], items[found$row]),
+    what = c("two items share something", "item wants another factor")[loading + 1],
+    item = items[replace(found$column, loading, found$row[loading])], with = replace(items[found$row], loading, factors[found$column[loading]]),
     index = found$index, p.value = p, change = found$change, standard_change = found$standard_change, power = power, reading = reading
   )
   out[order(-out$index), ]
@@ -86,7 +86,10 @@ residual_statistics <- function(cells, fit, basis, options) {
 most_incomplete_moments <- 666
 
 # The part of the Jacobian that belongs to covariances: the last rows.
-covariance_rows <- function(jacobian, p) utils::tail(jacobian, p * (p + 1) / 2)
+covariance_rows <- function(jacobian, p) {
+  before <- nrow(jacobian) - p * (p + 1) / 2
+  if (before == 0) jacobian else jacobian[-seq_len(before), , drop = FALSE]
+}
 
 uls_residual_errors <- function(fit, jacobian, basis) {
   gamma <- core_normal_gamma(fit$implied)

@@ -311,6 +311,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_crossproduct
+Eigen::MatrixXd export_crossproduct(const Eigen::Map<Eigen::MatrixXd> x);
+RcppExport SEXP _scalewort_export_crossproduct(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_crossproduct(x));
+    return rcpp_result_gen;
+END_RCPP
+}
 // export_refit
 Rcpp::List export_refit(Rcpp::List cells, int items, int factors, const Eigen::Map<Eigen::MatrixXd> covariances, const Eigen::Map<Eigen::VectorXd> start, double n, double tolerance, int max_iterations, const Eigen::VectorXd& low, const Eigen::VectorXd& high, bool errors, int threads);
 RcppExport SEXP _scalewort_export_refit(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP covariancesSEXP, SEXP startSEXP, SEXP nSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP, SEXP lowSEXP, SEXP highSEXP, SEXP errorsSEXP, SEXP threadsSEXP) {
@@ -599,6 +610,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_saturated_gradients", (DL_FUNC) &_scalewort_export_saturated_gradients, 3},
     {"_scalewort_export_standardise", (DL_FUNC) &_scalewort_export_standardise, 6},
     {"_scalewort_export_product", (DL_FUNC) &_scalewort_export_product, 2},
+    {"_scalewort_export_crossproduct", (DL_FUNC) &_scalewort_export_crossproduct, 1},
     {"_scalewort_export_refit", (DL_FUNC) &_scalewort_export_refit, 12},
     {"_scalewort_export_em", (DL_FUNC) &_scalewort_export_em, 5},
     {"_scalewort_export_extract", (DL_FUNC) &_scalewort_export_extract, 7},

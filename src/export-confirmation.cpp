@@ -217,6 +217,14 @@ Eigen::MatrixXd export_product(const Eigen::Map<Eigen::MatrixXd> a, const Eigen:
   return a * b;
 }
 
+// x' x.
+// [[Rcpp::export(name = "kernel_crossproduct")]]
+Eigen::MatrixXd export_crossproduct(const Eigen::Map<Eigen::MatrixXd> x) {
+  Eigen::MatrixXd out = Eigen::MatrixXd::Zero(x.cols(), x.cols());
+  out.selfadjointView<Eigen::Lower>().rankUpdate(x.transpose());
+  return out.selfadjointView<Eigen::Lower>();
+}
+
 // covariances: items^2 x count.
 // [[Rcpp::export(name = "kernel_refit")]]
 Rcpp::List export_refit(Rcpp::List cells, int items, int factors, const Eigen::Map<Eigen::MatrixXd> covariances,
