@@ -63,7 +63,7 @@ core_standardised <- function(cells, theta, items, factors, covariance = NULL, u
     jacobian[place, ] <- jacobian
   }
   error <- if (is.null(covariance)) rep(NA_real_, length(value)) else sqrt(pmax(kernel_row_forms(jacobian, covariance), 0))
-  list(value = value, error = ifelse(error > 1e-12, error, NA))
+  list(value = value, error = replace(error, error <= 1e-12, NA), jacobian = jacobian)
 }
 
 # Standardised change of cells by `value`: loadings by the spread of factor and item,

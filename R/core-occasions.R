@@ -59,18 +59,25 @@ wave_links <- function(group, waves, items, factors, twins) {
 }
 
 # Makes cells of the given kinds equal over occasions, but for those released (numbers of base
-# cells). Where loadings are equal, factor variances are free but on the first occasion;
-# where intercepts are, factor means are.
+# cells). Where loadings are equal, factor variances are free but on the first occasion; where
+# intercepts are, factor means are. Of factors above others the same follows from equal paths,
+# and from equal levels: the means that the factors below have of their own.
 core_equal_cells <- function(cells, kinds, released = integer()) {
   first <- cells$group == 1 & cells$wave == 1
   later <- !first & !is.na(cells$base)
-  fixed_kind <- function(kind, asked) {
-    open <- later & cells$kind == kind & cells$free == 0
-    cells$free[open] <<- max(cells$free) + seq_len(sum(open))
-    if (asked) cells$free[open] <<- 0L
+  upper <- cells$row %in% cells$column[cells$kind == "path"]
+  open <- function(kind, which) {
+    rows <- later & cells$kind == kind & cells$free == 0 & which
+    cells$free[rows] <<- max(cells$free) + seq_len(sum(rows))
   }
-  if ("loading" %in% kinds) fixed_kind("factor variance", "factor variance" %in% kinds)
-  if ("intercept" %in% kinds) fixed_kind("mean", "mean" %in% kinds)
+  if (!"factor variance" %in% kinds) {
+    if ("loading" %in% kinds) open("factor variance", !upper)
+    if ("path" %in% kinds) open("factor variance", upper)
+  }
+  if (!"mean" %in% kinds) {
+    if ("intercept" %in% kinds && !"level" %in% kinds) open("mean", !upper)
+    if ("level" %in% kinds) open("mean", upper)
+  }
   same <- later & cells$kind %in% setdiff(kinds, c("factor variance", "mean")) & !cells$base %in% released & cells$free > 0
   home <- cells$free[first][match(cells$base[same], cells$base[first])]
   for (i in seq_along(home)) cells$free[cells$free == cells$free[same][i]] <- home[i]

@@ -1,7 +1,7 @@
 # A factor structure as numbers: a data frame of cells, one row a cell of the
 # model's matrices that is not plainly zero.
 #   part    0 loading, 1 factor (co)variance, 2 residual (co)variance, 3 path,
-#           4 intercept, 5 mean of a factor
+#           4 intercept, 5 mean of a factor, 6 threshold (never in the kernels)
 #   row, column   position, from 1
 #   free    number of the free parameter, from 1; cells with the same number are
 #           equal; 0 for a fixed cell
@@ -9,7 +9,7 @@
 #   low, high   bounds, where there are any
 #   group   number of the group, from 1, where there are several
 
-core_parts <- c(loading = 0L, factor = 1L, residual = 2L, path = 3L, intercept = 4L, mean = 5L)
+core_parts <- c(loading = 0L, factor = 1L, residual = 2L, path = 3L, intercept = 4L, mean = 5L, threshold = 6L)
 
 # Starting values, one a free parameter. Loadings of each factor from the first
 # principal axis of its items; residuals from what they leave; factor variances

@@ -44,6 +44,7 @@ status_words <- function(status) {
     ok = NULL,
     not_converged = "the computation did not converge",
     not_positive_definite = "the matrix is not positive definite",
-    too_few_cases = "there are too few complete cases"
+    too_few_cases = "there are too few complete cases",
+    not_identified = "some parameters cannot be told apart"
   )
 }

@@ -31,13 +31,14 @@ whole_path <- function(survey, seed = 1, limits = sw_limits(), progress = functi
     where_it_applies(sw_invariance(halves$validation, structure, by = survey$group[1], limits = limits))
   }
   validity <- if (confirmation$about$status == "ok") where_it_applies(sw_validity(confirmation, seed = seed, limits = limits))
+  composites <- if (confirmation$about$status == "ok") where_it_applies(sw_composites(halves$validation, structure, replicates = 200, seed = seed, limits = limits))
   progress("scoring")
   Filter(Negate(is.null), list(
     survey = survey, screening = screening, keying = keying, answering = answering, option_curves = curves,
     dif = bias,
     reliability = sw_reliability(survey, limits = limits), factorability = factorability, retention = retention,
     exploration = exploration, stability = stability, confirmation = confirmation, invariance = invariance, validity = validity,
-      scores = sw_score(survey)
+    composites = composites, scores = sw_score(survey)
   ))
 }
 

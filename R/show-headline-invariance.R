@@ -4,7 +4,7 @@
 headline.sw_invariance <- function(x) {
   steps <- x$tables$steps
   meaning <- c(
-    configural = "the same pattern", metric = "equal loadings", scalar = "equal intercepts", strict = "equal residual variances",
+    configural = "the same pattern", thresholds = "equal thresholds", metric = "equal loadings", paths = "equal paths", scalar = "equal intercepts", levels = "equal levels", strict = "equal residual variances",
     variances = "equal factor variances", covariances = "equal factor covariances", means = "equal factor means"
   )
   holds <- startsWith(steps$verdict, "holds")
@@ -47,7 +47,8 @@ first_look.sw_invariance <- function(x) {
     list(x$tables$steps[c("step", "chi_square", "df", "cfi", "rmsea", "srmr", "cfi_change", "rmsea_change", "p_difference", "verdict")]),
     if (failed && !is.null(x$tables$culprits)) list(utils::head(x$tables$culprits[c("kind", "item", "occasion", "index", "p.value", "change")], 5)),
     if (!is.null(x$tables$means)) list(x$tables$means[c("factor", "occasion", "mean", "std.error", "p.value", "effect", "conf.low", "conf.high")]),
-    if (!is.null(x$tables$effects)) list(x$tables$effects)
+    if (!is.null(x$tables$effects)) list(x$tables$effects),
+    if (!is.null(x$tables$aligned)) x$tables[c("aligned", "alignment")]
   )
 }
 
@@ -57,15 +58,21 @@ glance_figures.sw_invariance <- function(x) {
   list(steps = nrow(steps), last_that_holds = c(utils::tail(steps$step[startsWith(steps$verdict, "holds")], 1), NA)[1])
 }
 
+estimator_words <- function(estimator) {
+  c(ml = " by maximum likelihood", robust = " by maximum likelihood with robust tests",
+    ordinal = paste(" by diagonally weighted least squares from polychoric correlations, with tests adjusted for mean and variance (Muthen, 1993;",
+      "Satorra, 2000) and each step identified by its categories (Wu & Estabrook, 2016),"))[[estimator]]
+}
+
 #' @export
 sentences.sw_invariance <- function(x) {
   steps <- x$tables$steps
   options <- x$about$options
   c(
-    paste0("Measurement invariance over ", if (!is.null(options$by)) paste0("groups (", options$by, ")"),
+    paste0("Measurement invariance over ", if (!is.null(options$by)) paste0("groups (", paste(options$by, collapse = " by "), ")"),
       if (!is.null(options$by) && !is.null(options$across))
       " and ", if (!is.null(options$across)) paste0("waves (", options$across, "; residuals of the same item were allowed to covary)"),
-      " was examined in ", count_of(nrow(steps), "step"), " by maximum likelihood", if (options$estimator == "robust") " with robust tests",
+      " was examined in ", count_of(nrow(steps), "step"), estimator_words(options$estimator),
         " (n = ", x$about$n, ").",
       " A step was taken to hold when CFI fell by no more than ", bound_text(limit(x$limits, "cfi_change")$bound), " and RMSEA rose by no more than ",
       bound_text(limit(x$limits, "rmsea_change")$bound), " (Cheung & Rensvold, 2002; Chen, 2007)."),

@@ -10,8 +10,8 @@ occasion_basis <- function(x, structure, by, across, missing, estimator) {
     if (is.null(by)) stop_input("Which groups, or which waves?", hint = "Name a column in `by`, or in `across`.")
   }
   answers <- keyed_answers(x, items)
-  group <- if (is.null(by)) rep("everyone", nrow(answers)) else as.character(occasion_column(x, by, "by"))
-  out <- list(items = items, robust = estimator == "robust", waves = 1L, wave_labels = NULL)
+  group <- if (is.null(by)) rep("everyone", nrow(answers)) else crossed_groups(x, by)
+  out <- list(items = items, robust = estimator == "robust", ordered = estimator == "ordinal", waves = 1L, wave_labels = NULL)
   if (!is.null(across)) {
     wide <- side_by_side(x, answers, group, across)
     answers <- wide$answers
@@ -24,23 +24,36 @@ occasion_basis <- function(x, structure, by, across, missing, estimator) {
   answers <- answers[known, , drop = FALSE]
   group <- group[known]
   gaps <- anyNA(answers)
-  out$incomplete <- if (is.null(missing)) gaps else missing == "fiml"
-  out$treatment <- if (out$incomplete) "fiml" else "listwise"
-  use <- if (out$incomplete) rowSums(!is.na(answers)) > 0 else stats::complete.cases(answers)
+  apart <- if (is.null(missing)) gaps else missing != "listwise"
+  out$incomplete <- apart && !out$ordered
+  out$treatment <- if (!apart) "listwise" else if (out$ordered) "pairwise" else "fiml"
+  use <- if (apart) rowSums(!is.na(answers)) > 0 else stats::complete.cases(answers)
   out$n_left_out <- unknown + sum(!use)
   out$without_group <- unknown
   answers <- answers[use, , drop = FALSE]
   group <- group[use]
   labels <- sort(unique(group))
-  if (!is.null(by) && length(labels) < 2) stop_input(paste0("Column ", quoted(by), " names one group only: there is nothing to compare."))
+  if (!is.null(by) && length(labels) < 2) stop_input(paste0("Column ", and_list(quoted(by)), " names one group only: there is nothing to compare."))
   check_group_answers(answers, group, labels)
-  out$samples <- lapply(labels, function(label) occasion_sample(answers[group == label, , drop = FALSE], out$incomplete, label))
+  if (out$ordered) out$values <- shared_categories(answers, group, labels, items, out$waves)
+  values <- rep(out$values, out$waves)
+  out$samples <- lapply(labels, function(label) {
+    own <- answers[group == label, , drop = FALSE]
+    if (out$ordered) ordered_sample(own, !apart, label, values) else occasion_sample(own, out$incomplete, label)
+  })
   out$groups <- length(labels)
   out$group_labels <- labels
   out$labels <- occasion_labels(labels, out$wave_labels, by)
   out$n <- nrow(answers)
-  out$baseline <- core_occasion_baseline(out$samples, out$incomplete, out$robust)
+  out$baseline <- if (out$ordered) core_ordered_baseline(out$samples) else core_occasion_baseline(out$samples, out$incomplete, out$robust)
   out
+}
+
+# One column of groups, or several crossed: "north, grown up".
+crossed_groups <- function(x, by) {
+  columns <- lapply(by, function(column) as.character(occasion_column(x, column, "by")))
+  unknown <- Reduce(`|`, lapply(columns, is.na))
+  replace(do.call(paste, c(columns, sep = ", ")), unknown, NA)
 }
 
 occasion_column <- function(x, column, what) {

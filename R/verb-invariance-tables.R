@@ -4,10 +4,10 @@ invariance_tables <- function(fits, plan, basis, limits) {
   doubtful <- names(fits)[vapply(fits, function(f) isFALSE(f$holds), TRUE)]
   asked <- if (length(doubtful) > 0) doubtful[1] else names(fits)[length(fits)]
   out <- list(steps = step_table(fits, basis), culprits = culprit_table(fits, asked, plan, basis))
-  means <- mean_step(fits)
+  means <- mean_step(fits, plan)
   if (!is.null(means)) {
     out$means <- latent_means(fits[[means]], means, plan, basis)
-    out$effects <- effect_table(fits[[means]], plan, basis)
+    out$effects <- if (any(plan$cells$kind == "path")) NULL else if (basis$ordered) ordered_effects(fits[[means]], plan, basis) else effect_table(fits[[means]], plan, basis)
   }
   out$parameters <- do.call(rbind, lapply(names(fits), function(step) parameter_table(fits[[step]], step, plan, basis)))
   out$groups <- tibble::tibble(group = basis$group_labels, n = vapply(basis$samples, `[[`, 0, "n"))
@@ -16,7 +16,7 @@ invariance_tables <- function(fits, plan, basis, limits) {
 
 step_table <- function(fits, basis) {
   figure <- function(name) vapply(fits, function(f) as.numeric(c(f$figures[[name]], NA)[1]), 0, USE.NAMES = FALSE)
-  scaled <- basis$robust
+  scaled <- basis$robust || basis$ordered
   tibble::tibble(
     step = names(fits), chi_square = figure(if (scaled) "chi_square_scaled" else "chi_square"), df = figure("df"),
     p.value = figure(if (scaled) "p_scaled" else "p.value"), cfi = figure("cfi"), rmsea = figure("rmsea"), conf.low = figure("rmsea.low"),
@@ -41,31 +41,37 @@ step_words <- function(fit) {
 # Score tests of the equalities that a step adds.
 culprit_table <- function(fits, step, plan, basis) {
   fit <- fits[[step]]
-  if (!fit$believed || length(step_kinds[[step]]) == 0) {
+  if (!fit$believed || length(plan$kinds[[step]]) == 0) {
     return(NULL)
   }
-  found <- equality_scores(plan, basis, fit, utils::tail(step_kinds[[step]], 1))
+  found <- equality_scores(plan, basis, fit, utils::tail(plan$kinds[[step]], 1))
   if (is.null(found)) NULL else tibble::as_tibble(found[order(-found$index), setdiff(names(found), "base")])
 }
 
 # Of each equality of one kind: index, p, expected change, where.
 equality_scores <- function(plan, basis, fit, kind) {
   cells <- fit$cells
-  later <- (cells$group > 1 | cells$wave > 1) & !is.na(cells$base)
-  shared <- cells$free %in% cells$free[duplicated(cells$free)] & cells$free > 0
-  rows <- which(later & cells$kind == kind & shared)
+  rows <- if (basis$ordered) ordered_equalities(fit, kind) else shared_cells(cells, kind)
   if (length(rows) == 0) {
     return(NULL)
   }
-  found <- core_release_scores(cells, fit, basis$samples, length(plan$factors) * basis$waves, rows, basis$incomplete)
+  factors <- length(plan$factors) * basis$waves
+  found <- if (basis$ordered) core_ordered_scores(cells, fit, length(plan$items) * basis$waves, factors, rows) else
+    core_release_scores(cells, fit, basis$samples, factors, rows, basis$incomplete)
   base <- plan$base[pmin(cells$base[rows], nrow(plan$base)), ]
   part <- names(core_parts)[base$part + 1L]
   data.frame(
-    kind = kind, item = ifelse(part == "factor", plan$factors[base$row], plan$items[base$row]),
-    factor = ifelse(part %in% c("loading", "factor"), plan$factors[pmin(base$column, length(plan$factors))], NA),
+    kind = kind, item = ifelse(part %in% c("factor", "path"), plan$factors[base$row], plan$items[base$row]),
+    factor = ifelse(part %in% c("loading", "factor", "path"), plan$factors[pmin(base$column, length(plan$factors))], NA),
     occasion = occasion_of(cells[rows, ], basis), index = found$index, p.value = stats::pchisq(found$index, 1, lower.tail = FALSE),
     change = found$change, base = cells$base[rows]
   )
+}
+
+# Cells of later occasions that share a number with others.
+shared_cells <- function(cells, kind) {
+  later <- (cells$group > 1 | cells$wave > 1) & !is.na(cells$base)
+  which(later & cells$kind == kind & cells$free > 0 & cells$free %in% cells$free[duplicated(cells$free)])
 }
 
 # The equality to lift next: the largest score test that is significant, in a factor that still
@@ -104,26 +110,32 @@ parameter_table <- function(fit, step, plan, basis) {
   m <- length(plan$factors)
   items <- if (basis$waves == 1) plan$items else as.vector(outer(plan$items, basis$wave_labels, function(i, w) paste0(i, " (", w, ")")))
   factors <- if (basis$waves == 1) plan$factors else as.vector(outer(plan$factors, basis$wave_labels, function(i, w) paste0(i, " (", w, ")")))
-  standard <- core_standardised(cells, fit$theta, p * basis$waves, m * basis$waves)$value
+  cut <- cells$kind == "threshold"
+  standard <- rep(NA_real_, nrow(cells))
+  standard[!cut] <- core_standardised(cells[!cut, ], padded(fit$theta, cells[!cut, ]), p * basis$waves, m * basis$waves)$value
   free <- cells$free > 0
   error <- rep(NA_real_, nrow(cells))
   if (!is.null(fit$covariance)) error[free] <- sqrt(pmax(diag(fit$covariance), 0))[cells$free[free]]
   value <- core_cell_values(cells, fit$theta)
-  of_items <- cells$kind %in% c("residual variance", "residual covariance", "intercept")
+  of_items <- cells$kind %in% c("residual variance", "residual covariance", "intercept", "threshold")
   tibble::tibble(
     step = step, group = basis$group_labels[cells$group], wave = if (basis$waves > 1) basis$wave_labels[cells$wave],
-    kind = cells$kind, first = ifelse(cells$kind == "mean", factors[cells$row], ifelse(of_items, items[ifelse(cells$kind == "intercept", cells$row,
-      cells$column)], factors[cells$column])),
-    second = ifelse(of_items | cells$kind == "loading", items[cells$row], factors[cells$row]),
+    kind = cells$kind, first = ifelse(cells$kind == "mean", factors[cells$row], ifelse(of_items, items[ifelse(cells$kind %in% c("intercept", "threshold"),
+      cells$row, cells$column)], factors[cells$column])),
+    second = ifelse(cut, paste("threshold", cells$column), ifelse(of_items | cells$kind == "loading", items[cells$row], factors[cells$row])),
     estimate = value, std.error = error, conf.low = value - stats::qnorm(.975) * error, conf.high = value + stats::qnorm(.975) * error,
     standardised = standard, free = free
   )
 }
 
-# The last step with equal intercepts that holds, perhaps in part.
-mean_step <- function(fits) {
+# As many of the parameters as these cells name.
+padded <- function(theta, cells) theta[seq_len(max(cells$free))]
+
+# The last step with equal intercepts (and levels) that holds, perhaps in part.
+mean_step <- function(fits, plan) {
   good <- names(fits)[vapply(fits, function(f) f$believed && isTRUE(f$holds), TRUE)]
-  good <- setdiff(intersect(good, c("scalar", "strict", "variances", "covariances")), character())
+  enough <- if (any(plan$cells$kind == "path")) c("levels", "strict") else c("scalar", "strict", "variances", "covariances")
+  good <- intersect(good, enough)
   if (length(good) == 0) NULL else good[length(good)]
 }
 
@@ -136,7 +148,8 @@ latent_means <- function(fit, step, plan, basis) {
     which(cells$kind == kind & !is.na(cells$base) & there & (cells$row == cells$column | kind == "mean"))
   }
   sizes <- vapply(basis$samples, `[[`, 0, "n")
-  place <- expand.grid(k = seq_len(m), w = seq_len(basis$waves), g = seq_len(basis$groups))
+  upper <- unique(cells$column[cells$kind == "path" & cells$wave == 1])
+  place <- expand.grid(k = if (length(upper) > 0) upper else seq_len(m), w = seq_len(basis$waves), g = seq_len(basis$groups))
   place <- place[!(place$g == 1 & place$w == 1), ]
   rows <- lapply(seq_len(nrow(place)), function(i) {
     at <- place[i, ]
@@ -199,6 +212,10 @@ invariance_notes <- function(fits, basis, tables) {
     if (basis$without_group > 0) paste0(count_of(basis$without_group, "case has", "cases have"), " no group and stayed out."),
     if (length(small) > 0) paste0("Fewer than 100 cases in ", and_list(small), ": the steps can hardly fail there."),
     if (max(sizes) > 3 * min(sizes)) "The groups are of very unequal size: the larger one decides, and differences are seen less.",
+    if (basis$ordered && any(lengths(basis$values) == 3)) paste0("Items with three answers (",
+      and_list(names(basis$values)[lengths(basis$values) == 3], 3), ") tell nothing about equal thresholds alone."),
+    if (basis$ordered && all(lengths(basis$values) == 2))
+      "Answers of two kinds: thresholds, loadings and intercepts can only be examined together, in the scalar step.",
     if (is.null(tables$means)) "Means are not compared: no step with equal intercepts holds."
   )
 }

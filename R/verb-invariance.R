@@ -11,19 +11,27 @@
 #' chance. RMSEA has the factor root of the number of groups (Steiger, 1998). The first occasion has factor variances 1 and means 0.
 #'
 #' @param x A survey.
-#' @param structure A [sw_structure()] without higher factors; by default the codebook's
-#'   subscales.
-#' @param by Column of groups; none for waves alone.
+#' @param structure A [sw_structure()]; by default the codebook's subscales. With higher factors
+#'   (over groups, one layer) there are the steps `paths` (equal loadings of the factors on those
+#'   above) and `levels` (equal means that the lower factors have of their own), before the means
+#'   of the higher factors can be compared.
+#' @param by Column of groups, or several columns whose groups are crossed; none for waves alone.
 #' @param across Column of waves, in data with a row per person and wave; the survey's `id`
 #'   joins the rows. Residuals of the same item covary over waves.
-#' @param steps The steps, in order.
-#' @param estimator `"ml"` or `"robust"`, as in [sw_confirm()].
-#' @param missing As in [sw_confirm()]; people who miss a wave stay in with `"fiml"`.
+#' @param steps The steps, in order; by default the four (with `"ordinal"` five) first ones.
+#' @param estimator `"ml"`, `"robust"` or `"ordinal"`, as in [sw_confirm()]. Ordered answers have the
+#'   step `thresholds` before `metric`, identified by their number of categories (Wu &
+#'   Estabrook, 2016): with three the step tells nothing, with two it goes together
+#'   with loadings and intercepts. All occasions must use the same answers.
+#' @param missing As in [sw_confirm()] (`"pairwise"` with `"ordinal"`); people who miss a wave stay in with `"fiml"`.
 #' @param release Items whose equality is lifted: a list such as `list(intercept = "soil5",
-#'   loading = "kin2")`, with `residual` for residual variances; or `"auto"`: while a step
+#'   loading = "kin2")`, with `residual` for residual variances and `threshold` for ordered answers; or `"auto"`: while a step
 #'   does not hold, the equality with the largest score test goes, up to half of a factor's
 #'   items. What was freed by looking is reported as such.
 #' @param twins Do residuals of the same item covary over waves?
+#' @param align Align the means of groups from the configural step, letting a few loadings and
+#'   intercepts differ much and most of them hardly (Asparouhov & Muthen, 2014)? For many groups,
+#'   where no step with equal intercepts can be hoped for.
 #' @param limits Bounds that judge, from [sw_limits()].
 #' @return A `sw_invariance` with the tables
 #'   * `steps`: chi-square, df, p, CFI, RMSEA with its 90\\% interval, SRMR, AIC, BIC, the
@@ -34,30 +42,37 @@
 #'     difference and interval, from the last step that holds with equal intercepts;
 #'   * `effects`: what unequal items do: difference of the expected answer, its standardised
 #'     size (Nye & Drasgow, 2011), and what it does to the subscale's mean;
+#'   * with `align`: `aligned`, each group's mean and standard deviation in units of the first
+#'     group, with interval (delta method) and rank; `alignment`, how far each item's loading and
+#'     intercept still differ, its share of all difference, and how much of its raw variation
+#'     over groups the means and variances explain;
 #'   * `parameters`: every parameter by step, group and wave; `groups`: cases of each.
 #' @section Errors: `scalewort_error_input` for one group, groups without cases, waves
 #'   without `id`; `scalewort_error_numeric` for an item that does not vary in a group;
-#'   `scalewort_error_structure` for higher factors or unknown items.
+#'   `scalewort_error_structure` for unknown items, statements on means, or higher factors
+#'   where they cannot be examined.
 #' @examples
 #' survey <- sw_demo("plotholders")
 #' sw_invariance(survey, sw_drop(sw_structure(survey), items = "calm6"), by = "district", missing = "listwise")
 #' @export
-sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps = c("configural", "metric", "scalar", "strict"), estimator = "ml",
-                          missing = NULL, release = NULL, twins = TRUE, limits = sw_limits()) {
+sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps = NULL, estimator = "ml",
+                          missing = NULL, release = NULL, twins = TRUE, align = FALSE, limits = sw_limits()) {
   check_survey(x)
   check_limits(limits)
   check_flag(twins, "twins")
-  check_choice(estimator, c("ml", "robust"), "estimator")
-  if (!is.null(missing)) check_choice(missing, c("listwise", "fiml"), "missing")
-  steps <- check_steps(steps)
+  check_flag(align, "align")
+  check_choice(estimator, c("ml", "robust", "ordinal"), "estimator")
+  if (!is.null(missing)) check_choice(missing, c("listwise", if (estimator == "ordinal") "pairwise" else "fiml"), "missing")
   structure <- confirm_structure(x, structure)
-  if (length(structure$higher) > 0 || !is.null(structure$means)) {
-    stop_structure("Invariance is examined for structures without higher factors and without statements on means.")
-  }
+  check_occasion_structure(structure, across, estimator)
+  kinds <- if (estimator == "ordinal") ordered_step_kinds else if (length(structure$higher) > 0) higher_step_kinds else step_kinds
+  steps <- check_steps(if (is.null(steps)) intersect(names(kinds), default_steps) else steps, kinds)
   basis <- occasion_basis(x, structure, by, across, missing, estimator)
-  plan <- occasion_plan(structure, basis, release, twins)
+  plan <- occasion_plan(structure, basis, release, twins, kinds)
+  if (basis$ordered) steps <- ordered_steps(steps, lengths(basis$values))
   fits <- invariance_fits(plan, basis, steps, limits, identical(release, "auto"))
   tables <- invariance_tables(fits, plan, basis, limits)
+  if (align) tables <- c(tables, alignment_tables(fits$configural, plan, basis))
   new_result("sw_invariance", "Measurement invariance",
     tables = tables, notes = invariance_notes(fits, basis, tables), n = basis$n, n_left_out = basis$n_left_out, missing = basis$treatment,
     status = if (all(vapply(fits, `[[`, TRUE, "believed"))) "ok" else "improper",
@@ -76,30 +91,54 @@ step_kinds <- list(
   means = c("loading", "intercept", "residual variance", "factor variance", "factor covariance", "mean")
 )
 
-check_steps <- function(steps) {
-  unknown <- setdiff(steps, names(step_kinds))
-  if (length(unknown) > 0 || length(steps) == 0) {
-    stop_input("Unknown steps of invariance.", faults = paste0(quoted(unknown), vapply(unknown, did_you_mean, "", known = names(step_kinds))),
-      hint = paste0("Steps are ", and_list(names(step_kinds)), "."))
+# With factors above others, whose loadings are paths.
+higher_step_kinds <- list(
+  configural = character(), metric = "loading", paths = c("loading", "path"), scalar = c("loading", "path", "intercept"),
+  levels = c("loading", "path", "intercept", "level"), strict = c("loading", "path", "intercept", "level", "residual variance")
+)
+
+default_steps <- c("configural", "thresholds", "metric", "paths", "scalar", "levels", "strict")
+
+check_occasion_structure <- function(structure, across, estimator) {
+  if (!is.null(structure$means)) stop_structure("Invariance is examined for structures without statements on means.")
+  if (length(structure$higher) == 0) {
+    return(invisible())
   }
-  intersect(names(step_kinds), union("configural", steps))
+  if (!is.null(across) || estimator == "ordinal") {
+    stop_structure("Structures with higher factors are examined over groups, by \"ml\" or \"robust\".")
+  }
+  if (any(unlist(structure$higher) %in% names(structure$higher))) {
+    stop_structure("Invariance is examined for one layer of higher factors.")
+  }
+}
+
+check_steps <- function(steps, kinds) {
+  unknown <- setdiff(steps, names(kinds))
+  if (length(unknown) > 0 || length(steps) == 0) {
+    stop_input("Unknown steps of invariance.", faults = paste0(quoted(unknown), vapply(unknown, did_you_mean, "", known = names(kinds))),
+      hint = paste0("Steps are ", and_list(names(kinds)), "."))
+  }
+  intersect(names(kinds), union("configural", steps))
 }
 
 # The cells of all occasions before anything is equal, and which are released.
-occasion_plan <- function(structure, basis, release, twins) {
+occasion_plan <- function(structure, basis, release, twins, kinds) {
   items <- basis$items
-  factors <- names(structure$factors)
+  factors <- structure_factor_names(structure)
   base <- core_free_intercepts(structure_cells(structure, items, "variance", rep(1, length(items))), length(items))
   base <- base[c("part", "row", "column", "free", "value")]
   cells <- core_occasion_cells(base, basis$groups, basis$waves, length(items), length(factors), twins)
-  list(cells = cells, base = base, items = items, factors = factors, released = released_cells(release, base, items, structure))
+  plan <- list(cells = cells, base = base, items = items, factors = factors, kinds = kinds)
+  if (basis$ordered) plan <- ordered_plan(plan, basis)
+  plan$released <- released_cells(release, plan$base, items, structure, basis$ordered)
+  plan
 }
 
-released_cells <- function(release, base, items, structure) {
+released_cells <- function(release, base, items, structure, ordered) {
   if (is.null(release) || identical(release, "auto")) {
     return(integer())
   }
-  kinds <- c(loading = "loading", intercept = "intercept", residual = "residual variance")
+  kinds <- c(if (ordered) c(threshold = "threshold"), loading = "loading", intercept = "intercept", residual = "residual variance")
   if (!is.list(release) || is.null(names(release)) || !all(names(release) %in% names(kinds))) {
     stop_input("`release` is \"auto\", or a list such as list(intercept = \"soil5\", loading = \"kin2\").")
   }
@@ -111,13 +150,13 @@ released_cells <- function(release, base, items, structure) {
 invariance_fits <- function(plan, basis, steps, limits, auto) {
   fits <- list()
   released <- plan$released
-  start <- occasion_start(plan, basis)
+  start <- if (basis$ordered) ordered_start(plan, basis) else occasion_start(plan, basis)
   for (step in steps) {
-    kinds <- step_kinds[[step]]
+    kinds <- plan$kinds[[step]]
     held <- last_that_holds(fits)
     fit <- fit_step(plan, basis, kinds, released, start, held, limits)
     freed <- integer()
-    while (auto && fit$believed && identical(fit$holds, FALSE) && step %in% c("metric", "scalar", "strict")) {
+    while (auto && fit$believed && identical(fit$holds, FALSE) && step %in% c("thresholds", "metric", "scalar", "strict")) {
       candidate <- largest_culprit(plan, basis, fit, kinds, released)
       if (is.null(candidate)) break
       released <- c(released, candidate)
@@ -137,6 +176,26 @@ last_that_holds <- function(fits) {
 }
 
 fit_step <- function(plan, basis, kinds, released, start, before, limits) {
+  fit <- if (basis$ordered) fit_ordered_step(plan, basis, kinds, released, start) else fit_normal_step(plan, basis, kinds, released, start)
+  fit$problems <- occasion_problems(fit, fit$cells, plan, basis)
+  fit$believed <- fit$status == "ok" && length(fit$problems) == 0 && !is.null(fit$covariance)
+  fit$test <- if (!is.null(before) && fit$believed) step_difference(fit, before)
+  fit$fall <- if (!is.null(before)) before$figures$cfi - fit$figures$cfi else NA_real_
+  fit$rise <- if (!is.null(before)) fit$figures$rmsea - before$figures$rmsea else NA_real_
+  fit$before <- before$figures
+  fit$holds <- if (is.null(before) || !fit$believed) NA else meets(fit$fall, limits, "cfi_change") && meets(fit$rise, limits, "rmsea_change")
+  fit
+}
+
+# A step that adds nothing (thresholds of items with three answers) has no test.
+step_difference <- function(fit, before) {
+  if (fit$figures$df == before$figures$df) {
+    return(NULL)
+  }
+  chi_square_difference(fit[c("figures", "quadratic")], before[c("figures", "quadratic")])
+}
+
+fit_normal_step <- function(plan, basis, kinds, released, start) {
   cells <- core_equal_cells(plan$cells, kinds, released)
   factors <- length(plan$factors) * basis$waves
   fit <- core_fit_occasions(cells, basis$samples, factors, start, basis$incomplete)
@@ -148,14 +207,7 @@ fit_step <- function(plan, basis, kinds, released, start, before, limits) {
     core_robust_occasions(cells, fit, basis$samples, factors, df, basis$incomplete)
   }
   fit$covariance <- if (is.null(robust)) covariance else robust$covariance
-  fit$problems <- occasion_problems(fit, cells, plan, basis)
-  fit$believed <- fit$status == "ok" && length(fit$problems) == 0 && !is.null(fit$covariance)
   fit$figures <- occasion_figures(fit, df, basis, robust$scale)
-  fit$test <- if (!is.null(before) && fit$believed) chi_square_difference(list(figures = fit$figures), list(figures = before$figures))
-  fit$fall <- if (!is.null(before)) before$figures$cfi - fit$figures$cfi else NA_real_
-  fit$rise <- if (!is.null(before)) fit$figures$rmsea - before$figures$rmsea else NA_real_
-  fit$before <- before$figures
-  fit$holds <- if (is.null(before) || !fit$believed) NA else meets(fit$fall, limits, "cfi_change") && meets(fit$rise, limits, "rmsea_change")
   fit
 }
 

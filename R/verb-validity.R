@@ -21,8 +21,10 @@
 #'   * `matrix`: correlations of factors, the root of AVE on the diagonal;
 #'   * `pairs`: for each two factors the correlation with its interval, HTMT with its bootstrap
 #'     interval (Henseler, Ringle & Sarstedt, 2015), whether each root of AVE
-#'     exceeds the correlation, and the test that the two are one (all their items under one
-#'     factor);
+#'     exceeds the correlation, the test that the two are one (all their items under one
+#'     factor; where the structure fixes or equates parameters, the same by equal ones), and the
+#'     smaller AVE less the squared correlation (`ave_excess`) with the p of its being zero
+#'     (delta method);
 #'   * `failures`: what misses a bound, and the usual remedies;
 #'   * `items`: standardised loading, its reading in the light of AVE, AVE and composite
 #'     reliability without the item, variance inflation, and the item's correlation with every
@@ -126,13 +128,35 @@ validity_pairs <- function(x, m, replicates, geometric, level, seed, limits) {
   ratio <- mapply(function(a, b) if (all(c(a, b) %in% names(m$blocks))) m$htmt[a, b] else NA_real_, first, second, USE.NAMES = FALSE)
   bounds <- htmt_bounds(x, m, first, second, replicates, geometric, level, seed)
   tests <- lapply(seq_along(first), function(i) one_factor_test(x, first[i], second[i]))
+  excess <- ave_excesses(x, m, first, second)
   r <- m$phi[at]
   tibble::tibble(
     factor = first, with = second, correlation = r, conf.low = links$conf.low[link], conf.high = links$conf.high[link], htmt = ratio,
     htmt_low = bounds$low, htmt_high = bounds$high, verdict = ifelse(is.na(ratio), NA_character_, judge(ratio, limits, "htmt")),
     root_above = unname(ifelse(pmin(root[first], root[second]) > abs(r), "yes", "no")), statistic = vapply(tests, `[[`, 0, "statistic"),
-    df = vapply(tests, `[[`, 0, "df"), p.value = vapply(tests, `[[`, 0, "p")
+    df = vapply(tests, `[[`, 0, "df"), p.value = vapply(tests, `[[`, 0, "p"), ave_excess = excess[1, ], ave_excess_p = excess[2, ]
   )
+}
+
+# The smaller AVE of each two factors less their squared correlation, and its p.
+ave_excesses <- function(x, m, first, second) {
+  cells <- x$parts$cells
+  items <- rownames(x$parts$observed)
+  factors <- structure_factor_names(x$parts$structure)
+  covariance <- x$parts$estimates_covariance
+  at <- core_standardised(cells, x$parts$theta, length(items), length(factors), covariance, !is.null(x$parts$quadratic))
+  shared <- vapply(m$loadings, function(l) mean(l^2), 0)
+  mapply(function(a, b) {
+    pair <- match(c(a, b), factors)
+    link <- which(cells$part == core_parts[["factor"]] & cells$row == max(pair) & cells$column == min(pair))
+    if (length(link) == 0) {
+      return(c(NA_real_, NA_real_))
+    }
+    less <- if (shared[[a]] <= shared[[b]]) a else b
+    own <- which(cells$part == core_parts[["loading"]] & cells$column == match(less, factors))
+    found <- core_ave_excess(at, own, link, covariance)
+    c(found[["difference"]], 2 * stats::pnorm(-abs(found[["difference"]] / found[["error"]])))
+  }, first, second)
 }
 
 # Bootstrap intervals from the complete cases.
@@ -158,17 +182,14 @@ htmt_bounds <- function(x, m, first, second, replicates, geometric, level, seed)
 }
 
 # Are two factors one? Their items under one factor (a correlation of 1, and the same
-# correlations with all others) against two.
+# correlations with all others) against two; where the structure says more about its parameters,
+# the same by equal parameters.
 one_factor_test <- function(x, first, second) {
   nothing <- list(statistic = NA_real_, df = NA_real_, p = NA_real_)
-  structure <- x$parts$structure
-  stated <- list(structure$higher, structure$unlinked, structure$fixed, structure$equal, structure$bounds)
-  if (any(lengths(stated) > 0) || !is.null(structure$means)) {
+  joined <- joined_structure(x, first, second)
+  if (is.null(joined)) {
     return(nothing)
   }
-  joined <- structure
-  joined$factors[[first]] <- union(structure$factors[[first]], structure$factors[[second]])
-  joined$factors[[second]] <- NULL
   options <- x$about$options
   source <- if (is.null(x$parts$source)) sample_moments(x, joined) else x$parts$source
   one <- tryCatch(
@@ -181,6 +202,39 @@ one_factor_test <- function(x, first, second) {
   }
   test <- chi_square_difference(one$parts, x$parts)
   list(statistic = test$statistic, df = one$parts$figures$df - x$parts$figures$df, p = test$p)
+}
+
+joined_structure <- function(x, first, second) {
+  structure <- x$parts$structure
+  below <- unlist(structure$higher, use.names = FALSE)
+  apart <- any(vapply(structure$unlinked, setequal, TRUE, c(first, second)))
+  if (any(c(first, second) %in% below) || apart) {
+    return(NULL)
+  }
+  stated <- list(structure$higher, structure$unlinked, structure$fixed, structure$equal, structure$bounds)
+  if (any(lengths(stated) > 0) || !is.null(structure$means)) {
+    return(held_together(x, structure, first, second))
+  }
+  structure$factors[[first]] <- union(structure$factors[[first]], structure$factors[[second]])
+  structure$factors[[second]] <- NULL
+  structure
+}
+
+# A correlation of 1, and the same correlations with each other factor linked to both; NULL where
+# the structure has said something else of these already, or the correlation is negative.
+held_together <- function(x, structure, first, second) {
+  links <- x$tables$factor_correlations
+  linked <- function(a, b) links$correlation[links$factor %in% c(a, b) & links$with %in% c(a, b)]
+  if (!isTRUE(linked(first, second) > 0)) {
+    return(NULL)
+  }
+  tryCatch({
+    out <- sw_fix(structure, first, second, value = 1)
+    for (other in setdiff(structure_factor_names(structure), c(first, second))) {
+      if (length(linked(first, other)) == 1 && length(linked(second, other)) == 1) out <- sw_equate(out, c(first, other), c(second, other))
+    }
+    out
+  }, scalewort_error = function(e) NULL)
 }
 
 validity_items <- function(x, m, limits) {

@@ -44,6 +44,17 @@ void draw_counts(Eigen::Index n, std::uint64_t seed, Eigen::Index index,
   count_draws(generator, n, counts);
 }
 
+Matrix draw_weights(Eigen::Index n, Eigen::Index first, Eigen::Index count, std::uint64_t seed) {
+  std::vector<Generator> streams = generators(seed, first, count);
+  std::vector<int> counts;
+  Matrix out(n, count);
+  for (Eigen::Index i = 0; i < count; ++i) {
+    count_draws(streams[i], n, counts);
+    out.col(i) = Eigen::Map<Eigen::VectorXi>(counts.data(), n).cast<double>();
+  }
+  return out;
+}
+
 std::vector<WeightedMoments> weighted_moments(const MatrixRef& x, const Matrix& weights) {
   constexpr Eigen::Index block_rows = 64;
   const Eigen::Index n = x.rows(), p = x.cols(), figures = p + p * (p + 1) / 2;

@@ -12,6 +12,9 @@ namespace scalewort {
 void draw_counts(Eigen::Index n, std::uint64_t seed, Eigen::Index index,
                  std::vector<int>& counts);
 
+// The same for `count` replicates from number `first` on: n x count.
+Matrix draw_weights(Eigen::Index n, Eigen::Index first, Eigen::Index count, std::uint64_t seed);
+
 // Mean (p) and covariance (p x p, divisor total weight - 1) of the cases of x (n x p,
 // complete) under each column of weights (n x b, b at a time: all of them from one matrix
 // product). x should be centred, or nearly so.

@@ -1,0 +1,165 @@
+# Invariance of ordered answers: thresholds before loadings.
+
+ordered_step_kinds <- list(
+  configural = character(), thresholds = "threshold", metric = c("threshold", "loading"), scalar = c("threshold", "loading", "intercept"),
+  strict = c("threshold", "loading", "intercept", "residual variance")
+)
+
+# The thresholds and correlations of one group: list(n, moments, gamma, pairs, s, answers).
+ordered_sample <- function(answers, whole, label, values) {
+  columns <- stats::setNames(lapply(seq_len(ncol(answers)), function(j) match(answers[, j], values[[j]])), colnames(answers))
+  found <- core_polychoric(columns, complete = whole, covariance = TRUE)
+  if (found$status != "ok" || anyNA(found$r)) {
+    stop_numeric(paste0("The correlations behind the answers of ", label, " cannot be found: too few answers to some pair of items."))
+  }
+  cuts <- length(unlist(found$thresholds))
+  pairs <- cuts + seq_len(ncol(answers) * (ncol(answers) - 1) / 2)
+  if (any(!is.finite(diag(found$covariance))) || any(diag(found$covariance)[pairs] <= 0)) {
+    stop_numeric(paste0("Some polychoric correlation of ", label, " has no variance that could be known: a pair of items leaves almost no table."),
+      hint = "Join rare categories, or leave one item of the pair out.")
+  }
+  list(
+    n = found$cases, moments = c(unlist(found$thresholds, use.names = FALSE), found$r[lower.tri(found$r)]), gamma = found$covariance,
+    pairs = pairs, s = found$r, thresholds = found$thresholds, answers = answers
+  )
+}
+
+# The categories of each item of one wave, which all occasions use: a list of their values.
+shared_categories <- function(answers, group, labels, items, waves) {
+  used <- function(item, rows) {
+    own <- item + (seq_len(waves) - 1) * length(items)
+    lapply(own, function(j) sort(unique(answers[rows, j][!is.na(answers[rows, j])])))
+  }
+  all <- lapply(seq_along(items), function(i) sort(unique(unlist(used(i, rep(TRUE, nrow(answers)))))))
+  differ <- unlist(lapply(labels, function(label) {
+    lapply(seq_along(items), function(i) {
+      gone <- setdiff(all[[i]], Reduce(intersect, used(i, group == label)))
+      if (length(gone) > 0) paste0(items[i], ": nobody in ", label, " answers ", and_list(gone))
+    })
+  }))
+  if (length(differ) > 0) {
+    stop_input("Some answers are used on one occasion and not on another: their thresholds cannot be compared.", faults = differ,
+      hint = "Join neighbouring answers in the data, leave the item out, or use `estimator = \"robust\"`.")
+  }
+  if (any(lengths(all) > 20)) stop_input("Thresholds are for ordered answers: some item has more than 20 different values.")
+  stats::setNames(all, items)
+}
+
+# Which of the steps these numbers of categories can tell.
+ordered_steps <- function(steps, categories) {
+  if (all(categories == 2)) setdiff(steps, c("thresholds", "metric")) else steps
+}
+
+ordered_plan <- function(plan, basis) {
+  cuts <- lengths(basis$values) - 1L
+  base <- plan$base
+  plan$cells <- core_ordered_cells(plan$cells, lengths(basis$values), nrow(base) + length(plan$factors))
+  means <- cell_rows("mean", seq_along(plan$factors), 1L, 0L, 0)
+  thresholds <- cell_rows("threshold", rep(seq_along(cuts), cuts), sequence(cuts), 1L, 0)
+  plan$base <- rbind(base, means[names(base)], thresholds[names(base)])
+  plan
+}
+
+ordered_start <- function(plan, basis) {
+  cells <- plan$cells
+  value <- cells$value
+  p <- length(plan$items)
+  loads <- cells$kind == "loading"
+  for (g in seq_len(basis$groups)) {
+    for (w in seq_len(basis$waves)) {
+      rows <- (w - 1) * p + seq_len(p)
+      size <- numeric(p)
+      for (k in seq_along(plan$factors)) {
+        mine <- plan$base$row[plan$base$part == core_parts[["loading"]] & plan$base$column == k]
+        size[mine] <- axis_loadings(basis$samples[[g]]$s[rows, rows], mine)
+      }
+      size <- pmax(pmin(size, .9), -.9)
+      raw <- size / sqrt(1 - size^2)
+      here <- cells$group == g & cells$wave == w
+      value[here & loads] <- raw[cells$row[here & loads] - (w - 1) * p]
+      cut <- here & cells$kind == "threshold"
+      item <- cells$row[cut]
+      value[cut] <- mapply(function(i, k) basis$samples[[g]]$thresholds[[i]][k], item, cells$column[cut]) / sqrt(1 - size[item - (w - 1) * p]^2)
+    }
+  }
+  value[cells$kind %in% c("factor variance", "residual variance")] <- 1
+  value
+}
+
+fit_ordered_step <- function(plan, basis, kinds, released, start) {
+  cells <- core_ordered_equal(plan$cells, kinds, released, lengths(basis$values))
+  items <- length(plan$items) * basis$waves
+  fit <- core_fit_ordered(cells, basis$samples, items, length(plan$factors) * basis$waves, start)
+  fit$cells <- cells
+  fit$covariance <- fit$inference$covariance
+  fit$quadratic <- fit[c("jacobian", "weights", "gamma", "inference")]
+  fit$figures <- ordered_figures(fit, basis)
+  fit
+}
+
+ordered_figures <- function(fit, basis) {
+  df <- length(fit$weights) - length(fit$theta)
+  share <- vapply(basis$samples, `[[`, 0, "n") / basis$n
+  at <- fit$inference
+  if (is.null(at)) {
+    none <- c("chi_square", "p.value", "cfi", "rmsea", "rmsea.low", "rmsea.high", "srmr", "aic", "bic", "scale", "chi_square_scaled", "p_scaled")
+    return(c(stats::setNames(rep(list(NA_real_), length(none)), none), df = df))
+  }
+  adjusted <- core_adjusted_test(fit$raw, df, at$first, at$second)
+  rmsea <- core_rmsea(adjusted$chi_square, df, basis$n / basis$groups)
+  list(
+    chi_square = fit$raw, df = df, p.value = NA_real_, cfi = core_cfi(adjusted$chi_square, df, basis$baseline), rmsea = rmsea[[1]],
+    rmsea.low = rmsea[[2]], rmsea.high = rmsea[[3]], aic = NA_real_, bic = NA_real_, scale = 1 / adjusted$scale,
+    srmr = sqrt(sum(share * mapply(function(one, implied) core_srmr(one$s, implied)^2, basis$samples, fit$implied))),
+    chi_square_scaled = adjusted$chi_square, p_scaled = if (df > 0) stats::pchisq(adjusted$chi_square, df, lower.tail = FALSE) else NA_real_
+  )
+}
+
+# Cells whose equality a step adds: those that share a number with the first occasion's, and those
+# held at the first occasion's value.
+ordered_equalities <- function(fit, kind) {
+  cells <- fit$cells
+  later <- (cells$group > 1 | cells$wave > 1) & !is.na(cells$base)
+  first <- cells$free[cells$group == 1 & cells$wave == 1 & cells$free > 0]
+  held <- if (kind %in% c("intercept", "residual variance")) cells$free == 0 else cells$free %in% first
+  which(later & cells$kind == kind & held)
+}
+
+# What released items do: the expected answer on an occasion less the one the first occasion's
+# parameters give, over the people of the occasion.
+ordered_effects <- function(fit, plan, basis) {
+  cells <- fit$cells
+  value <- core_cell_values(cells, fit$theta)
+  kinds <- cell_kinds(plan$base)[fit$released]
+  items <- sort(unique(plan$base$row[fit$released[kinds %in% c("threshold", "loading", "intercept")]]))
+  if (length(items) == 0) {
+    return(NULL)
+  }
+  p <- length(plan$items)
+  m <- length(plan$factors)
+  place <- expand.grid(i = items, w = seq_len(basis$waves), g = seq_len(basis$groups))
+  place <- place[!(place$g == 1 & place$w == 1), ]
+  grid <- seq(-4, 4, length.out = 81)
+  mass <- stats::dnorm(grid) / sum(stats::dnorm(grid))
+  of <- function(kind, g, w, row) value[cells$kind == kind & cells$group == g & cells$wave == w & !is.na(cells$base) & cells$row == row]
+  do.call(rbind, lapply(seq_len(nrow(place)), function(r) {
+    at <- place[r, ]
+    k <- plan$base$column[plan$base$part == core_parts[["loading"]] & plan$base$row == at$i][1]
+    variance <- value[cells$kind == "factor variance" & cells$group == at$g & cells$wave == at$w & cells$row == k + (at$w - 1) * m &
+      cells$column == cells$row]
+    eta <- of("mean", at$g, at$w, k + (at$w - 1) * m) + sqrt(variance) * grid
+    expected <- function(g, w) {
+      row <- at$i + (w - 1) * p
+      core_expected_answer(eta, basis$values[[at$i]], of("threshold", g, w, row), of("intercept", g, w, row), of("loading", g, w, row)[1],
+        of("residual variance", g, w, row))
+    }
+    apart <- expected(at$g, at$w) - expected(1, 1)
+    answers <- c(basis$samples[[1]]$answers[, at$i], basis$samples[[at$g]]$answers[, at$i + (at$w - 1) * p])
+    signed <- sum(mass * apart)
+    tibble::tibble(
+      item = plan$items[at$i], factor = plan$factors[k], occasion = occasion_of(data.frame(group = at$g, wave = at$w), basis),
+      difference = signed, effect = sqrt(sum(mass * apart^2)) / stats::sd(answers, na.rm = TRUE),
+      on_mean = signed / sum(plan$base$part == core_parts[["loading"]] & plan$base$column == k)
+    )
+  }))
+}
