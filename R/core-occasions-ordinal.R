@@ -53,13 +53,13 @@ core_ordered_equal <- function(cells, kinds, released, categories) {
 # Thresholds over standard deviations and correlations at theta, of each group: list(value,
 # jacobian, r: implied correlations, sd).
 core_ordered_moments <- function(cells, theta, items, factors, slopes = TRUE) {
-  plain <- cells[cells$kind != "threshold", ]
-  jacobians <- if (slopes) kernel_structure_jacobian(plain, items, factors, theta)
+  own_cells <- cells[cells$kind != "threshold", ]
+  jacobians <- if (slopes) kernel_structure_jacobian(own_cells, items, factors, theta)
   lower <- lower.tri(diag(items), diag = TRUE)
   at <- which(lower, arr.ind = TRUE)
   own <- at[, 1] == at[, 2]
   lapply(unique(cells$group), function(g) {
-    m <- core_structure_matrices(plain[plain$group == g, ], theta, items, factors)
+    m <- core_structure_matrices(own_cells[own_cells$group == g, ], theta, items, factors)
     sigma <- m$loading %*% core_factor_covariance(m) %*% t(m$loading) + m$residual
     mean <- m$intercept + as.vector(m$loading %*% solve(diag(factors) - m$path, m$mean))
     cuts <- cells[cells$group == g & cells$kind == "threshold", ]

@@ -148,7 +148,8 @@ report_tables.sw_invariance <- function(x) {
       "verdict")]),
     if (!is.null(x$tables$culprits)) list(`Equalities, by score test` = utils::head(x$tables$culprits, 8)),
     if (!is.null(x$tables$means)) list(`Latent means` = x$tables$means),
-      if (!is.null(x$tables$effects)) list(`What unequal items do` = x$tables$effects)
+    if (!is.null(x$tables$effects)) list(`What unequal items do` = x$tables$effects),
+    if (!is.null(x$tables$aligned)) list(`Aligned means` = x$tables$aligned, `How far items differ after alignment` = x$tables$alignment)
   )
 }
 #' @export
@@ -159,11 +160,17 @@ report_tables.sw_validity <- function(x) {
       "asv")], `Correlations of factors, root of AVE on the diagonal` = x$tables$matrix),
     if (nrow(x$tables$pairs) > 0) list(`Each two factors` = x$tables$pairs[c("factor", "with", "correlation", "conf.low", "conf.high", "htmt",
       "htmt_low",
-      "htmt_high", "root_above", "p.value")]),
+      "htmt_high", "root_above", "p.value", "ave_excess_p")]),
     list(`What misses a bound, and usual remedies` = x$tables$failures, `Items` = x$tables$items),
     if (!is.null(x$tables$higher)) list(`Higher factors` = x$tables$higher),
       if (!is.null(x$tables$outside)) list(`Outside variables` = x$tables$outside)
   )
+}
+#' @export
+report_tables.sw_composites <- function(x) {
+  shown <- c("composite", "mode", "items", "alpha", "rho_a", "composite_reliability", "ave")
+  c(list(`Weighted composites` = x$tables$composites[shown], `Correlations of composites` = x$tables$correlations,
+    `Weights and loadings` = x$tables$items), if (!is.null(x$tables$paths)) list(`Paths between composites` = x$tables$paths))
 }
 #' @export
 report_tables.sw_scores <- function(x) {

@@ -176,7 +176,8 @@ composite_pairs <- function(r, blocks, correlations, bounds, limits) {
   tibble::tibble(
     composite = colnames(correlations)[at[, 2]], with = rownames(correlations)[at[,
       1]], correlation = correlations[at], conf.low = bound_at(bounds, place, 1),
-    conf.high = bound_at(bounds, place, 2), htmt = ratio, verdict = ifelse(is.na(ratio), NA_character_, judge(ratio, limits, "htmt"))
+    conf.high = bound_at(bounds, place, 2), htmt = ratio,
+    verdict = as.character(ifelse(is.na(ratio), NA, judge(ratio, limits, "htmt")))
   )
 }
 

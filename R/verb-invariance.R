@@ -107,6 +107,10 @@ check_occasion_structure <- function(structure, across, estimator) {
   if (!is.null(across) || estimator == "ordinal") {
     stop_structure("Structures with higher factors are examined over groups, by \"ml\" or \"robust\".")
   }
+  thin <- names(structure$higher)[lengths(structure$higher) < 3]
+  if (length(thin) > 0) {
+    stop_structure(paste0("Two factors do not tell apart their loadings on ", and_list(thin), "."), hint = "A higher factor needs three below it.")
+  }
   if (any(unlist(structure$higher) %in% names(structure$higher))) {
     stop_structure("Invariance is examined for one layer of higher factors.")
   }
