@@ -103,7 +103,8 @@ finishing_commands <- function() {
       opt("--level", "Level of intervals [default %default]", .95, "double"),
       opt("--drop", "Items to drop one after the other, separated by commas", metavar = "ITEMS"),
       opt("--reason", "Why they are dropped", metavar = "TEXT"),
-      opt("--diagram", "Write the path diagram to this PNG, SVG or PDF", metavar = "FILE"),
+      opt("--diagram", "Write a figure to this PNG, SVG or PDF", metavar = "FILE"),
+      opt("--figure", "Which: paths, residuals, fit, loadings or modifications [default %default]", "paths", metavar = "NAME"),
       opt("--scores", "Write the data with factor scores to this CSV", metavar = "FILE"),
       opt("--score-kind", "regression, bartlett or tenberge [default %default]", "regression", metavar = "NAME")
     ), "--demo plotholders"),
@@ -123,7 +124,8 @@ finishing_commands <- function() {
       opt("--free-loadings", "Items whose loadings may differ", metavar = "ITEMS"),
       opt("--free-intercepts", "Items whose intercepts may differ", metavar = "ITEMS"),
       opt("--free-residuals", "Items whose residual variances may differ", metavar = "ITEMS"),
-      opt("--diagram", "Write the figure of the steps to this PNG, SVG or PDF", metavar = "FILE")
+      opt("--diagram", "Write a figure to this PNG, SVG or PDF", metavar = "FILE"),
+      opt("--figure", "Which: steps, means, parameters, item or paths [default %default]", "steps", metavar = "NAME")
     ), "--demo plotholders --by district"),
     validity = command("Convergent and discriminant validity of the factors", cli_validity, list(
       structure_option(), cutoff_option(), opt("--estimator", "ml, robust, ordinal, ordinal_uls, gls or uls [default %default]", "ml",
@@ -155,10 +157,7 @@ finishing_commands <- function() {
       opt("--correlation", "True correlations of factors [default %default]", .3, "double"),
       opt("--replicates", "Simulated samples [default %default]", 500, "integer")
     ), "--demo plotholders"),
-    score = command("Score the subscales and write the data with the scores", cli_score, list(
-      opt("--method", "mean, sum or mean,sum [default %default]", "mean", metavar = "NAMES"),
-      opt("--at-least", "Share of a subscale's items that must be answered [default %default]", .8, "double")
-    ), "--demo plotholders --out scored.csv"),
+    score = score_command(), explain = explain_command(), simulate = simulate_command(),
     report = command("Run the whole path and write a report", cli_report,
       list(opt("--title", "Title of the report", "From answers to scores")), "--demo plotholders --out report.html"
     )
@@ -209,17 +208,6 @@ cli_reliability <- function(options, files) {
     missing = options$missing, interval = options$interval, level = options$level, replicates = options$replicates,
     target = options$target, by = options$by, weights = cli_numbers(options$weights, "--weights"), seed = options$seed
   ), options)
-}
-
-# With --out, the scored data; else the table of scores.
-cli_score <- function(options, files) {
-  scores <- sw_score(cli_survey(options, files), strsplit(options$method, ",")[[1]], options$at_least, options$overwrite)
-  if (is.null(options$out)) {
-    return(cli_give(scores, options))
-  }
-  sw_write(scores, options$out, table = options$table, overwrite = options$overwrite)
-  if (!options$quiet) cli_say("Written: ", options$out)
-  exit_codes[["done"]]
 }
 
 cli_report <- function(options, files) {

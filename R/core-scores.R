@@ -9,3 +9,12 @@ core_person_scores <- function(x, needed) {
   mean[answered < needed] <- NA_real_
   list(mean = mean, sum = ncol(x) * mean, answered = answered)
 }
+
+# Mean of the answers given, by weights, where at least `needed` of them are there.
+core_person_scores_weighted <- function(x, weights, needed) {
+  there <- !is.na(x)
+  total <- as.vector(there %*% weights)
+  value <- as.vector(ifelse(there, x, 0) %*% weights) / total
+  value[rowSums(there) < needed | total == 0] <- NA_real_
+  value
+}

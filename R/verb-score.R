@@ -1,66 +1,92 @@
 #' Score the subscales
 #'
-#' Mean or sum of each subscale's scored items, keyed by the codebook and added
-#' to the data. A person who answered at least the stated share of a subscale's
-#' items gets a score; the items left unanswered count as the person's own mean.
+#' Scores each subscale, keyed by the codebook, and adds the scores to the data. A person who
+#' answered at least the stated share of a subscale's items gets a score; the items left unanswered
+#' count as the person's own mean. Items in `tryout` and `aside` never count.
 #'
 #' @param survey A survey.
-#' @param method `"mean"`, `"sum"` or both: columns `<scale>_mean`, `<scale>_sum`.
-#' @param at_least Share of a subscale's items that must be answered, from above
-#'   0 to 1.
+#' @param method One or more of `"mean"`, `"sum"`, `"share"` (share of the way from the lowest to the
+#'   highest possible score, 0 to 100), `"right"` (number right, for key-scored items: unanswered is
+#'   not right), `"weighted"` (mean by `weights`); or with `from` a kind of factor score:
+#'   `"regression"` (Thurstone, 1935), `"bartlett"` (Bartlett, 1937), `"tenberge"` (ten Berge et
+#'   al., 1999), or `"expected"` (mean of the factors given the answers, from a confirmation by
+#'   `"ordinal"`; Bock & Mislevy, 1982). Columns are `<scale>_<method>`.
+#' @param at_least Share of a subscale's items that must be answered, from above 0 to 1.
+#' @param fill What an unanswered item counts as: `"person"`, the person's own mean; or `"none"`:
+#'   only complete subscales are scored.
+#' @param total Score all items of the subscales together, too, as `total`?
+#' @param weights For `"weighted"`: numbers named by item; items not named weigh 1.
+#' @param form Forms of the scores to add: `"z"`, `"t"` (mean 50, sd 10), `"percentile"` (share below
+#'   plus half of those at it), `"stanine"`; or numbers `c(mean = 100, sd = 15)`, or
+#'   `c(slope = 2, intercept = 1)`. Columns are `<score>_<form>`, the last two `_scaled`.
+#' @param norms What the forms refer to: everyone scored (default); a group, as a list such as
+#'   `list(district = "north")`; or a table (data frame or CSV) with columns `score`, `mean`, `sd`
+#'   and if known `reliability`, such as `sw_demo_norms()`.
+#' @param interval Add an interval of measurement around each score, `<column>_low` and `_high`?
+#' @param level Its level.
+#' @param structure Score the factors of this structure in place of the codebook's subscales.
+#' @param from An exploration or a confirmation, for factor scores.
 #' @param overwrite Replace columns of the data that have a score's name?
-#' @return A `sw_scores` with the tables `scales` (a row per score: items, rule, n
-#'   scored, n without a score, mean, sd, lowest, highest, alpha) and `scores`
-#'   (identifier and scores, a row per case); `augment()` gives the data with the
-#'   scores. Each score column carries the attribute `made_of`.
-#' @section Errors: `scalewort_error_input` when a name is taken, or no subscale
-#'   has items.
+#' @return A `sw_scores` with the tables `scales` (a row per score: items, rule, n scored, n without a
+#'   score, mean, sd, lowest, highest, reliability (alpha; for factor scores their squared
+#'   correlation with the factor), standard error of measurement, recipe), `correlations` of the
+#'   scores, `scores` (identifier and scores, a row per case) and, where the survey has two waves
+#'   or more, `change` (each person's change and whether it is beyond error; Jacobson & Truax,
+#'   1991). `augment()` gives the data with the scores. Each score column carries the attribute
+#'   `made_of`.
+#' @section Errors: `scalewort_error_input` when a name is taken, no subscale has items, or options do
+#'   not go together.
 #' @examples
-#' scores <- sw_score(sw_demo("plotholders"))
+#' scores <- sw_score(sw_demo("plotholders"), form = "t", interval = TRUE)
 #' scores
 #' head(augment(scores))
 #' @export
-sw_score <- function(survey, method = "mean", at_least = .8, overwrite = FALSE) {
+sw_score <- function(survey, method = "mean", at_least = .8, fill = "person", total = FALSE, weights = NULL, form = NULL, norms = NULL,
+                     interval = FALSE, level = .95, structure = NULL, from = NULL, overwrite = FALSE) {
   check_survey(survey)
-  method <- check_methods(method)
   check_number(at_least, "at_least", 0, 1)
-  check_flag(overwrite, "overwrite")
-  scales <- survey_scales(survey)
-  if (length(scales) == 0) {
-    stop_input("No scored item belongs to a subscale.", hint = "Fill in `scale` in the codebook.")
-  }
-  labels <- as.vector(outer(method, names(scales), function(m, s) paste(s, m, sep = "_")))
-  check_free_columns(labels, names(survey$data), overwrite)
-  answers <- keyed_answers(survey)
-  needed <- vapply(scales, function(items) max(1, ceiling(at_least * length(items) - 1e-9)), 0)
-  columns <- list()
-  for (scale in names(scales)) {
-    person <- core_person_scores(answers[, scales[[scale]], drop = FALSE], needed[[scale]])
-    for (one in method) {
-      columns[[paste(scale, one, sep = "_")]] <- structure(person[[one]], made_of = scales[[scale]])
-    }
-  }
-  scores <- tibble::as_tibble(columns)
-  new_result("sw_scores", "Subscale scores",
-    tables = list(scales = score_summary(survey, scales, method, needed, scores), scores = add_identifier(survey, scores)),
-    notes = score_notes(scores, needed, scales),
+  check_choice(fill, c("person", "none"), "fill")
+  for (name in c("total", "interval", "overwrite")) check_flag(get(name), name)
+  check_number(level, "level", .5, .999)
+  method <- check_methods(method, from)
+  form <- check_form(form)
+  rule <- list(at_least = if (fill == "none") 1 else at_least, fill = fill)
+  found <- if (is.null(from)) raw_scores(survey, score_scales(survey, structure, total), method, rule, weights) else
+    factor_score_columns(survey, from, method)
+  norms <- score_norms(norms, survey, found)
+  found <- add_forms(found, form, norms, interval, level)
+  check_free_columns(names(found$columns), names(survey$data), overwrite)
+  scores <- tibble::as_tibble(found$columns)
+  tables <- list(scales = score_summary(found, norms), correlations = score_correlations(found), scores = add_identifier(survey, scores))
+  tables$change <- wave_change(survey, found, level)
+  survey <- log_step(survey, "scored", paste(found$about$recipe, collapse = "; "))
+  new_result("sw_scores", if (is.null(from)) "Subscale scores" else "Factor scores",
+    tables = Filter(Negate(is.null), tables), notes = score_notes(found, norms),
     n = sum(survey$kept), n_left_out = sum(!survey$kept),
-    missing = missing_rule_words(at_least),
-    options = list(method = method, at_least = at_least),
-    parts = list(data = scored_data(survey, scores))
+    missing = if (is.null(from)) missing_rule_words(rule) else found$missing,
+    options = list(method = method, at_least = rule$at_least, fill = fill, form = form_name(form), norms = norms$words),
+    parts = list(data = scored_data(survey, scores), survey = survey, found = found, norms = norms, level = level)
   )
 }
 
-missing_rule_words <- function(at_least) {
+missing_rule_words <- function(rule) {
+  if (rule$fill == "none") {
+    return("scored where all of a subscale's items are answered")
+  }
   paste0(
-    "scored where at least ", round(100 * at_least), "% of a subscale's items are answered; ",
+    "scored where at least ", round(100 * rule$at_least), "% of a subscale's items are answered; ",
     "the rest count as the person's own mean"
   )
 }
 
-check_methods <- function(method) {
-  if (!is.character(method) || length(method) == 0) check_choice(method, c("mean", "sum"), "method")
-  unique(vapply(method, check_choice, "", choices = c("mean", "sum"), arg = "method"))
+raw_methods <- c("mean", "sum", "share", "right", "weighted")
+factor_methods <- c("regression", "bartlett", "tenberge", "expected")
+
+check_methods <- function(method, from) {
+  known <- if (is.null(from)) raw_methods else factor_methods
+  if (!is.null(from) && identical(method, "mean")) method <- "regression"
+  if (!is.character(method) || length(method) == 0) check_choice(method, known, "method")
+  unique(vapply(method, check_choice, "", choices = known, arg = "method"))
 }
 
 check_free_columns <- function(labels, taken, overwrite) {
@@ -71,31 +97,62 @@ check_free_columns <- function(labels, taken, overwrite) {
   }
 }
 
-score_summary <- function(survey, scales, method, needed, scores) {
-  alpha <- vapply(scale_moments(survey, "listwise"), function(m) core_alpha(m$covariance), 0)
-  rows <- lapply(names(scales), function(scale) {
-    do.call(rbind, lapply(method, function(one) {
-      value <- scores[[paste(scale, one, sep = "_")]]
-      seen <- value[!is.na(value)]
-      empty <- length(seen) == 0
-      tibble::tibble(
-        score = paste(scale, one, sep = "_"), scale = scale, method = one, items = length(scales[[scale]]),
-        needed = needed[[scale]], n = length(seen), without = sum(is.na(value)),
-        mean = if (empty) NA_real_ else mean(seen), sd = if (length(seen) > 1) stats::sd(seen) else NA_real_,
-        lowest = if (empty) NA_real_ else min(seen), highest = if (empty) NA_real_ else max(seen),
-        alpha = alpha[[scale]], recipe = recipe_words(survey, scales[[scale]], one)
-      )
-    }))
+# The summary of every score, forms included.
+score_summary <- function(found, norms) {
+  about <- found$about
+  rows <- lapply(seq_len(nrow(about)), function(i) {
+    value <- as.vector(found$columns[[about$score[i]]])
+    seen <- value[!is.na(value)]
+    empty <- length(seen) == 0
+    spread <- if (length(seen) > 1) stats::sd(seen) else NA_real_
+    tibble::tibble(
+      score = about$score[i], scale = about$scale[i], method = about$method[i], items = about$items[i], needed = about$needed[i],
+      n = length(seen), without = sum(is.na(value)), mean = if (empty) NA_real_ else mean(seen), sd = spread,
+      lowest = if (empty) NA_real_ else min(seen), highest = if (empty) NA_real_ else max(seen), reliability = about$reliability[i],
+      sem = about$sem[i], recipe = about$recipe[i]
+    )
   })
   do.call(rbind, rows)
 }
 
-# "mean of calm1, calm2, 6 - calm3"
-recipe_words <- function(survey, items, method) {
-  specs <- survey$codebook$items[match(items, survey$codebook$items$item), ]
-  turned <- specs$direction == "reversed"
-  words <- ifelse(turned, paste0(specs$lowest + specs$highest, " - ", items), items)
-  paste(method, "of", paste(words, collapse = ", "))
+# Correlations between the scores (without forms of the same score).
+score_correlations <- function(found) {
+  labels <- unique(found$about$base)
+  if (length(labels) < 2) {
+    return(NULL)
+  }
+  r <- suppressWarnings(stats::cor(do.call(cbind, lapply(found$columns[labels], as.vector)), use = "pairwise.complete.obs"))
+  r[upper.tri(r, diag = TRUE)] <- NA
+  matrix_table(r, "score")
+}
+
+# Each person's change from the first wave to each later one.
+wave_change <- function(survey, found, level) {
+  if (is.null(survey$wave) || is.null(survey$id)) {
+    return(NULL)
+  }
+  wave <- as.character(survey$data[[survey$wave]][survey$kept])
+  person <- as.character(survey$data[[survey$id]][survey$kept])
+  waves <- sort(unique(wave[!is.na(wave)]))
+  if (length(waves) < 2) {
+    return(NULL)
+  }
+  first <- wave == waves[1]
+  parts <- lapply(waves[-1], function(w) {
+    later <- which(wave == w & person %in% person[first])
+    at <- which(first)[match(person[later], person[first])]
+    lapply(which(found$about$score == found$about$base), function(i) {
+      value <- as.vector(found$columns[[found$about$score[i]]])
+      index <- core_change_index(value[at], value[later], found$about$sem[i])
+      edge <- stats::qnorm((1 + level) / 2)
+      tibble::tibble(
+        person = person[later], score = found$about$score[i], wave = w, first = value[at], second = value[later],
+        change = value[later] - value[at], statistic = index,
+        verdict = ifelse(is.na(index), NA, ifelse(index > edge, "up", ifelse(index < -edge, "down", "within error")))
+      )
+    })
+  })
+  do.call(rbind, unlist(parts, recursive = FALSE))
 }
 
 # Puts the cases' identifier (and wave), or their row, in front.
@@ -118,12 +175,14 @@ scored_data <- function(survey, scores) {
   data
 }
 
-score_notes <- function(scores, needed, scales) {
-  without <- vapply(scores, function(x) sum(is.na(x)), 0L)
+score_notes <- function(found, norms) {
+  own <- found$about[found$about$score == found$about$base, ]
+  without <- vapply(own$score, function(name) sum(is.na(found$columns[[name]])), 0L)
   c(
     if (any(without > 0)) paste0("Without a score, since too few items were answered: ",
-      and_list(paste0(names(without)[without > 0], " ", without[without > 0])), "."),
-    if (any(lengths(scales) == 1)) paste0("A single item makes a score of unknown reliability: ",
-      and_list(names(scales)[lengths(scales) == 1]), ".")
+      and_list(paste0(own$score[without > 0], " ", without[without > 0])), "."),
+    if (any(own$items == 1)) paste0("A single item makes a score of unknown reliability: ", and_list(unique(own$scale[own$items == 1])), "."),
+    if (!is.null(norms) && any(found$about$score != found$about$base)) paste0("Forms refer to ", norms$words, "."),
+    found$notes, if (nrow(own) <= 8) paste0(own$score, ": ", own$recipe, ".")
   )
 }

@@ -1,0 +1,97 @@
+# Forms of files that need another package, or a standard of their own.
+
+need_package <- function(package, what) {
+  if (!requireNamespace(package, quietly = TRUE)) {
+    stop_file(paste0("Writing ", what, " needs the package ", package, "."), hint = paste0("install.packages(\"", package, "\")"))
+  }
+}
+
+# A sheet a table, the scored data first; headers stand out, numbers have the decimals of
+# their kind and stay numbers.
+write_xlsx <- function(x, path, table, ...) {
+  need_package("openxlsx", "XLSX")
+  sheets <- workbook_tables(x, table)
+  book <- openxlsx::createWorkbook()
+  head <- openxlsx::createStyle(textDecoration = "bold", border = "bottom", wrapText = TRUE, valign = "bottom")
+  for (name in names(sheets)) {
+    data <- as.data.frame(lapply(sheets[[name]], disarm), check.names = FALSE)
+    openxlsx::addWorksheet(book, name)
+    openxlsx::writeData(book, name, data, headerStyle = head, keepNA = FALSE)
+    openxlsx::freezePane(book, name, firstRow = TRUE)
+    for (j in seq_along(data)) style_column(book, name, names(data)[j], data[[j]], j, nrow(data))
+    openxlsx::setColWidths(book, name, seq_along(data), widths = column_widths(data))
+  }
+  openxlsx::saveWorkbook(book, path, overwrite = TRUE)
+}
+
+style_column <- function(book, sheet, name, values, j, rows) {
+  if (!is.numeric(values) || rows == 0) {
+    return(invisible())
+  }
+  format <- c(coefficient = "0.000", number = "0.000", value = "0.00", p = "0.000", percent = "0%", count = "0")[[column_kind(name, values)]]
+  openxlsx::addStyle(book, sheet, openxlsx::createStyle(numFmt = format), rows = seq_len(rows) + 1, cols = j)
+}
+
+column_widths <- function(data) {
+  vapply(names(data), function(name) {
+    min(48, max(nchar(name), nchar(format(utils::head(data[[name]], 50))), 6, na.rm = TRUE) + 2)
+  }, 0)
+}
+
+# Names of sheets have 31 characters at most.
+workbook_tables <- function(x, table) {
+  tables <- if (is.data.frame(x)) {
+    list(data = x)
+  } else if (!is.null(table)) {
+    stats::setNames(list(result_table(x, table)), table)
+  } else {
+    c(if (inherits(x, "sw_scores")) list(data = augment(x)), x$tables)
+  }
+  stats::setNames(tables, substr(names(tables), 1, 31))
+}
+
+write_parquet <- function(x, path, table, ...) {
+  need_package("nanoparquet", "Parquet")
+  nanoparquet::write_parquet(plain_columns(main_data(x, table)), path)
+}
+
+# Columns without attributes of ours.
+plain_columns <- function(data) {
+  as.data.frame(lapply(data, function(column) {
+    attr(column, "made_of") <- NULL
+    column
+  }), check.names = FALSE)
+}
+
+# Wordings become labels of columns; what a score is made of its label.
+write_sav <- function(x, path, table, codebook) {
+  need_package("haven", "SAV")
+  data <- main_data(x, table)
+  labels <- column_labels(data, codebook)
+  data <- plain_columns(data)
+  names(data) <- sav_names(names(data))
+  for (j in seq_along(data)) if (!is.na(labels[j])) attr(data[[j]], "label") <- labels[[j]]
+  haven::write_sav(data, path)
+}
+
+# Names that begin with a letter, hold letters, digits and _ and have 64 bytes at most.
+sav_names <- function(names) {
+  out <- substr(gsub("[^A-Za-z0-9_]", "_", names), 1, 60)
+  make.unique(ifelse(grepl("^[A-Za-z]", out), out, paste0("v_", out)), sep = "_")
+}
+
+# What each column is, in words: the wording of an item, the recipe of a score.
+column_labels <- function(data, codebook) {
+  vapply(names(data), function(name) {
+    made_of <- attr(data[[name]], "made_of")
+    wording <- if (!is.null(codebook)) codebook$items$wording[match(name, codebook$items$item)] else NA
+    if (!is.null(made_of)) paste0("Score from ", paste(made_of, collapse = ", ")) else as.character(wording)
+  }, "", USE.NAMES = FALSE)
+}
+
+write_rds <- function(x, path, ...) saveRDS(x, path)
+
+file_writers <- function() list(
+  csv = write_csv, tsv = write_tsv, xlsx = write_xlsx, json = write_json, rds = write_rds, parquet = write_parquet, sav = write_sav,
+  xml = write_ddi, pdf = write_pages
+)

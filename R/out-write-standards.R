@@ -1,0 +1,72 @@
+# Descriptions of data in open standards: DDI-Codebook 2.5 and the Frictionless table schema.
+
+# The scored data described for an archive: each variable with its label, question, range,
+# categories and summary.
+write_ddi <- function(x, path, table, codebook) {
+  data <- main_data(x, table)
+  labels <- column_labels(data, codebook)
+  title <- if (is.data.frame(x)) "Data" else x$about$title
+  variables <- vapply(seq_along(data), function(j) ddi_variable(names(data)[j], data[[j]], labels[j], codebook), "")
+  writeLines(c(
+    "<?xml version=\"1.0\" encoding=\"UTF-8\"?>",
+    paste0("<codeBook xmlns=\"ddi:codebook:2_5\" version=\"2.5\">"),
+    paste0("  <stdyDscr><citation><titlStmt><titl>", escape_html(title), "</titl></titlStmt></citation>", ddi_processing(x), "</stdyDscr>"),
+    paste0("  <fileDscr><fileTxt><dimensns><caseQnty>", nrow(data), "</caseQnty><varQnty>", ncol(data), "</varQnty></dimensns></fileTxt></fileDscr>"),
+    "  <dataDscr>", variables, "  </dataDscr>", "</codeBook>"
+  ), path, useBytes = TRUE)
+}
+
+# What was done to the answers.
+ddi_processing <- function(x) {
+  survey <- if (inherits(x, "sw_scores")) x$parts$survey
+  if (is.null(survey)) {
+    return("")
+  }
+  log <- sw_log(survey)
+  paste0("<method><dataColl><cleanOps>", escape_html(paste0(log$action, ": ", log$detail, collapse = "; ")), "</cleanOps></dataColl></method>")
+}
+
+ddi_variable <- function(name, values, label, codebook) {
+  spec <- if (!is.null(codebook)) codebook$items[match(name, codebook$items$item), ] else data.frame(item = NA)
+  item <- !is.na(spec$item)
+  tag <- function(tag, text, attributes = "") if (length(text) == 0 || is.na(text)) "" else paste0("<", tag, attributes, ">", escape_html(text), "</", tag, ">")
+  numeric <- is.numeric(values)
+  seen <- values[!is.na(values)]
+  summary <- if (numeric && length(seen) > 0) {
+    figures <- c(vald = length(seen), invd = sum(is.na(values)), min = min(seen), max = max(seen), mean = mean(seen), stdev = stats::sd(seen))
+    figures <- figures[!is.na(figures)]
+    paste0("<sumStat type=\"", names(figures), "\">", format_plain(figures), "</sumStat>", collapse = "")
+  } else {
+    ""
+  }
+  categories <- if (is.factor(values)) levels(values) else if (item && length(unique(seen)) <= 20) sort(unique(seen)) else NULL
+  counted <- vapply(categories, function(v) sum(values %in% v), 0L)
+  paste0(
+    "    <var ID=\"V_", gsub("[^A-Za-z0-9_.-]", "_", name), "\" name=\"", escape_html(name), "\" intrvl=\"", if (numeric && !item) "contin" else
+      "discrete", "\">", tag("labl", label), if (item) paste0("<qstn>", tag("qstnLit", spec$wording), "</qstn>") else "",
+    if (item && !is.na(spec$lowest)) paste0("<valrng><range min=\"", spec$lowest, "\" max=\"", spec$highest, "\"/></valrng>") else "", summary,
+    paste0("<catgry><catValu>", escape_html(as.character(categories)), "</catValu><catStat type=\"freq\">", counted, "</catStat></catgry>",
+      recycle0 = TRUE, collapse = ""),
+    if (!is.null(attr(values, "made_of"))) tag("codInstr", paste("made of", paste(attr(values, "made_of"), collapse = ", "))) else "",
+    paste0("<varFormat type=\"", if (numeric) "numeric" else "character", "\"/>"), "</var>"
+  )
+}
+
+# Frictionless Table Schema: a field a column.
+write_table_schema <- function(data, path, codebook, overwrite) {
+  labels <- column_labels(data, codebook)
+  fields <- lapply(seq_along(data), function(j) {
+    values <- data[[j]]
+    spec <- if (!is.null(codebook)) codebook$items[match(names(data)[j], codebook$items$item), ] else NULL
+    whole <- is.numeric(values) && all(values == round(values), na.rm = TRUE)
+    bounds <- if (!is.null(spec) && !is.na(spec$item) && !is.na(spec$lowest) && is.na(spec$missing)) list(minimum = spec$lowest, maximum = spec$highest)
+    out <- list(name = names(data)[j], type = if (is.numeric(values)) if (whole) "integer" else "number" else if (is.logical(values)) "boolean" else
+      "string")
+    if (!is.na(labels[j])) out$title <- labels[j]
+    if (is.factor(values)) bounds <- list(enum = levels(values))
+    if (!is.null(bounds)) out$constraints <- bounds
+    out
+  })
+  content <- list(`$schema` = "https://datapackage.org/profiles/2.0/tableschema.json", fields = fields, missingValues = I(""))
+  write_safely(path, overwrite, function(draft) writeLines(jsonlite::toJSON(content, auto_unbox = TRUE, pretty = TRUE, digits = NA), draft))
+}

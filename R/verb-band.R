@@ -1,0 +1,122 @@
+#' Bands of scores: low to high, a median split, a pass mark
+#'
+#' Cuts scores into bands and adds them to the data as ordered factors `<score>_band`.
+#'
+#' Bands throw information away: two people on either side of a cut may differ by less than a
+#' score's error, two in the same band by much more. A median split is the worst of them
+#' (MacCallum, Zhang, Preacher & Rucker, 2002), and is said to be one. Bands of equal size by
+#' `groups` keep ties together: a value's band is set by the share of people below it plus half of
+#' those at it.
+#'
+#' @param scores A result of [sw_score()].
+#' @param cuts Cut points, lowest values of the bands above: numbers for all scores, or a list
+#'   of numbers by score.
+#' @param groups In place of `cuts`: how many bands of equal size; 2 is a median split.
+#' @param pass In place of both: the lowest score that passes, one number or named by score.
+#' @param labels Names of the bands, lowest first.
+#' @param of Which scores; all (without intervals) by default.
+#' @param overwrite Replace columns of the data that have a band's name?
+#' @return The `sw_scores` with the bands added to the data and the table `bands` (score, band, lowest,
+#'   highest, n, share), and for a pass mark `consistency`: the share of equal decisions on an equivalent
+#'   form, kappa, and accuracy against the true score (Peng & Subkoviak, 1980).
+#' @section Errors: `scalewort_error_input` for none or several of `cuts`, `groups`, `pass`, unknown
+#'   scores, or cuts that leave a band impossible.
+#' @examples
+#' sw_score(sw_demo("plotholders")) |> sw_band(groups = 3)
+#' sw_score(sw_demo("plantcare"), "right") |> sw_band(pass = 9)
+#' @export
+sw_band <- function(scores, cuts = NULL, groups = NULL, pass = NULL, labels = NULL, of = NULL, overwrite = FALSE) {
+  check_class(scores, "sw_scores", "scores", "`sw_score()`")
+  if (sum(!is.null(cuts), !is.null(groups), !is.null(pass)) != 1) stop_input("Say one of `cuts`, `groups` and `pass`.")
+  check_flag(overwrite, "overwrite")
+  about <- scores$parts$found$about
+  if (is.null(of)) of <- about$score[!about$form %in% c("percentile", "stanine")]
+  check_names_known(of, about$score, "of", "score")
+  check_free_columns(paste0(of, "_band"), names(scores$parts$data), overwrite)
+  if (!is.null(groups)) check_number(groups, "groups", 2, 20, whole = TRUE)
+  places <- lapply(of, function(name) {
+    value <- as.vector(scores$parts$found$columns[[name]])
+    if (!is.null(groups)) group_bands(value, groups) else cut_bands(value, name, if (is.null(pass)) cuts else pass)
+  })
+  names(places) <- of
+  counts <- vapply(places, `[[`, 0, "count")
+  words <- lapply(counts, band_labels, labels = labels, pass = !is.null(pass))
+  for (name in of) scores$parts$data <- add_band(scores$parts$data, scores$parts$survey, name, places[[name]]$band, words[[name]])
+  scores$tables$bands <- do.call(rbind, lapply(of, function(name) band_table(name, scores, places[[name]], words[[name]])))
+  scores$tables$consistency <- if (!is.null(pass)) consistency_table(scores, of, pass)
+  scores$notes <- c(band_notes(scores, of, places, groups, pass), scores$notes)
+  scores
+}
+
+# list(band: 1, 2, ...; count).
+group_bands <- function(value, groups) {
+  list(band = core_bands(value, groups), count = groups)
+}
+
+cut_bands <- function(value, name, cuts) {
+  own <- if (is.list(cuts) || !is.null(names(cuts))) unlist(cuts[[name]]) else cuts
+  if (!is.numeric(own) || length(own) == 0 || anyNA(own) || is.unsorted(own, strictly = TRUE)) {
+    stop_input(paste0("The cuts of ", name, " must be numbers that rise."), hint = "Give numbers, or a list of numbers named by score.")
+  }
+  list(band = findInterval(value, own) + 1L, count = length(own) + 1L)
+}
+
+band_labels <- function(count, labels, pass) {
+  if (!is.null(labels)) {
+    if (!is.character(labels) || length(labels) != count || anyDuplicated(labels)) {
+      stop_input(paste0("`labels` must be ", count, " different names, lowest first."))
+    }
+    return(labels)
+  }
+  if (pass) {
+    return(c("fail", "pass"))
+  }
+  switch(as.character(count), `2` = c("low", "high"), `3` = c("low", "middle", "high"), paste("band", seq_len(count)))
+}
+
+add_band <- function(data, survey, name, band, labels) {
+  column <- rep(NA_integer_, nrow(data))
+  column[survey$kept] <- band
+  data[[paste0(name, "_band")]] <- factor(labels[column], levels = labels, ordered = TRUE)
+  data
+}
+
+band_table <- function(name, scores, place, labels) {
+  value <- as.vector(scores$parts$found$columns[[name]])
+  of <- function(k, f) if (any(place$band %in% k)) f(value[place$band %in% k]) else NA_real_
+  k <- seq_along(labels)
+  n <- vapply(k, function(i) sum(place$band %in% i), 0L)
+  tibble::tibble(score = name, band = labels, lowest = vapply(k, of, 0, f = min), highest = vapply(k, of, 0, f = max), n = n, share = n / sum(n))
+}
+
+consistency_table <- function(scores, of, pass) {
+  table <- scores$tables$scales
+  do.call(rbind, lapply(of, function(name) {
+    row <- table[table$score == name, ]
+    cut <- if (is.null(names(pass))) pass else pass[[name]]
+    known <- !is.na(row$reliability) && isTRUE(row$sd > 0) && row$reliability > 0 && row$reliability < 1
+    # Scores in steps pass from half a step below the mark.
+    value <- sort(unique(as.vector(scores$parts$found$columns[[name]])))
+    step <- if (length(value) > 1) min(diff(value)) else 0
+    found <- if (known) core_decision_consistency(cut - step / 2, row$mean, row$sd, row$reliability) else list(share = NA_real_, kappa = NA_real_,
+      accuracy = NA_real_)
+    tibble::tibble(score = name, pass = cut, reliability = row$reliability, consistency = found$share, kappa = found$kappa, accuracy = found$accuracy)
+  }))
+}
+
+band_notes <- function(scores, of, places, groups, pass) {
+  if (is.null(groups) || groups != 2) {
+    return(if (is.null(pass)) "Bands throw information away: analyse the scores themselves where you can.")
+  }
+  ties <- vapply(of, function(name) {
+    value <- as.vector(scores$parts$found$columns[[name]])
+    middle <- stats::median(value, na.rm = TRUE)
+    at <- which(value == middle)
+    if (length(at) == 0) paste0(name, ": nobody") else paste0(name, ": ", length(at), " at ", format(round(middle, 2)), ", all ",
+      c("low", "high")[places[[name]]$band[at[1]]])
+  }, "")
+  c(
+    "A median split throws away most of what a score says, and people near the middle are told apart by error alone: analyse the scores themselves.",
+    paste0("At the median stood ", and_list(ties, 6), ".")
+  )
+}

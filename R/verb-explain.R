@@ -1,0 +1,88 @@
+#' One person's scores worked out step by step
+#'
+#' From the answers as given to each score: what was turned, what was not answered, what was added
+#' and divided.
+#'
+#' @param scores A result of [sw_score()] from the answers themselves (no factor scores).
+#' @param id The person's identifier, or row number where the survey has none; with several waves
+#'   the first row of the person, or the one of `wave`.
+#' @param wave The wave.
+#' @return A `sw_explanation` with the tables `working` (each score in numbers) and `answers` (each
+#'   item: answer, what it counts as, why).
+#' @section Errors: `scalewort_error_input` for an identifier that is not there, or factor scores.
+#' @examples
+#' scores <- sw_score(sw_demo("plotholders"), form = "t")
+#' sw_explain(scores, sw_demo("plotholders")$data$id[3])
+#' @export
+sw_explain <- function(scores, id, wave = NULL) {
+  check_class(scores, "sw_scores", "scores", "`sw_score()`")
+  found <- scores$parts$found
+  if (length(found$scales) == 0) stop_input("Factor scores are weighted sums of all items, and have no steps to show.")
+  survey <- scores$parts$survey
+  row <- explained_row(survey, id, wave)
+  place <- match(row, which(survey$kept))
+  keyed <- keyed_answers(survey)[place, ]
+  raw <- vapply(colnames(keyed_answers(survey)), function(item) as.numeric(survey$answers[[item]][row]), 0)
+  names(keyed) <- names(raw)
+  items <- survey$codebook$items
+  base <- found$about[found$about$score == found$about$base & !duplicated(found$about$scale), ]
+  answers <- do.call(rbind, lapply(base$scale, function(scale) {
+    own <- found$scales[[scale]]
+    spec <- items[match(own, items$item), ]
+    tibble::tibble(scale = scale, item = own, answer = unname(raw[own]), counts_as = unname(keyed[own]), how = answer_words(spec, unname(raw[own]), unname(keyed[own])))
+  }))
+  working <- do.call(rbind, lapply(seq_len(nrow(found$about)), function(i) working_row(found, i, keyed, place, items)))
+  new_result("sw_explanation", paste("Scores of", id),
+    tables = list(working = working, answers = answers), n = 1, missing = scores$about$missing, options = list(id = as.character(id), row = row)
+  )
+}
+
+explained_row <- function(survey, id, wave) {
+  if (length(id) != 1 || is.na(id)) stop_input("`id` must be one identifier.")
+  if (is.null(survey$id)) {
+    row <- suppressWarnings(as.integer(id))
+    if (is.na(row) || !row %in% which(survey$kept)) stop_input(paste0("There is no case in row ", id, ", or it was set aside."))
+    return(row)
+  }
+  known <- survey$kept & as.character(survey$data[[survey$id]]) == as.character(id)
+  if (!is.null(wave) && !is.null(survey$wave)) known <- known & as.character(survey$data[[survey$wave]]) == as.character(wave)
+  if (!any(known, na.rm = TRUE)) {
+    stop_input(paste0("There is no case with identifier ", quoted(as.character(id)), ", or it was set aside."),
+      hint = did_you_mean(as.character(id), as.character(survey$data[[survey$id]])))
+  }
+  which(known)[1]
+}
+
+answer_words <- function(spec, raw, keyed) {
+  reversed <- spec$direction %in% "reversed" & is.na(spec$answer)
+  ifelse(is.na(keyed), "not answered",
+    ifelse(!is.na(spec$answer), ifelse(keyed == 1, "right", "not right"),
+      ifelse(reversed, paste0("reversed: ", spec$lowest + spec$highest, " - ", format_plain(raw)), "as answered")))
+}
+
+format_plain <- function(x) vapply(x, function(v) if (is.na(v)) "" else format(v, digits = 6), "", USE.NAMES = FALSE)
+
+# "(4 + 2 + 5) / 3 = 3.67"
+working_row <- function(found, i, keyed, place, items) {
+  about <- found$about[i, ]
+  own <- found$scales[[about$scale]]
+  x <- keyed[own]
+  seen <- x[!is.na(x)]
+  value <- as.vector(found$columns[[about$score]])[place]
+  sum <- paste0("(", paste(format_plain(seen), collapse = " + "), ")")
+  steps <- if (about$score != about$base) {
+    about$recipe
+  } else if (is.na(value)) {
+    paste0("no score: ", length(seen), " answered, ", about$needed, " needed")
+  } else {
+    weights <- found$weights[own][!is.na(x)]
+    switch(about$method,
+      mean = paste(sum, "/", length(seen)), right = paste(format_plain(seen), collapse = " + "),
+      sum = if (length(seen) == length(own)) paste(format_plain(seen), collapse = " + ") else paste(length(own), "x", sum, "/", length(seen)),
+      share = paste0("100 x (", sum, " / ", length(seen), " - ", format_plain(mean_end(items[match(own, items$item), ], "lowest")), ") / ",
+        format_plain(mean_end(items[match(own, items$item), ], "highest") - mean_end(items[match(own, items$item), ], "lowest"))),
+      weighted = paste0("(", paste(paste0(format_plain(weights), " x ", format_plain(seen)), collapse = " + "), ") / ", format_plain(sum(weights)))
+    )
+  }
+  tibble::tibble(score = about$score, answered = length(seen), needed = about$needed, value = value, working = steps)
+}

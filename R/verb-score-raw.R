@@ -1,0 +1,112 @@
+# Scores from the answers themselves: columns, and what each is made of.
+
+# Subscales and their items: the codebook's, or a structure's, and all of them together.
+score_scales <- function(survey, structure, total) {
+  scales <- if (is.null(structure)) survey_scales(survey) else structure_scales(survey, structure)
+  if (length(scales) == 0) {
+    stop_input("No scored item belongs to a subscale.", hint = "Fill in `scale` in the codebook.")
+  }
+  if (!total) {
+    return(scales)
+  }
+  if ("total" %in% names(scales)) stop_input("A subscale is called total already.", hint = "Rename it in the codebook.")
+  c(scales, list(total = unique(unlist(scales, use.names = FALSE))))
+}
+
+structure_scales <- function(survey, structure) {
+  if (!inherits(structure, "sw_structure")) structure <- structure_from(structure, .40)
+  check_items_known(structure_items(structure), survey$codebook$items$item)
+  Filter(length, lapply(structure$factors, intersect, scored_items(survey)))
+}
+
+# list(columns, about: a row per score, notes).
+raw_scores <- function(survey, scales, method, rule, weights) {
+  weights <- check_item_weights(weights, method, unlist(scales))
+  answers <- keyed_answers(survey)
+  parts <- lapply(names(scales), function(scale) {
+    items <- scales[[scale]]
+    specs <- survey$codebook$items[match(items, survey$codebook$items$item), ]
+    x <- answers[, items, drop = FALSE]
+    needed <- max(1, ceiling(rule$at_least * length(items) - 1e-9))
+    moments <- core_listwise(x)
+    lapply(method, function(one) raw_score(scale, one, x, specs, needed, weights[items], moments))
+  })
+  parts <- unlist(parts, recursive = FALSE)
+  list(columns = stats::setNames(lapply(parts, `[[`, "column"), vapply(parts, `[[`, "", "score")), about = do.call(rbind, lapply(parts, `[[`,
+    "about")), scales = scales, weights = weights)
+}
+
+# Covariances of the complete cases, for alpha.
+core_listwise <- function(x) {
+  complete <- x[stats::complete.cases(x), , drop = FALSE]
+  if (nrow(complete) < 2) NULL else stats::cov(complete)
+}
+
+raw_score <- function(scale, method, x, specs, needed, weights, covariance) {
+  items <- colnames(x)
+  check_method_fits(method, specs, scale)
+  person <- core_person_scores(x, needed)
+  value <- switch(method,
+    mean = person$mean, sum = person$sum, right = ifelse(person$answered < needed, NA, rowSums(x, na.rm = TRUE)),
+    share = 100 * (person$mean - mean_end(specs, "lowest")) / (mean_end(specs, "highest") - mean_end(specs, "lowest")),
+    weighted = core_person_scores_weighted(x, weights, needed)
+  )
+  reliability <- if (length(items) > 1 && !is.null(covariance)) {
+    if (method == "weighted") core_alpha(covariance * outer(weights, weights)) else core_alpha(covariance)
+  } else {
+    NA_real_
+  }
+  score <- paste(scale, method, sep = "_")
+  spread <- if (sum(!is.na(value)) > 1) stats::sd(value, na.rm = TRUE) else NA_real_
+  list(
+    score = score, column = structure(value, made_of = items),
+    about = data.frame(
+      score = score, base = score, scale = scale, method = method, form = NA_character_, items = length(items), needed = needed,
+      reliability = reliability, sem = if (!is.na(reliability)) spread * sqrt(max(1 - reliability, 0)) else NA_real_,
+      recipe = recipe_words(specs, method, needed, weights)
+    )
+  )
+}
+
+# The lowest, or highest, mean of these items' answers that can be.
+mean_end <- function(specs, end) {
+  ends <- ifelse(!is.na(specs$answer), if (end == "lowest") 0 else 1, specs[[end]])
+  mean(ends)
+}
+
+check_method_fits <- function(method, specs, scale) {
+  keyed <- !is.na(specs$answer)
+  if (method == "right" && !all(keyed)) {
+    stop_input(paste0("Number right is for items with an `answer` in the codebook; some of ", scale, " have none."), hint = "Use \"sum\" or \"mean\".")
+  }
+  if (method == "share" && any(!keyed & is.na(specs$lowest))) {
+    stop_input(paste0("The share of the maximum needs `lowest` and `highest` in the codebook for all items of ", scale, "."))
+  }
+}
+
+check_item_weights <- function(weights, method, items) {
+  if (!"weighted" %in% method) {
+    return(stats::setNames(rep(1, length(unique(items))), unique(items)))
+  }
+  if (!is.numeric(weights) || is.null(names(weights)) || anyNA(weights) || any(weights < 0)) {
+    stop_input("Weighted scores need `weights`: numbers named by item, none negative.")
+  }
+  check_names_known(names(weights), items, "weights", "item")
+  out <- stats::setNames(rep(1, length(unique(items))), unique(items))
+  out[names(weights)] <- weights
+  out
+}
+
+# "mean of calm1, calm2, 6 - calm3; 4 of 5 items needed"
+recipe_words <- function(specs, method, needed, weights) {
+  items <- specs$item
+  turned <- specs$direction %in% "reversed"
+  words <- ifelse(turned, paste0(specs$lowest + specs$highest, " - ", items), items)
+  if (method == "weighted") words <- paste0(format(weights, trim = TRUE), " x ", ifelse(turned, paste0("(", words, ")"), words))
+  ends <- c(mean_end(specs, "lowest"), mean_end(specs, "highest"))
+  what <- c(
+    mean = "mean of", sum = "sum of", right = "number right of", weighted = "weighted mean of",
+    share = paste0("100 x (mean - ", format(ends[1]), ") / ", format(ends[2] - ends[1]), ", mean of")
+  )[[method]]
+  paste0(what, " ", paste(words, collapse = ", "), "; ", if (needed == length(items)) "all" else paste(needed, "of", length(items)), " needed")
+}
