@@ -1,47 +1,4 @@
-# The pieces a report is made of, as HTML text. Whatever comes from data is
-# escaped.
-
-# Pandoc passes these lines on as they are.
-raw_html <- function(...) paste0("\n\n```{=html}\n", ..., "\n```\n\n")
-
-# Text with `code` in it.
-html_text <- function(x) gsub("`([^`]*)`", "<code>\\1</code>", escape_html(x))
-
-escape_html <- function(x) {
-  x <- gsub("&", "&amp;", x, fixed = TRUE)
-  x <- gsub("<", "&lt;", x, fixed = TRUE)
-  gsub(">", "&gt;", gsub("\"", "&quot;", x, fixed = TRUE), fixed = TRUE)
-}
-
-# A table in the form psychology journals use: numbered caption, rules only
-# above and below, note beneath.
-html_table <- function(table, caption, number, note = "", digits = 3) {
-  columns <- format_columns(table, digits)
-  numeric <- vapply(table, function(x) is.numeric(x), TRUE)
-  class <- ifelse(numeric, " class=\"number\"", "")
-  head <- paste0("<th scope=\"col\"", class, ">", escape_html(column_header(names(columns))), "</th>", collapse = "")
-  cells <- Map(function(text, class) paste0("<td", class, ">", escape_html(sub("^-", "\u2212", text)), "</td>"), columns, class)
-  text_only <- !numeric
-  cells[text_only] <- lapply(columns[text_only], function(text) paste0("<td>", escape_html(text), "</td>"))
-  body <- paste0("<tr>", do.call(paste0, unname(cells)), "</tr>", collapse = "\n")
-  if (nrow(table) == 0) body <- paste0("<tr><td colspan=\"", ncol(table), "\">none</td></tr>")
-  raw_html(
-    "<div class=\"table\"><table>\n<caption><span class=\"label\">Table ", number, "</span> ", escape_html(caption), "</caption>\n<thead><tr>",
-    head, "</tr></thead>\n<tbody>\n", body, "\n</tbody></table>\n",
-    if (nzchar(note)) paste0("<p class=\"note\"><em>Note.</em> ", escape_html(note), "</p>\n"), "</div>"
-  )
-}
-
-html_notes <- function(notes) {
-  if (length(notes) == 0) {
-    return("")
-  }
-  raw_html("<ul class=\"notes\">\n", paste0("<li>", html_text(notes), "</li>", collapse = "\n"), "\n</ul>")
-}
-
-html_paragraph <- function(text, class = "") {
-  raw_html("<p", if (nzchar(class)) paste0(" class=\"", class, "\""), ">", html_text(text), "</p>")
-}
+# What of each result a report shows.
 
 # Which tables of a result a report shows, with their captions.
 report_tables <- function(x) UseMethod("report_tables")

@@ -1,37 +1,55 @@
 #' Write a report
 #'
-#' One self-contained HTML file with the answers first, then tables, figures,
-#' notes and every decision on record, made with rmarkdown.
+#' The answers first, then tables, figures and notes of each analysis in the order of work, and an
+#' appendix with every decision on record, the options, versions, and the references of the methods
+#' used. As HTML: one file that asks for nothing from the network, reads well on a phone, in print and
+#' by keyboard, light or dark. As DOCX: real Word tables with captions, styles from a
+#' reference document. As Markdown: text, with figures in a folder beside it.
 #'
 #' @param x A result, or a named list of results (and a survey, whose log is then
 #'   printed).
-#' @param path Path of the file, ending in `.html`.
+#' @param path Path of the file, ending in `.html`, `.docx` or `.md`.
 #' @param title Title of the report.
 #' @param author Author; left out when empty.
 #' @param digits Decimals of coefficients.
+#' @param language Language of the headings and fixed words: `"en"` or `"de"`; captions and
+#'   sentences stay English.
+#' @param theme For HTML: `"auto"` (as the reader's screen is set), `"light"` or `"dark"`.
+#' @param reference For DOCX: a document whose styles are taken in place of ours.
+#' @param plan Path of a plan file to print in the appendix.
 #' @param overwrite Replace an existing file?
 #' @return The path, invisibly.
-#' @section Errors: `scalewort_error_input` for anything but results;
-#'   `scalewort_error_file` when the file is there already, or pandoc or
-#'   rmarkdown is not.
+#' @section Errors: `scalewort_error_input` for anything but results, or an unknown language or theme;
+#'   `scalewort_error_file` when the file is there already, or for DOCX without rmarkdown or pandoc.
 #' @examples
-#' if (requireNamespace("rmarkdown", quietly = TRUE) && rmarkdown::pandoc_available()) {
-#'   survey <- sw_demo("plotholders")
-#'   path <- tempfile(fileext = ".html")
-#'   sw_report(list(screening = sw_screen(survey), reliability = sw_reliability(survey)), path)
-#' }
+#' survey <- sw_demo("plotholders")
+#' path <- tempfile(fileext = ".html")
+#' sw_report(list(screening = sw_screen(survey), reliability = sw_reliability(survey)), path)
 #' @export
-sw_report <- function(x, path, title = "From answers to scores", author = "", digits = 3, overwrite = FALSE) {
+sw_report <- function(x, path, title = "From answers to scores", author = "", digits = 3, language = "en", theme = "auto", reference = NULL,
+                      plan = NULL, overwrite = FALSE) {
   if (inherits(x, c("sw_result", "sw_survey"))) x <- list(x)
   check_reportable(x)
   check_string(title, "title")
+  if (!identical(author, "")) check_string(author, "author")
   check_number(digits, "digits", 1, 6, whole = TRUE)
+  check_choice(language, c("en", "de"), "language")
+  check_choice(theme, c("auto", "light", "dark"), "theme")
   check_string(path, "path")
-  if (tolower(tools::file_ext(path)) != "html") {
-    stop_file(paste0("A report is an .html file; this is ", quoted(basename(path)), "."))
+  form <- tolower(tools::file_ext(path))
+  if (!form %in% c("html", "docx", "md")) {
+    stop_file(paste0("A report is an .html, .docx or .md file; this is ", quoted(basename(path)), "."))
   }
-  check_report_tools()
-  write_safely(path, overwrite, function(draft) render_report(x, draft, title, author, digits))
+  if (form == "docx") check_pandoc()
+  if (!is.null(reference)) check_readable(reference)
+  document <- report_document(x, list(title = title, author = author, digits = digits, words = report_words(language), language = language,
+    plan = plan))
+  write_safely(path, overwrite, function(draft) {
+    switch(form,
+      html = write_html_report(document, draft, theme), md = write_markdown_report(document, draft, path),
+      docx = write_docx_report(document, draft, reference)
+    )
+  })
 }
 
 check_reportable <- function(x) {
@@ -41,31 +59,19 @@ check_reportable <- function(x) {
   }
 }
 
-check_report_tools <- function() {
-  if (!requireNamespace("rmarkdown", quietly = TRUE) || !requireNamespace("knitr", quietly = TRUE)) {
-    stop_file("A report needs the packages rmarkdown and knitr.", hint = "install.packages(\"rmarkdown\")")
+check_pandoc <- function() {
+  if (!requireNamespace("rmarkdown", quietly = TRUE)) {
+    stop_file("A report as DOCX needs the package rmarkdown.", hint = "install.packages(\"rmarkdown\"), or take .html.")
   }
   if (!rmarkdown::pandoc_available("2.0")) {
-    stop_file("A report needs pandoc 2.0 or later.", hint = "On Debian: apt-get install pandoc.")
+    stop_file("A report as DOCX needs pandoc 2.0 or later.", hint = "On Debian: apt-get install pandoc; or take .html.")
   }
-}
-
-render_report <- function(x, path, title, author, digits) {
-  folder <- tempfile("report-")
-  dir.create(folder)
-  on.exit(unlink(folder, recursive = TRUE))
-  source <- report_file("report.Rmd")
-  file.copy(source, folder)
-  format <- rmarkdown::html_document(
-    theme = NULL, highlight = NULL, mathjax = NULL, self_contained = TRUE, toc = TRUE, toc_depth = 2,
-    css = report_file("report.css"), pandoc_args = c("--metadata", "lang=en")
-  )
-  rmarkdown::render(file.path(folder, "report.Rmd"),
-    output_format = format, output_file = "report.html", output_dir = folder, quiet = TRUE,
-    params = list(results = unname(x), title = title, author = author, digits = digits),
-    envir = new.env(parent = asNamespace("scalewort"))
-  )
-  file.copy(file.path(folder, "report.html"), path, overwrite = TRUE)
 }
 
 report_file <- function(name) system.file("report", name, package = "scalewort", mustWork = TRUE)
+
+# Fixed words in a language; what it lacks stays English.
+report_words <- function(language) {
+  all <- yaml::read_yaml(report_file("words.yml"), eval.expr = FALSE)
+  utils::modifyList(all$en, all[[language]])
+}

@@ -1,0 +1,78 @@
+# A report as Markdown, and from it, through pandoc, as DOCX.
+
+write_markdown_report <- function(document, draft, path) {
+  folder <- paste0(tools::file_path_sans_ext(path), "-figures")
+  writeLines(markdown_lines_of(document, folder, basename(folder), plain = TRUE), draft, useBytes = TRUE)
+}
+
+write_docx_report <- function(document, draft, reference) {
+  folder <- tempfile("report-")
+  dir.create(folder)
+  on.exit(unlink(folder, recursive = TRUE))
+  source <- file.path(folder, "report.md")
+  writeLines(markdown_lines_of(document, folder, folder, plain = FALSE), source, useBytes = TRUE)
+  if (is.null(reference)) reference <- report_file("reference.docx")
+  rmarkdown::pandoc_convert(source, to = "docx", from = "markdown-implicit_figures-yaml_metadata_block-raw_html-tex_math_dollars-citations",
+    output = draft, options = c("--reference-doc", normalizePath(reference), "--metadata", paste0("lang=", document$settings$language)))
+}
+
+# folder: where figures are drawn; shown: what the text calls it. plain: for readers of
+# Markdown; else with pandoc's styles.
+markdown_lines_of <- function(document, folder, shown, plain) {
+  settings <- document$settings
+  c(
+    styled("Title", settings$title, plain, "# "), if (nzchar(settings$author)) styled("Author", settings$author, plain),
+    unlist(lapply(document$blocks, markdown_block, settings = settings, folder = folder, shown = shown, plain = plain))
+  )
+}
+
+styled <- function(style, text, plain, mark = "") {
+  if (plain) c(paste0(mark, escape_markdown(text)), "") else c(paste0("::: {custom-style=\"", style, "\"}"), escape_markdown(text), ":::", "")
+}
+
+# Characters that would mean something; `code` stays.
+escape_markdown <- function(text) {
+  text <- gsub("([\\\\*_{}\\[\\]<>#|$~^@])", "\\\\\\1", text, perl = TRUE)
+  gsub("^(\\s*)([-+]|\\d+[.)])(\\s)", "\\1\\\\\\2\\3", text)
+}
+
+markdown_block <- function(b, settings, folder, shown, plain) {
+  words <- settings$words
+  switch(b$kind,
+    heading = c(paste(strrep("#", b$level + plain), escape_markdown(b$text)), ""), paragraph = c(escape_markdown(b$text), ""),
+    bullets = c(paste("-", escape_markdown(b$items)), ""),
+    answers = unlist(Map(function(q, a) c(paste0("**", escape_markdown(q), "** ", escape_markdown(a)), ""), b$questions, b$answers), use.names = FALSE),
+    table = markdown_table(b, words, plain), figure = markdown_figure(b, words, folder, shown, plain), code = c("```", b$lines, "```", "")
+  )
+}
+
+markdown_table <- function(b, words, plain) {
+  columns <- lapply(b$columns, escape_markdown)
+  if (b$rows == 0) columns <- lapply(seq_along(columns), function(j) if (j == 1) words$none else "")
+  names(columns) <- escape_markdown(names(b$columns))
+  width <- mapply(column_share, names(b$columns), b$columns)
+  rule <- paste0(strrep("-", pmax(2, width - 1)), ifelse(b$numeric, ":", "-"))
+  rows <- do.call(paste, c(unname(columns), sep = " | "))
+  table <- paste0("| ", c(paste(names(columns), collapse = " | "), paste(rule, collapse = " | "), rows), " |")
+  caption <- paste0("**", words$table, " ", b$number, "** ", escape_markdown(b$caption))
+  note <- if (nzchar(b$note)) paste0("*", words$note, "* ", escape_markdown(b$note))
+  if (plain) {
+    return(c(caption, "", table, "", note, ""))
+  }
+  c(table, "", paste(":", caption), "", if (!is.null(note)) c("::: {custom-style=\"Table Note\"}", note, ":::", ""))
+}
+
+# How much of the page's width a column wants: its longest word, or its cells where they are short.
+column_share <- function(header, cells) {
+  words <- nchar(unlist(strsplit(c(header, cells), " ", fixed = TRUE)), "width")
+  max(words, min(28, max(nchar(cells, "width"), 0)), 3) + 2
+}
+
+markdown_figure <- function(b, words, folder, shown, plain) {
+  dir.create(folder, showWarnings = FALSE, recursive = TRUE)
+  name <- paste0("figure-", b$number, ".png")
+  draw_figure(b, file.path(folder, name))
+  caption <- paste0("**", words$figure, " ", b$number, "** ", escape_markdown(b$caption))
+  image <- paste0("![", escape_markdown(b$alt), "](", if (plain) utils::URLencode(shown) else shown, "/", name, ")", if (!plain) "{width=6.4in}")
+  c(image, "", if (plain) caption else c("::: {custom-style=\"Image Caption\"}", caption, ":::"), "")
+}
