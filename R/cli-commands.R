@@ -18,6 +18,7 @@ preparing_commands <- function() {
       list(opt("--out", "Folder to write to; the file's own when not given", metavar = "FOLDER")), "answers.csv", data = FALSE
     ),
     run = command("Do what a plan file says", cli_run, list(), "plan.yml", data = FALSE),
+    check = command("Check a plan file, and run nothing", cli_check, list(), "plan.yml", data = FALSE),
     screen = command("Screen items: who answered what, spread, item-rest correlations, flags", cli_screen,
       list(opt("--order", "codebook or easiness [default %default]", "codebook", metavar = "NAME")),
       example = "--demo plotholders"
@@ -158,9 +159,12 @@ finishing_commands <- function() {
       opt("--replicates", "Simulated samples [default %default]", 500, "integer")
     ), "--demo plotholders"),
     score = score_command(), explain = explain_command(), simulate = simulate_command(),
-    report = command("Run the whole path and write a report", cli_report,
-      list(opt("--title", "Title of the report", "From answers to scores")), "--demo plotholders --out report.html"
-    )
+    report = command("Run the whole path and write a report: HTML, DOCX or Markdown", cli_report, list(
+      opt("--title", "Title of the report", "From answers to scores"), opt("--author", "Its author", ""),
+      opt("--language", "Of headings: en or de [default %default]", "en", metavar = "NAME"),
+      opt("--theme", "auto, light or dark [default %default]", "auto", metavar = "NAME"),
+      opt("--reference", "A DOCX whose styles are taken", metavar = "FILE")
+    ), "--demo plotholders --out report.html")
   )
 }
 
@@ -186,21 +190,6 @@ cli_dif <- function(options, files) {
 }
 
 # Writes <name>-codebook.csv and <name>-plan.yml beside the file.
-cli_start <- function(options, files) {
-  if (length(files) == 0) stop_usage("A file of answers is needed.")
-  written <- write_start(files[1], options$out, options$overwrite)
-  cat(format(written$codebook), "", "Written, to be checked and edited:", paste0("  ", written$paths),
-    paste0("Then: scalewort run ", written$paths[2]), sep = "\n")
-  exit_codes[["done"]]
-}
-
-cli_run <- function(options, files) {
-  if (length(files) == 0) stop_usage("A plan file is needed; `scalewort start answers.csv` writes one.")
-  done <- run_plan(files[1], options$overwrite, cli_progress(options))
-  cat("Done:", paste0("  ", done$paths), sep = "\n")
-  cli_exit(done$results$confirmation)
-}
-
 cli_reliability <- function(options, files) {
   survey <- cli_survey(options, files)
   if (!is.null(options$scale)) survey <- sw_keep(survey, items = cli_names(options$scale), reason = "subscales asked for")
@@ -213,7 +202,8 @@ cli_reliability <- function(options, files) {
 cli_report <- function(options, files) {
   out <- if (is.null(options$out)) "report.html" else options$out
   results <- whole_path(cli_survey(options, files), options$seed, progress = cli_progress(options))
-  sw_report(results, out, title = options$title, overwrite = options$overwrite)
+  sw_report(results, out, title = options$title, author = options$author, digits = options$digits, language = options$language,
+    theme = options$theme, reference = options$reference, overwrite = options$overwrite)
   if (!options$quiet) cli_say("Written: ", out)
   cli_exit(results$confirmation)
 }

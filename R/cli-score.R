@@ -2,7 +2,7 @@
 
 score_command <- function() {
   command("Score the subscales and write the data with the scores", cli_score, list(
-    opt("--method", "mean, sum, share, right, weighted; with --from regression, bartlett, tenberge, expected [default %default]", "mean",
+    opt("--method", "mean (default), sum, share, right, weighted; with --from regression (default), bartlett, tenberge, expected",
       metavar = "NAMES"),
     opt("--at-least", "Share of a subscale's items that must be answered [default %default]", .8, "double"),
     opt("--fill", "person: unanswered items count as the person's mean; none [default %default]", "person", metavar = "RULE"),
@@ -36,9 +36,11 @@ simulate_command <- function() {
 
 # With --out, the scored data; else the table of scores.
 cli_score <- function(options, files) {
-  scores <- sw_score(cli_survey(options, files), cli_names(options$method), options$at_least, fill = options$fill, total = options$total,
+  from <- cli_saved(options$from)
+  method <- if (!is.null(options$method)) cli_names(options$method) else if (is.null(from)) "mean" else "regression"
+  scores <- sw_score(cli_survey(options, files), method, options$at_least, fill = options$fill, total = options$total,
     weights = cli_numbers(options$item_weights, "--item-weights"), form = cli_form(options[["form"]]), norms = cli_norms(options$norms),
-    interval = options$interval, level = options$level, from = cli_saved(options$from), overwrite = options$overwrite)
+    interval = options$interval, level = options$level, from = from, overwrite = options$overwrite)
   cuts <- if (!is.null(options$cuts)) cli_plain_numbers(options$cuts, "--cuts")
   if (!is.null(c(cuts, options$groups, options$pass))) scores <- sw_band(scores, cuts = cuts, groups = options$groups, pass = options$pass)
   if (is.null(options$out)) {

@@ -10,15 +10,31 @@ write_demo <- function(folder, seed, overwrite, progress) {
   survey <- sw_read(inputs[1], inputs[2], id = "id", group = "district")
   results <- whole_path(survey, seed, progress = progress)
   progress("writing tables, figures and the report")
-  c(inputs, write_results(results, folder, "What a plot does for its gardener", overwrite))
+  c(inputs, write_results(results, folder, list(title = "What a plot does for its gardener"), overwrite))
 }
 
-# Tables, figures and report of a whole path. Returns the paths, report last.
-write_results <- function(results, folder, title, overwrite) {
+# Tables, figures, scored data and report of a path, as the plan has it. Returns the paths, reports
+# last.
+write_results <- function(results, folder, plan, overwrite, plan_file = NULL) {
+  forms <- unlist(plan$reports)
+  if (is.null(forms)) forms <- "html"
+  title <- if (is.null(plan$title)) "From answers to scores" else plan$title
+  settings <- Filter(Negate(is.null), plan[c("author", "language", "theme", "digits")])
   c(
-    write_result_tables(results, folder, overwrite), write_result_figures(results, folder, overwrite),
-    sw_report(results, file.path(folder, "report.html"), title = title, overwrite = overwrite)
+    write_result_tables(results, folder, overwrite), write_scored_data(results$scores, folder, unlist(plan$write), overwrite),
+    write_result_figures(results, folder, overwrite),
+    vapply(forms, function(form) {
+      do.call(sw_report, c(list(results, file.path(folder, paste0("report.", form)), title = title, plan = plan_file, overwrite = overwrite), settings))
+    }, "", USE.NAMES = FALSE)
   )
+}
+
+# Scores in further forms; CSV is always there.
+write_scored_data <- function(scores, folder, forms, overwrite) {
+  if (is.null(scores)) {
+    return(NULL)
+  }
+  vapply(setdiff(forms, "csv"), function(form) sw_write(scores, file.path(folder, paste0("scores.", form)), overwrite = overwrite), "", USE.NAMES = FALSE)
 }
 
 write_result_tables <- function(results, folder, overwrite) {
@@ -26,7 +42,8 @@ write_result_tables <- function(results, folder, overwrite) {
     `screening.csv` = list(results$screening, "items"), `flags.csv` = list(results$screening, "flags"),
     `answering.csv` = list(results$answering, "cases"), `reliability.csv` = list(results$reliability, "scales"),
     `loadings.csv` = list(results$exploration, "pattern"), `fit.csv` = list(results$confirmation, "fit"),
-    `scores.csv` = list(results$scores, NULL)
+    `confirmed-loadings.csv` = list(results$confirmation, "loadings"), `invariance.csv` = list(results$invariance, "steps"),
+    `validity.csv` = list(results$validity, "factors"), `score-summary.csv` = list(results$scores, "scales"), `scores.csv` = list(results$scores, NULL)
   )
   wanted <- Filter(function(one) !is.null(one[[1]]), wanted)
   vapply(names(wanted), function(name) {

@@ -25,6 +25,7 @@ sw_explain <- function(scores, id, wave = NULL) {
   raw <- vapply(colnames(keyed_answers(survey)), function(item) as.numeric(survey$answers[[item]][row]), 0)
   names(keyed) <- names(raw)
   items <- survey$codebook$items
+  found$about <- found$about[found$about$method %in% raw_methods, ]
   base <- found$about[found$about$score == found$about$base & !duplicated(found$about$scale), ]
   answers <- do.call(rbind, lapply(base$scale, function(scale) {
     own <- found$scales[[scale]]

@@ -1,6 +1,7 @@
 # Factor scores as columns of the data, with the error of each.
 
 factor_score_columns <- function(survey, from, method) {
+  if (length(method) == 0) stop_input("`from` is for factor scores: name one of their methods, too.", hint = "\"regression\", \"bartlett\", \"tenberge\" or \"expected\".")
   check_class(from, c("sw_exploration", "sw_confirmation"), "from", "`sw_explore()` or `sw_confirm()`")
   if (from$about$status != "ok") stop_numeric("This solution may not be believed: there are no scores from it.", faults = from$notes[1])
   parts <- lapply(method, function(one) if (one == "expected") expected_columns(survey, from) else weighted_columns(survey, from, one))

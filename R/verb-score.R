@@ -8,7 +8,7 @@
 #' @param method One or more of `"mean"`, `"sum"`, `"share"` (share of the way from the lowest to the
 #'   highest possible score, 0 to 100), `"right"` (number right, for key-scored items: unanswered is
 #'   not right), `"weighted"` (mean by `weights`); or with `from` a kind of factor score:
-#'   `"regression"` (Thurstone, 1935), `"bartlett"` (Bartlett, 1937), `"tenberge"` (ten Berge et
+#'   `"regression"` (Thurstone, 1935; the default then), `"bartlett"` (Bartlett, 1937), `"tenberge"` (ten Berge et
 #'   al., 1999), or `"expected"` (mean of the factors given the answers, from a confirmation by
 #'   `"ordinal"`; Bock & Mislevy, 1982). Columns are `<scale>_<method>`.
 #' @param at_least Share of a subscale's items that must be answered, from above 0 to 1.
@@ -41,7 +41,7 @@
 #' scores
 #' head(augment(scores))
 #' @export
-sw_score <- function(survey, method = "mean", at_least = .8, fill = "person", total = FALSE, weights = NULL, form = NULL, norms = NULL,
+sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression", at_least = .8, fill = "person", total = FALSE, weights = NULL, form = NULL, norms = NULL,
                      interval = FALSE, level = .95, structure = NULL, from = NULL, overwrite = FALSE) {
   check_survey(survey)
   check_number(at_least, "at_least", 0, 1)
@@ -51,8 +51,11 @@ sw_score <- function(survey, method = "mean", at_least = .8, fill = "person", to
   method <- check_methods(method, from)
   form <- check_form(form)
   rule <- list(at_least = if (fill == "none") 1 else at_least, fill = fill)
-  found <- if (is.null(from)) raw_scores(survey, score_scales(survey, structure, total), method, rule, weights) else
-    factor_score_columns(survey, from, method)
+  raw <- intersect(method, raw_methods)
+  found <- joined_scores(
+    if (length(raw) > 0) raw_scores(survey, score_scales(survey, structure, total), raw, rule, weights),
+    if (!is.null(from)) factor_score_columns(survey, from, setdiff(method, raw_methods))
+  )
   norms <- score_norms(norms, survey, found)
   found <- add_forms(found, form, norms, interval, level)
   check_free_columns(names(found$columns), names(survey$data), overwrite)
@@ -60,10 +63,10 @@ sw_score <- function(survey, method = "mean", at_least = .8, fill = "person", to
   tables <- list(scales = score_summary(found, norms), correlations = score_correlations(found), scores = add_identifier(survey, scores))
   tables$change <- wave_change(survey, found, level)
   survey <- log_step(survey, "scored", paste(found$about$recipe, collapse = "; "))
-  new_result("sw_scores", if (is.null(from)) "Subscale scores" else "Factor scores",
+  new_result("sw_scores", if (length(raw) > 0) "Subscale scores" else "Factor scores",
     tables = Filter(Negate(is.null), tables), notes = score_notes(found, norms),
     n = sum(survey$kept), n_left_out = sum(!survey$kept),
-    missing = if (is.null(from)) missing_rule_words(rule) else found$missing,
+    missing = paste(c(if (length(raw) > 0) missing_rule_words(rule), found$missing), collapse = "; "),
     options = list(method = method, at_least = rule$at_least, fill = fill, form = form_name(form), norms = norms$words),
     parts = list(data = scored_data(survey, scores), survey = survey, found = found, norms = norms, level = level)
   )
@@ -82,9 +85,16 @@ missing_rule_words <- function(rule) {
 raw_methods <- c("mean", "sum", "share", "right", "weighted")
 factor_methods <- c("regression", "bartlett", "tenberge", "expected")
 
+# Scores from answers and factor scores side by side.
+joined_scores <- function(raw, factors) {
+  list(
+    columns = c(raw$columns, factors$columns), about = rbind(raw$about, factors$about), scales = raw$scales, weights = raw$weights,
+    missing = factors$missing, notes = factors$notes
+  )
+}
+
 check_methods <- function(method, from) {
-  known <- if (is.null(from)) raw_methods else factor_methods
-  if (!is.null(from) && identical(method, "mean")) method <- "regression"
+  known <- c(raw_methods, if (!is.null(from)) factor_methods)
   if (!is.character(method) || length(method) == 0) check_choice(method, known, "method")
   unique(vapply(method, check_choice, "", choices = known, arg = "method"))
 }

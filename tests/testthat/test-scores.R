@@ -86,6 +86,9 @@ test_that("factor scores keep their algebra, and each has the error it is said t
   expect_equal(tidy(out)$reliability[1:2], unname(found$reliability), tolerance = 1e-10)
   expect_error(sw_score(simulated, "expected", from = fit), class = "scalewort_error_input")
   expect_error(sw_score(simulated, "sum", from = fit), class = "scalewort_error_input")
+  both <- sw_score(simulated, c("mean", "regression"), from = fit)
+  expect_gt(cor(column(both, "one_mean"), column(both, "one_regression")), .9)
+  expect_error(sw_score(simulated, "regression"), class = "scalewort_error_input")
 })
 
 test_that("expected scores are the conditional means of the factor, and their errors its spread", {

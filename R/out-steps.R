@@ -1,0 +1,131 @@
+# The whole path as steps, each with what it needs: what a plan may change, leave out, and keep.
+
+# Every step a newcomer would take: screen, repair the keying where an item looks unreversed,
+# reliability, split, explore one half, confirm on the other, score everyone. needs: earlier steps;
+# run: a function(have, options, common) of their results, the plan's options and list(seed, limits).
+path_steps <- function() {
+  step <- function(needs, run, words = NULL, asked = NA) list(needs = needs, run = run, words = words, asked = asked)
+  list(
+    screening = step("answers", function(have, o, c) call_verb(sw_screen, have$answers, o, limits = c$limits), "screening items"),
+    keying = step("answers", function(have, o, c) if (any(lengths(survey_scales(have$answers)) >= 3)) sw_keying(have$answers, c$limits)),
+    answering = step("answers", function(have, o, c) {
+      if (length(analysed_items(have$answers)) >= 3) call_verb(sw_answering, have$answers, o, limits = c$limits)
+    }),
+    option_curves = step("answers", function(have, o, c) {
+      if (length(intersect(test_items(have$answers), analysed_items(have$answers))) > 0) where_it_applies(sw_option_curves(have$answers,
+        limits = c$limits))
+    }),
+    dif = step("answers", function(have, o, c) {
+      if (is.null(o$by)) o$by <- have$answers$group[1]
+      if (!is.null(o$by)) where_it_applies(call_verb(sw_dif, have$answers, o, limits = c$limits))
+    }),
+    survey = step("answers", repaired_survey, "computing reliability"),
+    reliability = step("survey", function(have, o, c) call_verb(sw_reliability, have$survey, o, seed = c$seed, limits = c$limits)),
+    split = step("survey", function(have, o, c) call_verb(sw_split, have$survey, o, seed = c$seed), "splitting the cases"),
+    factorability = step(c("survey", "split"), function(have, o, c) sw_factorability(half(have, "calibration"), limits = c$limits),
+      "looking for the number of factors"),
+    retention = step(c("survey", "split"), function(have, o, c) sw_retention(half(have, "calibration"), seed = c$seed, limits = c$limits)),
+    exploration = step(c("survey", "split", "retention"), explored, "extracting and rotating"),
+    stability = step(c("survey", "split", "exploration"), function(have, o, c) {
+      where_it_applies(sw_stability(half(have, "calibration"), ncol(have$exploration$parts$pattern), halves = 50, seed = c$seed, limits = c$limits))
+    }),
+    structure = step(c("survey", "exploration"), planned_structure),
+    confirmation = step(c("survey", "split", "structure"), function(have, o, c) {
+      call_verb(sw_confirm, half(have, "validation"), c(list(structure = have$structure), o), limits = c$limits)
+    }, "confirming on the other half"),
+    invariance = step(c("survey", "split", "structure"), compared, "comparing groups"),
+    validity = step("confirmation", function(have, o, c) {
+      if (believable(have)) where_it_applies(call_verb(sw_validity, have$confirmation, signs_of(o), seed = c$seed, limits = c$limits))
+    }),
+    composites = step(c("survey", "split", "structure", "confirmation"), function(have, o, c) {
+      if (is.null(o$replicates)) o$replicates <- 200
+      if (believable(have)) where_it_applies(call_verb(sw_composites, half(have, "validation"), c(list(structure = have$structure), o), seed = c$seed,
+        limits = c$limits))
+    }),
+    scores = step(c("survey", "confirmation"), scored, "scoring")
+  )
+}
+
+# Calls a verb with options given by name, and what all steps share where the verb takes it.
+call_verb <- function(verb, x, options, ...) {
+  shared <- list(...)
+  do.call(verb, c(list(x), options, shared[setdiff(names(shared), names(options))]))
+}
+
+half <- function(have, which) if (is.null(have$split)) have$survey else have$split[[which]]
+
+believable <- function(have) identical(have$confirmation$about$status, "ok")
+
+# A step that these data may not allow (one group only, say) is left out.
+where_it_applies <- function(code) tryCatch(code, scalewort_error_input = function(e) NULL, scalewort_error_numeric = function(e) NULL)
+
+# The answers with items turned that look unreversed, and careless cases set aside, on record.
+repaired_survey <- function(have, o, c) {
+  survey <- have$answers
+  if (!is.null(o$careless)) {
+    flags <- sw_answering(survey, at_least = o$careless$flags, limits = c$limits)$parts$flagged_rows
+    if (length(flags) > 0) survey <- sw_drop(survey, cases = seq_along(survey$kept) %in% flags, reason = o$careless$reason)
+  }
+  if (isFALSE(o$repair)) survey else reverse_where_needed(survey, sw_reliability(survey, limits = c$limits))
+}
+
+# Turns the items that look unreversed, and says so in the log.
+reverse_where_needed <- function(survey, reliability) {
+  scales <- reliability$tables$scales
+  for (i in which(scales$looks_unreversed != "")) {
+    for (item in strsplit(scales$looks_unreversed[i], " ")[[1]]) {
+      survey <- sw_flip(survey, item, reason = paste0(
+        "alpha of ", scales$scale[i], " ", coefficient_text(scales$alpha[i]), " before, ", coefficient_text(scales$alpha_turned[i]), " after"
+      ))
+    }
+  }
+  survey
+}
+
+explored <- function(have, o, c) {
+  if (is.null(o$factors)) o$factors <- max(1, min(have$retention$parts$agreement$first, core_most_factors(length(scored_items(have$survey)))))
+  call_verb(sw_explore, half(have, "calibration"), o, seed = c$seed, limits = c$limits)
+}
+
+planned_structure <- function(have, o, c) {
+  from <- if (is.null(o$from)) if (is.null(have$exploration)) "codebook" else "exploration" else o$from
+  cutoff <- if (is.null(o$cutoff)) limit(c$limits, "loading")$bound else o$cutoff
+  if (identical(from, "exploration")) {
+    if (is.null(have$exploration)) stop_input("The plan takes its structure from an exploration, and leaves the exploration out.")
+    return(drop_thin_factors(sw_structure(have$exploration, cutoff = cutoff)))
+  }
+  if (inherits(from, "sw_structure")) {
+    return(from)
+  }
+  if (identical(from, "codebook")) sw_structure(have$survey) else if (is.list(from)) do.call(sw_structure, lapply(from, unlist)) else sw_structure(from)
+}
+
+# A factor of one item cannot be confirmed.
+drop_thin_factors <- function(structure) {
+  thin <- lengths(structure$factors) < 2
+  structure$left_out <- c(structure$left_out, unlist(structure$factors[thin], use.names = FALSE))
+  structure$factors <- structure$factors[!thin]
+  structure
+}
+
+compared <- function(have, o, c) {
+  survey <- half(have, "validation")
+  if (is.null(o$by) && is.null(o$across)) o$by <- survey$group[1]
+  if (is.null(o$by) && is.null(o$across)) {
+    return(NULL)
+  }
+  where_it_applies(call_verb(sw_invariance, survey, c(list(structure = have$structure), o), limits = c$limits))
+}
+
+signs_of <- function(o) {
+  if (!is.null(o$outside)) o$outside <- unlist(o$outside)
+  o
+}
+
+scored <- function(have, o, c) {
+  bands <- o[intersect(c("groups", "pass"), names(o))]
+  o <- o[setdiff(names(o), names(bands))]
+  if (any(o$method %in% factor_methods)) o$from <- have$confirmation
+  out <- do.call(sw_score, c(list(have$survey), o))
+  if (length(bands) > 0) do.call(sw_band, c(list(out), bands)) else out
+}
