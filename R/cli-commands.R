@@ -164,7 +164,9 @@ finishing_commands <- function() {
       opt("--language", "Of headings: en or de [default %default]", "en", metavar = "NAME"),
       opt("--theme", "auto, light or dark [default %default]", "auto", metavar = "NAME"),
       opt("--reference", "A DOCX whose styles are taken", metavar = "FILE")
-    ), "--demo plotholders --out report.html")
+    ), "--demo plotholders --out report.html"),
+    completion = command("Completion for bash or zsh", cli_completion, list(), "bash", data = FALSE),
+    man = command("The manual page", cli_man, list(), "| man -l -", data = FALSE, most_files = 0)
   )
 }
 

@@ -13,6 +13,7 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
     cat("scalewort", as.character(utils::packageVersion("scalewort")), "\n")
     return(exit_codes[["done"]])
   }
+  if (isatty(stdout())) options(scalewort.width = max(60, min(cli::console_width(), 160)))
   commands <- cli_commands()
   if (!args[1] %in% names(commands)) {
     return(usage_error(paste0("There is no command ", quoted(args[1]), did_you_mean(args[1], names(commands)), ".")))

@@ -117,7 +117,7 @@ read_plan <- function(path) {
   check_readable(path)
   lines <- readLines(path, warn = FALSE)
   plan <- tryCatch(
-    yaml::yaml.load(paste(lines, collapse = "\n"), eval.expr = FALSE),
+    yaml::yaml.load(paste(lines, collapse = "\n"), eval.expr = FALSE, handlers = list(seq = as.list)),
     error = function(e) stop_file(paste0("The plan is not valid YAML: ", path), faults = conditionMessage(e))
   )
   if (!is.list(plan) || is.null(names(plan))) stop_input("The plan has no keys; it needs `data` and `codebook` at least.")

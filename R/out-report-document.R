@@ -127,7 +127,7 @@ version_words <- function() {
 }
 
 # All words of a document.
-document_text <- function(blocks) paste(rapply(blocks, function(x) paste(x, collapse = " "), classes = "character", how = "unlist"), collapse = " ")
+document_text <- function(blocks) paste(rapply(as.list(blocks), function(x) paste(x, collapse = " "), classes = "character", how = "unlist"), collapse = " ")
 
 # Full references of the works that the text cites by author and year.
 references_in <- function(text) {

@@ -59,7 +59,7 @@ array_faults <- function(value, schema, path) {
   )
 }
 
-# YAML gives a list of one kind as a vector; a single value is no array.
+# A single value is no array.
 is_of_type <- function(type, value) {
   one <- length(value) == 1 && is.null(names(value)) && !is.list(value)
   switch(type,

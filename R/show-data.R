@@ -26,7 +26,7 @@ format.sw_survey <- function(x, ...) {
     strwrap(paste0(
       "Answers of ", count_of(sum(x$kept), "case"), " to ", count_of(length(items), "item"), "; ",
       format_number(missing / cells, "percent"), " missing", if (aside > 0) paste0("; ", count_of(aside, "case"), " not in use"), "."
-    ), 79), "",
+    ), output_width() - 1), "",
     format_table(scale_overview(x$codebook)), "",
     if (any(x$codebook$items$direction == "reversed")) "A minus marks items keyed reversed.",
     paste0("Last step: ", utils::tail(x$log$action, 1), ". All steps: sw_log(x).")
@@ -95,7 +95,7 @@ format.sw_moments <- function(x, ...) {
       if (x$correlation == "pearson") "Means and covariances" else paste(table_title(x$correlation), "correlations"),
       " of ", count_of(p, "item"), ", n = ", x$n,
       if (x$n_left_out > 0) paste0("; ", x$n_left_out, " left out"), " (", x$missing, ")."
-    ), 79),
+    ), output_width() - 1),
     if (p > 1) do.call(sprintf, c("Correlations from %s to %s, mean %s.", as.list(coefficient_text(r[c("lowest", "highest", "mean")])))),
     if (length(x$notes) > 0) wrap_note(x$notes)
   )
@@ -134,7 +134,7 @@ structure_counts <- function(x) {
     if (found$df < 0) "more than there are moments to fit: not identified." else paste0(count_of(found$df, "degree", "degrees"), " of freedom",
       if (isTRUE(found$identified)) "; identified." else if (isFALSE(found$identified))
         paste0(". Not identified: ", and_list(found$unclear, 6), " cannot be told apart.") else ".")
-  ), 79)
+  ), output_width() - 1)
 }
 
 # Bounds and means, in words.

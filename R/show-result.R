@@ -37,7 +37,7 @@ print.sw_result <- function(x, digits = 3, ...) {
 #' @export
 format.sw_result <- function(x, digits = 3, more = more_line(x), ...) {
   c(
-    strwrap(headline(x), 79), "",
+    strwrap(headline(x), output_width() - 1), "",
     unlist(lapply(as_tables(first_look(x)), function(table) c(format_table(table, digits), ""))),
     case_line(x),
     if (length(x$notes) > 0) c("", wrap_note(x$notes)),
@@ -48,7 +48,7 @@ format.sw_result <- function(x, digits = 3, more = more_line(x), ...) {
 #' @rdname results
 #' @export
 summary.sw_result <- function(object, digits = 3, ...) {
-  cat(strwrap(headline(object), 79), "", sep = "\n")
+  cat(strwrap(headline(object), output_width() - 1), "", sep = "\n")
   for (name in names(object$tables)) {
     cat(table_title(name), format_table(object$tables[[name]], digits), "", sep = "\n")
   }
@@ -57,7 +57,7 @@ summary.sw_result <- function(object, digits = 3, ...) {
   options <- object$about$options
   words <- sentences(object)
   if (length(words) > 0) cat("", "For a methods section", strwrap(paste(words, collapse = " "), 77, prefix = "  "), sep = "\n")
-  cat("", strwrap(paste0("Options: ", option_words(options), "; scalewort ", object$about$version, "."), 79), sep = "\n")
+  cat("", strwrap(paste0("Options: ", option_words(options), "; scalewort ", object$about$version, "."), output_width() - 1), sep = "\n")
   invisible(object)
 }
 
@@ -144,7 +144,7 @@ case_line <- function(x) {
     return(character())
   }
   out <- if (isTRUE(about$n_left_out > 0)) paste0("; ", about$n_left_out, " left out") else ""
-  strwrap(paste0("n = ", about$n, out, ". Missing answers: ", missing_words(about$missing), ".", convergence_words(x)), 79)
+  strwrap(paste0("n = ", about$n, out, ". Missing answers: ", missing_words(about$missing), ".", convergence_words(x)), output_width() - 1)
 }
 
 # What was done about missing answers, in words where the name alone says little.
@@ -174,7 +174,7 @@ more_line <- function(x) {
   strwrap(paste0(
     "More: summary(x)", if (length(names) > 0) paste0("; tidy(x, \"", names[1], "\")"),
     if (length(names) > 1) paste0(", also \"", paste(names[-1], collapse = "\", \""), "\""), "."
-  ), 79)
+  ), output_width() - 1)
 }
 
 table_title <- function(name) {

@@ -1,6 +1,6 @@
 # A table as lines of text: text columns to the left, numbers to the right.
 
-format_table <- function(table, digits = 3, width = 80) {
+format_table <- function(table, digits = 3, width = output_width()) {
   if (nrow(table) == 0) {
     return("  (no rows)")
   }
@@ -40,6 +40,9 @@ fit_blocks <- function(cells, width, labels = 1L) {
   c(blocks, list(current))
 }
 
-wrap_note <- function(text, width = 80) {
+# As wide as the terminal where the command line found one, else 80.
+output_width <- function() getOption("scalewort.width", 80)
+
+wrap_note <- function(text, width = output_width()) {
   unlist(lapply(text, function(one) strwrap(one, width - 1, prefix = "  ", initial = "! ")))
 }

@@ -101,7 +101,7 @@ test_that("start drafts a codebook and a plan, and run does what it says", {
   expect_equal(wrong$status, 3)
   expect_match(wrong$err, "did you mean \"data\"")
   expect_match(wrong$err, "key \"codebook\" is missing")
-  expect_match(wrong$err, "needs a `reason`")
+  expect_match(wrong$err, "line 3: flip: key \"reason\" is missing")
 })
 
 test_that("CSV and JSON hold the same numbers as the verb", {
@@ -224,4 +224,32 @@ test_that("confirming and what follows it: from a saved exploration, by groups, 
   }
   expect_equal(run_cli("invariance", demo, "--by", "nowhere")$status, 3)
   expect_equal(run_cli("power", demo, "--n", "many")$status, 2)
+})
+
+test_that("scores, a person's steps and simulated answers come from the command line", {
+  folder <- withr::local_tempdir()
+  run <- run_cli("score", "--demo", "plotholders", "--form", "t", "--groups", "3", "--out", "s.csv", "--schema", "--quiet", folder = folder)
+  expect_equal(run$status, 0)
+  expect_true(all(c("calm_mean_t", "calm_mean_band") %in% names(read.csv(file.path(folder, "s.csv")))))
+  expect_true(file.exists(file.path(folder, "s.schema.json")))
+  explained <- run_cli("explain", "--demo", "plotholders", "--case", "P277")
+  expect_match(explained$out[1], "calm_mean [0-9.]+ = \\(")
+  expect_equal(run_cli("explain", "--demo", "plotholders")$status, 2)
+  expect_equal(run_cli("explain", "--demo", "plotholders", "--case", "nobody")$status, 3)
+  drawn <- run_cli("simulate", "--demo", "plotholders", "--n", "20", "--seed", "3")
+  expect_equal(nrow(read.csv(text = drawn$out)), 20)
+})
+
+test_that("completion and the manual page know every command, and the page that ships is current", {
+  commands <- names(core("cli_commands")())
+  for (shell in c("bash", "zsh")) {
+    lines <- core("completion_lines")(shell)
+    for (command in commands) expect_match(lines, paste0("^    ", command, "\\) COMPREPLY"), all = FALSE)
+  }
+  if (nzchar(Sys.which("bash"))) {
+    script <- withr::local_tempfile(lines = c(core("completion_lines")("bash"), "COMP_WORDS=(scalewort sc)", "COMP_CWORD=1", "_scalewort",
+      "echo ${COMPREPLY[@]}"))
+    expect_equal(system2("bash", script, stdout = TRUE), "screen score")
+  }
+  expect_equal(readLines(system.file("man", "scalewort.1", package = "scalewort")), unlist(strsplit(core("man_lines")(), "\n")))
 })

@@ -1,5 +1,4 @@
 test_that("a report is one file with its tables, figures and record", {
-  skip_if_not(rmarkdown::pandoc_available("2.0"), "pandoc is not there")
   survey <- sw_demo("plotholders")
   path <- withr::local_tempfile(fileext = ".html")
   results <- list(
@@ -25,7 +24,6 @@ test_that("a report is one file with its tables, figures and record", {
 test_that("text from data cannot act as HTML", {
   data <- data.frame(`<b>x</b>` = c(1:5, 1:5), b = c(2, 1, 3, 5, 4, 1, 2, 4, 4, 5), check.names = FALSE)
   survey <- sw_survey(data, data.frame(item = names(data), scale = "<script>alert(1)</script>"))
-  skip_if_not(rmarkdown::pandoc_available("2.0"), "pandoc is not there")
   path <- withr::local_tempfile(fileext = ".html")
   sw_report(sw_reliability(survey), path)
   html <- paste(readLines(path, warn = FALSE), collapse = "\n")
@@ -34,13 +32,12 @@ test_that("text from data cannot act as HTML", {
 })
 
 test_that("the whole path of a quiz makes a report, with its option curves and group bias", {
-  skip_if_not(rmarkdown::pandoc_available("2.0"), "pandoc is not there")
   path <- withr::local_tempfile(fileext = ".html")
   run <- run_cli("report", "--demo", "plantcare", "--out", path, "--quiet")
   expect_equal(run$status, 0)
   html <- paste(readLines(path, warn = FALSE), collapse = "\n")
   for (title in c("Option curves", "Differential item functioning", "How people answered", "Subscale scores")) {
-    expect_true(grepl(paste0("<h1>", title), html, fixed = TRUE), info = title)
+    expect_true(grepl(paste0(">", title, "</h2>"), html, fixed = TRUE), info = title)
   }
   expect_true(grepl("The key looks wrong: q08", html, fixed = TRUE))
 })
@@ -54,4 +51,96 @@ test_that("what is no result, or a path that will not do, is refused", {
   file.create(path)
   expect_error(sw_report(survey, path), "there already", class = "scalewort_error_file")
   expect_error(sw_report(survey, file.path(path, "no", "x.html")), "no such folder", class = "scalewort_error_file")
+})
+
+# Chromium by any of its names; NULL without one.
+browser <- function() {
+  found <- Sys.which(c("chromium", "chromium-browser", "google-chrome"))
+  found <- found[nzchar(found)]
+  if (length(found) > 0) unname(found[1])
+}
+
+test_that("a browser shows the whole report, without complaint and without asking the network", {
+  if (is.null(browser()) && !nzchar(Sys.getenv("SCALEWORT_BROWSER"))) skip("no browser is there")
+  survey <- sw_demo("plotholders")
+  folder <- withr::local_tempdir()
+  path <- file.path(folder, "report.html")
+  sw_report(list(survey, sw_reliability(survey), sw_score(survey)), path)
+  # A page of ours that reads the report in a frame of its own and writes down what is in it.
+  complaints <- file.path(folder, "log.txt")
+  dom <- system2(browser(), c("--headless", "--no-sandbox", "--disable-gpu", "--enable-logging=stderr", "--v=0", "--host-resolver-rules='MAP * ~NOTFOUND'",
+    "--virtual-time-budget=4000", "--dump-dom", shQuote(paste0("file://", path))), stdout = TRUE, stderr = complaints)
+  expect_false(any(grepl("CONSOLE|net_error|ERR_", readLines(complaints, warn = FALSE))))
+  html <- paste(dom, collapse = "\n")
+  document <- xml2::read_html(html)
+  images <- xml2::xml_find_all(document, "//img")
+  expect_equal(length(images), 2)
+  expect_true(all(nzchar(xml2::xml_attr(images, "alt"))))
+  tables <- xml2::xml_find_all(document, "//table")
+  for (table in tables) {
+    columns <- length(xml2::xml_find_all(table, "./thead/tr/th"))
+    cells <- vapply(xml2::xml_find_all(table, "./tbody/tr"), function(row) length(xml2::xml_find_all(row, "./td")), 1L)
+    expect_true(all(cells == columns))
+  }
+  expect_false(any(grepl("^(https?:)?//", xml2::xml_attr(xml2::xml_find_all(document, "//*[@src or @href]"), "href"))))
+  links <- sub("^#", "", xml2::xml_attr(xml2::xml_find_all(document, "//nav//a"), "href"))
+  expect_true(all(links %in% xml2::xml_attr(xml2::xml_find_all(document, "//*[@id]"), "id")))
+  ids <- xml2::xml_attr(xml2::xml_find_all(document, "//*[@id]"), "id")
+  expect_false(anyDuplicated(ids) > 0)
+  picture <- file.path(folder, "page.png")
+  system2(browser(), c("--headless", "--no-sandbox", "--disable-gpu", "--window-size=390,844", paste0("--screenshot=", shQuote(picture)),
+    shQuote(paste0("file://", path))), stdout = FALSE, stderr = FALSE)
+  expect_gt(file.size(picture), 10000)
+})
+
+test_that("DOCX holds real tables with captions, notes and figures", {
+  skip_if_not(rmarkdown::pandoc_available("2.0"), "pandoc is not there")
+  survey <- sw_demo("plotholders")
+  result <- sw_reliability(survey)
+  path <- withr::local_tempfile(fileext = ".docx")
+  sw_report(list(survey, result), path, title = "A <b> & *c*", author = "A. Gardener")
+  folder <- withr::local_tempdir()
+  utils::unzip(path, exdir = folder)
+  document <- xml2::read_xml(file.path(folder, "word", "document.xml"))
+  text <- paste(xml2::xml_text(xml2::xml_find_all(document, "//w:t")), collapse = " ")
+  tables <- xml2::xml_find_all(document, "//w:tbl")
+  styles <- xml2::xml_attr(xml2::xml_find_all(document, "//w:pStyle"), "val")
+  expect_equal(sum(styles == "TableCaption"), length(tables))
+  expect_equal(sum(styles == "TableNote"), length(tables) - 1)
+  expect_equal(length(xml2::xml_find_all(document, "//*[local-name() = 'pic']")), 2)
+  expect_match(text, "A <b> & *c*", fixed = TRUE)
+  rows <- xml2::xml_find_all(tables[[1]], ".//w:tr")
+  cells <- vapply(xml2::xml_find_all(rows[[2]], ".//w:tc"), function(cell) xml2::xml_text(cell), "")
+  expect_equal(cells[c(1, 4)], c("calm", core("coefficient_text")(tidy(result)$alpha[1])))
+  own <- xml2::read_xml(file.path(folder, "word", "styles.xml"))
+  border <- xml2::xml_find_all(own, "//w:style[@w:styleId='Table']//w:tblBorders/*")
+  expect_setequal(xml2::xml_name(border), c("top", "bottom"))
+})
+
+test_that("Markdown has its figures beside it, and headings come in two languages", {
+  survey <- sw_demo("plotholders")
+  folder <- withr::local_tempdir()
+  path <- file.path(folder, "report.md")
+  sw_report(list(sw_reliability(survey)), path, language = "de")
+  lines <- readLines(path, encoding = "UTF-8")
+  expect_match(lines, "^## Reliabilit\u00e4t", all = FALSE)
+  expect_match(lines, "^\\*\\*Tabelle 1\\*\\*", all = FALSE)
+  shown <- regmatches(lines, regexpr("report-figures/figure-[0-9]+.png", lines))
+  expect_true(all(file.exists(file.path(folder, shown))))
+  words <- yaml::read_yaml(system.file("report", "words.yml", package = "scalewort"))
+  expect_equal(names(unlist(words$de)), names(unlist(words$en)))
+  expect_error(sw_report(sw_reliability(survey), path, language = "xx"), class = "scalewort_error_input")
+})
+
+test_that("only works that the report cites are in its references", {
+  found <- core("references_in")("alpha (Cronbach, 1951); interval after Feldt (1965); Hu & Bentler (1999). Nobody, 1974.")
+  expect_equal(sub(" \\(.*", "", found), c("Cronbach, L. J.", "Feldt, L. S.", "Hu, L., & Bentler, P. M."))
+})
+
+test_that("sixty items in eight subscales still make a report under five megabytes", {
+  structure <- do.call(sw_structure, split(paste0("q", 1:60), rep(paste0("s", 1:8), length.out = 60)))
+  survey <- sw_simulate(structure, 400)
+  path <- withr::local_tempfile(fileext = ".html")
+  sw_report(list(survey, sw_screen(survey), sw_reliability(survey), sw_confirm(survey, structure), sw_score(survey)), path)
+  expect_lt(file.size(path), 5e6)
 })

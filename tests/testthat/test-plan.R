@@ -1,0 +1,98 @@
+plan_folder <- function(lines, env = parent.frame()) {
+  folder <- withr::local_tempdir(.local_envir = env)
+  file.copy(core("demo_file")(c("plotholders.csv", "plotholders-codebook.csv")), folder)
+  writeLines(c("data: plotholders.csv", "codebook: plotholders-codebook.csv", "id: id", lines), file.path(folder, "plan.yml"))
+  folder
+}
+quick <- c("exploration: false", "structure: codebook", "validity: false", "composites: false", "answering: false", "dif: false", "split: false")
+
+test_that("all faults of a plan are named at once, each with its line", {
+  path <- withr::local_tempfile(fileext = ".yml")
+  writeLines(c(
+    "data: x.csv", "codebok: y.csv", "exploration:", "  factors: four", "  extracton: ml", "set_aside:", "  - items: [a]", "    reason: odd",
+    "  - cases: [1]", "confirmation:", "  estimator: wls", "seed: -1", "reports: [html, odt]"
+  ), path)
+  message <- tryCatch(sw_run(path, check = TRUE), scalewort_error_input = conditionMessage)
+  for (part in c("line 2: unknown key \"codebok\" \\(did you mean \"codebook\"", "key \"codebook\" is missing", "line 5: unknown key \"extracton\"",
+    "line 4: exploration: factors: must be a whole number; this is \"four\"", "line 9: set_aside: key \"reason\" is missing",
+    "line 11: confirmation: estimator: must be \"?ml", "line 12: seed: must be 0 or more", "line 13: reports: must be")) {
+    expect_match(message, part)
+  }
+  writeLines("a: [1", path)
+  expect_error(sw_run(path), "not valid YAML", class = "scalewort_error_file")
+})
+
+test_that("a schema's words mean what the standard says", {
+  faults <- function(value, schema) length(core("schema_faults")(value, schema))
+  expect_equal(faults(3, list(type = "integer", minimum = 3, maximum = 3)), 0)
+  expect_equal(faults(2.5, list(type = "integer")), 1)
+  expect_equal(faults("a", list(type = list("number", "string"))), 0)
+  expect_equal(faults(list(a = 1, b = 2), list(type = "object", properties = list(a = list(type = "number")), additionalProperties = FALSE)), 1)
+  expect_equal(faults(list(a = 1), list(type = "object", required = list("a", "b"))), 1)
+  expect_equal(faults(c("x", "y"), list(type = "array", items = list(type = "string", enum = list("x")))), 1)
+  expect_equal(faults(TRUE, list(anyOf = list(list(type = "boolean"), list(type = "number")))), 0)
+  expect_equal(faults("q", list(anyOf = list(list(type = "boolean"), list(type = "number")))), 1)
+})
+
+test_that("every key of the schema is one a plan uses, and the drafted plan fits it", {
+  schema <- jsonlite::fromJSON(system.file("schema", "plan.json", package = "scalewort"), simplifyVector = FALSE)
+  steps <- intersect(names(core("path_steps")()), names(schema$properties))
+  expect_true(all(c("screening", "reliability", "exploration", "confirmation", "invariance", "scores") %in% steps))
+  for (name in setdiff(steps, c("structure", "scores"))) {
+    verb <- get(paste0("sw_", c(screening = "screen", answering = "answering", dif = "dif", reliability = "reliability", split = "split",
+      exploration = "explore", confirmation = "confirm", invariance = "invariance", validity = "validity", composites = "composites")[[name]]))
+    expect_true(all(names(schema$properties[[name]]$anyOf[[2]]$properties) %in% names(formals(verb))), info = name)
+  }
+  lines <- core("plan_lines")("a.csv", "b.csv", list(id = "id", group = "g"))
+  # Uncommented, every key of the draft is known.
+  open <- sub("^# ((flip|set_aside|careless|repair_keying|reliability|split|exploration|structure|confirmation|invariance|validity|composites|scores|limits|reports|write|language|theme|author|wave):.*)", "\\1", lines)
+  open <- sub("^#(  +[^ ].*)$", " \\1", open)
+  open <- sub("^(author|wave):.*", "\\1: x", open)
+  path <- withr::local_tempfile(fileext = ".yml")
+  writeLines(open, path)
+  expect_error(sw_run(path, check = TRUE), NA)
+})
+
+test_that("a plan's options reach their steps; what did not change is kept; tables are the same twice", {
+  folder <- plan_folder(c(quick, "confirmation:", "  estimator: robust", "scores:", "  method: [sum, regression]", "  form: [t]", "limits:", "  alpha: [0.6, 0.9]",
+    "write: [xlsx, sav]", "reports: [md]", "set_aside:", "  - items: [calm6]", "    reason: asks about the time of day"))
+  plan <- file.path(folder, "plan.yml")
+  done <- core("run_plan")(plan)
+  expect_equal(done$results$confirmation$about$options$estimator, "robust")
+  expect_true(all(c("calm_sum", "calm_sum_t", "calm_regression") %in% names(augment(done$results$scores))))
+  expect_false("calm6" %in% attr(augment(done$results$scores)$calm_sum, "made_of"))
+  expect_equal(core("limit")(done$results$reliability$limits, "alpha")$bound, .6)
+  expect_null(done$results$exploration)
+  files <- list.files(file.path(folder, "results"))
+  expect_true(all(c("scores.csv", "scores.xlsx", "scores.sav", "report.md", "manifest.json", "kept") %in% files))
+  expect_false(any(vapply(done$record, `[[`, TRUE, "kept")))
+  tables <- list.files(file.path(folder, "results"), "csv$", full.names = TRUE)
+  before <- tools::md5sum(tables)
+  expect_error(sw_run(plan), "there already", class = "scalewort_error_file")
+  again <- core("run_plan")(plan, overwrite = TRUE)
+  expect_true(all(vapply(again$record, `[[`, TRUE, "kept")))
+  expect_identical(tools::md5sum(tables), before)
+  # Another estimator: what comes before it is kept, itself and what needs it are not.
+  writeLines(sub("estimator: robust", "estimator: ml", readLines(plan)), plan)
+  third <- core("run_plan")(plan, overwrite = TRUE)
+  kept <- stats::setNames(vapply(third$record, `[[`, TRUE, "kept"), vapply(third$record, `[[`, "", "step"))
+  expect_true(all(kept[c("screening", "reliability", "structure")]))
+  expect_false(any(kept[c("confirmation", "scores")]))
+  # Other answers: nothing is.
+  cat("X1,north,1,100,1,2,3,4,5,1,2,3,4,5,1,2,3,4,5,1,2,3,4,5,1,2\n", file = file.path(folder, "plotholders.csv"), append = TRUE)
+  fourth <- core("run_plan")(plan, overwrite = TRUE)
+  expect_false(any(vapply(fourth$record, `[[`, TRUE, "kept")))
+  manifest <- jsonlite::fromJSON(file.path(folder, "results", "manifest.json"))
+  expect_equal(manifest$inputs$hash[1], rlang::hash_file(file.path(folder, "plotholders.csv")))
+  listed <- manifest$outputs$hash[manifest$outputs$file == "scores.csv"]
+  expect_equal(listed, rlang::hash_file(file.path(folder, "results", "scores.csv")))
+})
+
+test_that("a plan is checked and run from the command line", {
+  folder <- plan_folder(quick)
+  check <- run_cli("check", "plan.yml", folder = folder)
+  expect_equal(check$status, 0)
+  expect_match(check$out, "well formed: data plotholders.csv", all = FALSE)
+  writeLines(c("data: plotholders.csv", "codebook: gone.csv"), file.path(folder, "gone.yml"))
+  expect_equal(run_cli("check", "gone.yml", folder = folder)$status, 3)
+})
