@@ -1,10 +1,10 @@
 # Two commands from a fresh machine: `make demo` and `make test`.
 R := R
 RSCRIPT := Rscript
-OUT ?= demo-output
+OUT ?= demo-output site
 export MAKEFLAGS := -j2
 
-.PHONY: setup install demo test lint check docs bench screenshots clean
+.PHONY: setup install demo test lint check docs site bench screenshots clean
 
 setup:
 	@$(RSCRIPT) tools/setup.R
@@ -26,6 +26,9 @@ docs: install
 	@$(RSCRIPT) tools/setup.R develop
 	@$(RSCRIPT) tools/document.R
 
+site: install
+	@$(RSCRIPT) tools/site.R
+
 check: setup
 	@$(RSCRIPT) tools/check.R
 
@@ -37,4 +40,4 @@ screenshots: install
 	@$(RSCRIPT) tools/screenshots.R
 
 clean:
-	rm -rf src/*.o src/core/*.o src/*.so scalewort.Rcheck scalewort_*.tar.gz demo-output
+	rm -rf src/*.o src/core/*.o src/*.so scalewort.Rcheck scalewort_*.tar.gz demo-output site

@@ -64,7 +64,8 @@ cli_compare <- function(options, files) {
 
 cli_invariance <- function(options, files) {
   survey <- cli_survey(options, files)
-  release <- list(threshold = cli_names(options$free_thresholds), loading = cli_names(options$free_loadings), intercept = cli_names(options$free_intercepts),
+  release <- list(threshold = cli_names(options$free_thresholds), loading = cli_names(options$free_loadings),
+    intercept = cli_names(options$free_intercepts),
     residual = cli_names(options$free_residuals))
   release <- if (options$free) "auto" else if (length(unlist(release)) > 0) Filter(length, release)
   result <- sw_invariance(survey, cli_structure(options), by = cli_names(options$by), across = options$across, steps = cli_names(options$steps),

@@ -12,7 +12,8 @@ cli_run <- function(options, files) {
   if (length(files) == 0) stop_usage("A plan file is needed; `scalewort start answers.csv` writes one.")
   done <- run_plan(files[1], options$overwrite, cli_progress(options))
   kept <- sum(vapply(done$record, `[[`, TRUE, "kept"))
-  cat(paste0("Done: ", count_of(length(done$record), "step"), if (kept > 0) paste0(", ", kept, " as kept from before"), "."), paste0("  ", done$paths),
+  cat(paste0("Done: ", count_of(length(done$record), "step"), if (kept > 0) paste0(", ", kept, " as kept from before"), "."), paste0("  ",
+    done$paths),
     paste("Open the report first:", grep("report[.]", done$paths, value = TRUE)[1]), sep = "\n")
   cli_exit(done$results$confirmation)
 }
@@ -24,7 +25,8 @@ cli_check <- function(options, files) {
   gone <- Filter(function(file) !file.exists(beside(file)), c(plan$data, plan$codebook))
   if (length(gone) > 0) stop_file("The plan is well formed, but files it names are not there.", faults = gone)
   off <- names(Filter(isFALSE, plan))
-  cat(paste0("The plan is well formed: data ", plan$data, ", codebook ", plan$codebook, if (length(off) > 0) paste0("; left out: ", and_list(off, 12)),
+  cat(paste0("The plan is well formed: data ", plan$data, ", codebook ", plan$codebook, if (length(off) > 0) paste0("; left out: ", and_list(off,
+    12)),
     "."), sep = "\n")
   exit_codes[["done"]]
 }

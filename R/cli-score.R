@@ -19,7 +19,8 @@ score_command <- function() {
 
 explain_command <- function() {
   command("One person's scores worked out step by step", cli_explain, list(
-    opt("--case", "The person's identifier, or row number", metavar = "ID"), opt("--method", "As for score [default %default]", "mean", metavar = "NAMES"),
+    opt("--case", "The person's identifier, or row number", metavar = "ID"), opt("--method", "As for score [default %default]", "mean",
+      metavar = "NAMES"),
     opt("--at-least", "As for score [default %default]", .8, "double"), opt("--form", "As for score", metavar = "NAMES")
   ), "--demo plotholders --case P277")
 }
@@ -30,7 +31,8 @@ simulate_command <- function() {
     opt("--loading", "Standardised loadings: one, or item=.7,other=.5 [default %default]", ".7", metavar = "NUMBERS"),
     opt("--correlation", "Correlation of factors [default %default]", .3, "double"),
     opt("--categories", "Number of answers; 0 for continuous ones [default %default]", 5, "integer"),
-    opt("--skew", "Shift of the thresholds [default %default]", 0, "double"), opt("--share-missing", "Share of answers missing [default %default]", 0, "double")
+    opt("--skew", "Shift of the thresholds [default %default]", 0, "double"), opt("--share-missing", "Share of answers missing [default %default]",
+      0, "double")
   ), "--demo plotholders --n 300 --out simulated.csv")
 }
 
@@ -59,7 +61,8 @@ cli_explain <- function(options, files) {
 
 cli_simulate <- function(options, files) {
   structure <- if (is.null(options$structure)) sw_structure(cli_survey(options, files)) else cli_structure(options)
-  loading <- if (grepl("=", options$loading, fixed = TRUE)) cli_numbers(options$loading, "--loading") else cli_plain_numbers(options$loading, "--loading")
+  loading <- if (grepl("=", options$loading, fixed = TRUE)) cli_numbers(options$loading, "--loading") else cli_plain_numbers(options$loading,
+    "--loading")
   survey <- sw_simulate(structure, options$n, loading = loading, correlation = options$correlation,
     categories = if (options$categories > 0) options$categories, skew = options$skew, missing = options$share_missing, seed = options$seed)
   if (is.null(options$out)) {

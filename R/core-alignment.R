@@ -58,10 +58,12 @@ core_align_covariance <- function(par, loading, intercept, n, covariance, epsilo
     alignment_loss(a, matrix(x[half], groups), matrix(x[-half], groups), pairs, weight, epsilon)$slope
   }
   x <- c(loading, intercept)
-  derive <- function(f, at) vapply(seq_along(at), function(k) {
-    step <- replace(numeric(length(at)), k, 1e-5)
-    (f(at + step) - f(at - step)) / 2e-5
-  }, numeric(length(par)))
+  derive <- function(f, at) {
+   vapply(seq_along(at), function(k) {
+      step <- replace(numeric(length(at)), k, 1e-5)
+      (f(at + step) - f(at - step)) / 2e-5
+    }, numeric(length(par)))
+ }
   bend <- derive(function(a) slope(a, x), par)
   through <- tryCatch(-solve(bend, derive(function(x) slope(par, x), x)), error = function(e) NULL)
   if (is.null(through)) matrix(NA_real_, length(par), length(par)) else through %*% covariance %*% t(through)

@@ -105,7 +105,7 @@ check_readable <- function(path) {
 
 need_package <- function(package, what) {
   if (!requireNamespace(package, quietly = TRUE)) {
-    stop_file(paste0("Reading ", what, " files needs the package ", package, "."),
+    stop_file(paste0(what, " files need the package ", package, "."),
       hint = paste0("install.packages(\"", package, "\")"))
   }
 }

@@ -9,10 +9,12 @@ draw_occasion_paths <- function(object, most = 6) {
   layout <- path_layout(object$parts$structure)
   parts <- lapply(occasions, function(occasion) occasion_parts(table[table$occasion == occasion, ], layout, occasion, "wave" %in% names(table)))
   joined <- function(part) do.call(rbind, lapply(parts, `[[`, part))
-  panels <- function(of) lapply(of, function(data) {
-    data$panel <- factor(data$panel, occasions)
-    data
-  })
+  panels <- function(of) {
+   lapply(of, function(data) {
+      data$panel <- factor(data$panel, occasions)
+      data
+    })
+ }
   of <- panels(list(loadings = joined("loadings"), links = joined("links"), pairs = joined("pairs")))
   left_out <- length(unique(table$occasion)) - length(occasions)
   draw_diagram(layout, of$loadings, of$links, of$pairs, narrow = length(occasions)) +

@@ -24,7 +24,8 @@ write_results <- function(results, folder, plan, overwrite, plan_file = NULL) {
     write_result_tables(results, folder, overwrite), write_scored_data(results$scores, folder, unlist(plan$write), overwrite),
     write_result_figures(results, folder, overwrite),
     vapply(forms, function(form) {
-      do.call(sw_report, c(list(results, file.path(folder, paste0("report.", form)), title = title, plan = plan_file, overwrite = overwrite), settings))
+      do.call(sw_report, c(list(results, file.path(folder, paste0("report.", form)), title = title, plan = plan_file, overwrite = overwrite),
+        settings))
     }, "", USE.NAMES = FALSE)
   )
 }
@@ -34,7 +35,8 @@ write_scored_data <- function(scores, folder, forms, overwrite) {
   if (is.null(scores)) {
     return(NULL)
   }
-  vapply(setdiff(forms, "csv"), function(form) sw_write(scores, file.path(folder, paste0("scores.", form)), overwrite = overwrite), "", USE.NAMES = FALSE)
+  vapply(setdiff(forms, "csv"), function(form) sw_write(scores, file.path(folder, paste0("scores.", form)), overwrite = overwrite), "",
+    USE.NAMES = FALSE)
 }
 
 write_result_tables <- function(results, folder, overwrite) {
@@ -43,7 +45,8 @@ write_result_tables <- function(results, folder, overwrite) {
     `answering.csv` = list(results$answering, "cases"), `reliability.csv` = list(results$reliability, "scales"),
     `loadings.csv` = list(results$exploration, "pattern"), `fit.csv` = list(results$confirmation, "fit"),
     `confirmed-loadings.csv` = list(results$confirmation, "loadings"), `invariance.csv` = list(results$invariance, "steps"),
-    `validity.csv` = list(results$validity, "factors"), `score-summary.csv` = list(results$scores, "scales"), `scores.csv` = list(results$scores, NULL)
+    `validity.csv` = list(results$validity, "factors"), `score-summary.csv` = list(results$scores, "scales"), `scores.csv` = list(results$scores,
+      NULL)
   )
   wanted <- Filter(function(one) !is.null(one[[1]]), wanted)
   vapply(names(wanted), function(name) {

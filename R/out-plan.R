@@ -104,8 +104,8 @@ write_manifest <- function(folder, plan, inputs, seed, done, paths) {
   content <- list(
     made = format(Sys.time(), "%Y-%m-%dT%H:%M:%SZ", tz = "UTC"),
     versions = list(scalewort = as.character(utils::packageVersion("scalewort")), R = as.character(getRversion()), platform = R.version$platform),
-    plan = list(file = basename(plan), hash = rlang::hash_file(plan)), inputs = lapply(names(inputs), function(name) list(file = name,
-      hash = inputs[[name]])), seed = seed, steps = done$record,
+    plan = list(file = basename(plan), hash = rlang::hash_file(plan)), inputs = data.frame(file = names(inputs), hash = unname(inputs)),
+    seed = seed, steps = done$record,
     outputs = lapply(seq_along(paths), function(i) list(file = relative[i], hash = rlang::hash_file(paths[i])))
   )
   path <- file.path(folder, "manifest.json")

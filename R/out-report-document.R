@@ -13,7 +13,7 @@ report_document <- function(x, settings) {
   list(settings = settings, blocks = c(blocks, appendix))
 }
 
-block <- function(kind, ...) list(c(list(kind = kind), list(...)))
+report_block <- function(kind, ...) list(c(list(kind = kind), list(...)))
 
 # Sections, each with the classes it holds, in the order of work.
 report_sections <- list(
@@ -41,8 +41,8 @@ short_blocks <- function(analyses, settings) {
   }
   ordered <- unlist(in_order_of_work(analyses), recursive = FALSE, use.names = FALSE)
   c(
-    block("heading", level = 1, text = settings$words$in_short),
-    block("answers", questions = vapply(ordered, question_of, "", words = settings$words), answers = vapply(ordered, headline, ""))
+    report_block("heading", level = 1, text = settings$words$in_short),
+    report_block("answers", questions = vapply(ordered, question_of, "", words = settings$words), answers = vapply(ordered, headline, ""))
   )
 }
 
@@ -54,7 +54,7 @@ question_of <- function(result, words) {
 section_blocks <- function(group, settings, numbers) {
   name <- section_of(group[[1]])
   c(
-    block("heading", level = 1, text = settings$words$sections[[name]]),
+    report_block("heading", level = 1, text = settings$words$sections[[name]]),
     unlist(lapply(group, function(one) analysis_blocks(one, settings, numbers)), recursive = FALSE)
   )
 }
@@ -63,13 +63,13 @@ analysis_blocks <- function(x, settings, numbers) {
   shown <- Filter(function(table) !is.null(table), report_tables(x))
   words <- sentences(x)
   c(
-    block("heading", level = 2, text = x$about$title), block("paragraph", text = headline(x), class = "answer"),
-    if (length(x$notes) > 0) block("bullets", items = x$notes), figure_blocks(x, numbers),
+    report_block("heading", level = 2, text = x$about$title), report_block("paragraph", text = headline(x), class = "answer"),
+    if (length(x$notes) > 0) report_block("bullets", items = x$notes), figure_blocks(x, numbers),
     unlist(lapply(names(shown), function(caption) {
       table_block(shown[[caption]], caption, table_note(x, caption == names(shown)[1]), settings, numbers)
     }), recursive = FALSE),
-    if (length(words) > 0) c(block("heading", level = 3, text = settings$words$methods),
-      block("paragraph", text = paste(words, collapse = " "), class = "sentences"))
+    if (length(words) > 0) c(report_block("heading", level = 3, text = settings$words$methods),
+      report_block("paragraph", text = paste(words, collapse = " "), class = "sentences"))
   )
 }
 
@@ -85,7 +85,7 @@ figure_blocks <- function(x, numbers) {
   tall <- inherits(x, c("sw_screening", "sw_confirmation"))
   unlist(lapply(report_figures(x), function(figure) {
     numbers$figure <- numbers$figure + 1
-    block("figure", figure = figure, alt = ggplot2::get_alt_text(figure), number = numbers$figure, caption = figure_title(figure), tall = tall)
+    report_block("figure", figure = figure, alt = ggplot2::get_alt_text(figure), number = numbers$figure, caption = figure_title(figure), tall = tall)
   }), recursive = FALSE)
 }
 
@@ -98,23 +98,24 @@ table_block <- function(table, caption, note, settings, numbers) {
   numbers$table <- numbers$table + 1
   columns <- format_columns(table, settings$digits)
   names(columns) <- column_header(names(columns))
-  block("table", columns = columns, numeric = vapply(table, is.numeric, TRUE), rows = nrow(table), caption = caption, number = numbers$table, note = note)
+  report_block("table", columns = columns, numeric = vapply(table, is.numeric, TRUE), rows = nrow(table), caption = caption, number = numbers$table,
+    note = note)
 }
 
 appendix_blocks <- function(analyses, surveys, settings, numbers, text) {
   words <- settings$words
   used <- references_in(text)
   c(
-    block("heading", level = 1, text = words$appendix),
+    report_block("heading", level = 1, text = words$appendix),
     if (length(surveys) > 0) c(
-      block("heading", level = 2, text = words$record), block("paragraph", text = words$record_about, class = ""),
+      report_block("heading", level = 2, text = words$record), report_block("paragraph", text = words$record_about, class = ""),
       unlist(lapply(surveys, function(survey) table_block(sw_log(survey), words$steps, "", settings, numbers)), recursive = FALSE)
     ),
-    if (!is.null(settings$plan)) c(block("heading", level = 2, text = words$plan), block("code", lines = readLines(settings$plan, warn = FALSE))),
-    if (length(analyses) > 0) c(block("heading", level = 2, text = words$options),
-      block("bullets", items = vapply(analyses, function(x) paste0(x$about$title, ": ", option_words(x$about$options), "."), ""))),
-    block("heading", level = 2, text = words$versions), block("paragraph", text = version_words(), class = ""),
-    if (length(used) > 0) c(block("heading", level = 2, text = words$references), block("bullets", items = used))
+    if (!is.null(settings$plan)) c(report_block("heading", level = 2, text = words$plan), report_block("code", lines = readLines(settings$plan, warn = FALSE))),
+    if (length(analyses) > 0) c(report_block("heading", level = 2, text = words$options),
+      report_block("bullets", items = vapply(analyses, function(x) paste0(x$about$title, ": ", option_words(x$about$options), "."), ""))),
+    report_block("heading", level = 2, text = words$versions), report_block("paragraph", text = version_words(), class = ""),
+    if (length(used) > 0) c(report_block("heading", level = 2, text = words$references), report_block("bullets", items = used))
   )
 }
 
@@ -127,7 +128,8 @@ version_words <- function() {
 }
 
 # All words of a document.
-document_text <- function(blocks) paste(rapply(as.list(blocks), function(x) paste(x, collapse = " "), classes = "character", how = "unlist"), collapse = " ")
+document_text <- function(blocks) paste(rapply(as.list(blocks), function(x) paste(x, collapse = " "), classes = "character", how = "unlist"),
+  collapse = " ")
 
 # Full references of the works that the text cites by author and year.
 references_in <- function(text) {

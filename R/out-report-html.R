@@ -75,8 +75,10 @@ html_figure <- function(b, words) {
   draw_figure(b, file)
   data <- jsonlite::base64_enc(readBin(file, "raw", file.size(file)))
   paste0(
-    "<figure><img src=\"data:image/png;base64,", gsub("\n", "", data, fixed = TRUE), "\" width=\"1200\" height=\"", if (b$tall) 960 else 750, "\" alt=\"",
-    escape_html(b$alt), "\"><figcaption><span class=\"label\">", words$figure, " ", b$number, "</span> ", escape_html(b$caption), "</figcaption></figure>"
+    "<figure><img src=\"data:image/png;base64,", gsub("\n", "", data, fixed = TRUE), "\" width=\"1200\" height=\"", if (b$tall) 960 else 750,
+      "\" alt=\"",
+    escape_html(b$alt), "\"><figcaption><span class=\"label\">", words$figure, " ", b$number, "</span> ", escape_html(b$caption),
+      "</figcaption></figure>"
   )
 }
 

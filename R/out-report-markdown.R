@@ -41,7 +41,8 @@ markdown_block <- function(b, settings, folder, shown, plain) {
   switch(b$kind,
     heading = c(paste(strrep("#", b$level + plain), escape_markdown(b$text)), ""), paragraph = c(escape_markdown(b$text), ""),
     bullets = c(paste("-", escape_markdown(b$items)), ""),
-    answers = unlist(Map(function(q, a) c(paste0("**", escape_markdown(q), "** ", escape_markdown(a)), ""), b$questions, b$answers), use.names = FALSE),
+    answers = unlist(Map(function(q, a) c(paste0("**", escape_markdown(q), "** ", escape_markdown(a)), ""), b$questions, b$answers),
+      use.names = FALSE),
     table = markdown_table(b, words, plain), figure = markdown_figure(b, words, folder, shown, plain), code = c("```", b$lines, "```", "")
   )
 }

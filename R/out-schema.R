@@ -11,14 +11,21 @@ schema_faults <- function(value, schema, path = character()) {
     return(fault(paste0("must be ", type_words(schema), "; this is ", shown_value(value))))
   }
   if (!is.null(schema$enum) && !value %in% unlist(schema$enum)) {
-    return(fault(paste0("must be ", or_list(unlist(schema$enum)), "; this is ", shown_value(value), did_you_mean(as.character(value), unlist(schema$enum)))))
+    return(fault(paste0("must be ", or_list(unlist(schema$enum)), "; this is ", shown_value(value), did_you_mean(as.character(value),
+      unlist(schema$enum)))))
   }
   c(
-    if (is.numeric(value) && !is.null(schema$minimum) && value < schema$minimum) fault(paste0("must be ", schema$minimum, " or more; this is ", value)),
-    if (is.numeric(value) && !is.null(schema$maximum) && value > schema$maximum) fault(paste0("must be ", schema$maximum, " or less; this is ", value)),
-    if (is.character(value) && !is.null(schema$minLength) && nchar(value) < schema$minLength) fault("must not be empty"),
+    lapply(bound_faults(value, schema), function(text) list(path = path, text = text)),
     if (identical(schema$type, "object")) object_faults(value, schema, path),
     if (identical(schema$type, "array")) array_faults(value, schema, path)
+  )
+}
+
+bound_faults <- function(value, schema) {
+  c(
+    if (is.numeric(value) && !is.null(schema$minimum) && value < schema$minimum) paste0("must be ", schema$minimum, " or more; this is ", value),
+    if (is.numeric(value) && !is.null(schema$maximum) && value > schema$maximum) paste0("must be ", schema$maximum, " or less; this is ", value),
+    if (is.character(value) && !is.null(schema$minLength) && nchar(value) < schema$minLength) "must not be empty"
   )
 }
 
@@ -47,7 +54,8 @@ object_faults <- function(value, schema, path) {
   c(
     lapply(unknown, function(key) list(path = c(path, key), text = paste0("unknown key ", quoted(key), did_you_mean(key, known)))),
     lapply(absent, function(key) list(path = path, text = paste0("key ", quoted(key), " is missing"))),
-    unlist(lapply(intersect(names(value), known), function(key) schema_faults(value[[key]], schema$properties[[key]], c(path, key))), recursive = FALSE),
+    unlist(lapply(intersect(names(value), known), function(key) schema_faults(value[[key]], schema$properties[[key]], c(path, key))),
+      recursive = FALSE),
     if (is.list(open)) unlist(lapply(setdiff(names(value), known), function(key) schema_faults(value[[key]], open, c(path, key))), recursive = FALSE)
   )
 }
@@ -73,7 +81,8 @@ type_words <- function(schema) {
   if (!is.null(schema$enum)) {
     return(or_list(unlist(schema$enum)))
   }
-  words <- c(string = "text", number = "a number", boolean = "true or false", integer = "a whole number", object = "keys with values", array = "a list")
+  words <- c(string = "text", number = "a number", boolean = "true or false", integer = "a whole number", object = "keys with values",
+    array = "a list")
   or_list(unname(words[unlist(schema$type)]))
 }
 

@@ -22,27 +22,27 @@ path_steps <- function() {
     survey = step("answers", repaired_survey, "computing reliability"),
     reliability = step("survey", function(have, o, c) call_verb(sw_reliability, have$survey, o, seed = c$seed, limits = c$limits)),
     split = step("survey", function(have, o, c) call_verb(sw_split, have$survey, o, seed = c$seed), "splitting the cases"),
-    factorability = step(c("survey", "split"), function(have, o, c) sw_factorability(half(have, "calibration"), limits = c$limits),
+    factorability = step(c("survey", "split"), function(have, o, c) sw_factorability(half_of(have, "calibration"), limits = c$limits),
       "looking for the number of factors"),
-    retention = step(c("survey", "split"), function(have, o, c) sw_retention(half(have, "calibration"), seed = c$seed, limits = c$limits)),
-    exploration = step(c("survey", "split", "retention"), explored, "extracting and rotating"),
+    retention = step(c("survey", "split"), function(have, o, c) sw_retention(half_of(have, "calibration"), seed = c$seed, limits = c$limits)),
+    exploration = step(c("survey", "split", "retention"), explored_step, "extracting and rotating"),
     stability = step(c("survey", "split", "exploration"), function(have, o, c) {
-      where_it_applies(sw_stability(half(have, "calibration"), ncol(have$exploration$parts$pattern), halves = 50, seed = c$seed, limits = c$limits))
+      where_it_applies(sw_stability(half_of(have, "calibration"), ncol(have$exploration$parts$pattern), halves = 50, seed = c$seed, limits = c$limits))
     }),
     structure = step(c("survey", "exploration"), planned_structure),
     confirmation = step(c("survey", "split", "structure"), function(have, o, c) {
-      call_verb(sw_confirm, half(have, "validation"), c(list(structure = have$structure), o), limits = c$limits)
+      call_verb(sw_confirm, half_of(have, "validation"), c(list(structure = have$structure), o), limits = c$limits)
     }, "confirming on the other half"),
-    invariance = step(c("survey", "split", "structure"), compared, "comparing groups"),
+    invariance = step(c("survey", "split", "structure"), compared_step, "comparing groups"),
     validity = step("confirmation", function(have, o, c) {
       if (believable(have)) where_it_applies(call_verb(sw_validity, have$confirmation, signs_of(o), seed = c$seed, limits = c$limits))
     }),
     composites = step(c("survey", "split", "structure", "confirmation"), function(have, o, c) {
       if (is.null(o$replicates)) o$replicates <- 200
-      if (believable(have)) where_it_applies(call_verb(sw_composites, half(have, "validation"), c(list(structure = have$structure), o), seed = c$seed,
+      if (believable(have)) where_it_applies(call_verb(sw_composites, half_of(have, "validation"), c(list(structure = have$structure), o), seed = c$seed,
         limits = c$limits))
     }),
-    scores = step(c("survey", "confirmation"), scored, "scoring")
+    scores = step(c("survey", "confirmation"), scored_step, "scoring")
   )
 }
 
@@ -52,7 +52,7 @@ call_verb <- function(verb, x, options, ...) {
   do.call(verb, c(list(x), options, shared[setdiff(names(shared), names(options))]))
 }
 
-half <- function(have, which) if (is.null(have$split)) have$survey else have$split[[which]]
+half_of <- function(have, which) if (is.null(have$split)) have$survey else have$split[[which]]
 
 believable <- function(have) identical(have$confirmation$about$status, "ok")
 
@@ -82,9 +82,9 @@ reverse_where_needed <- function(survey, reliability) {
   survey
 }
 
-explored <- function(have, o, c) {
+explored_step <- function(have, o, c) {
   if (is.null(o$factors)) o$factors <- max(1, min(have$retention$parts$agreement$first, core_most_factors(length(scored_items(have$survey)))))
-  call_verb(sw_explore, half(have, "calibration"), o, seed = c$seed, limits = c$limits)
+  call_verb(sw_explore, half_of(have, "calibration"), o, seed = c$seed, limits = c$limits)
 }
 
 planned_structure <- function(have, o, c) {
@@ -97,7 +97,8 @@ planned_structure <- function(have, o, c) {
   if (inherits(from, "sw_structure")) {
     return(from)
   }
-  if (identical(from, "codebook")) sw_structure(have$survey) else if (is.list(from)) do.call(sw_structure, lapply(from, unlist)) else sw_structure(from)
+  if (identical(from, "codebook")) sw_structure(have$survey) else if (is.list(from)) do.call(sw_structure, lapply(from, unlist)) else
+    sw_structure(from)
 }
 
 # A factor of one item cannot be confirmed.
@@ -108,8 +109,8 @@ drop_thin_factors <- function(structure) {
   structure
 }
 
-compared <- function(have, o, c) {
-  survey <- half(have, "validation")
+compared_step <- function(have, o, c) {
+  survey <- half_of(have, "validation")
   if (is.null(o$by) && is.null(o$across)) o$by <- survey$group[1]
   if (is.null(o$by) && is.null(o$across)) {
     return(NULL)
@@ -122,7 +123,7 @@ signs_of <- function(o) {
   o
 }
 
-scored <- function(have, o, c) {
+scored_step <- function(have, o, c) {
   bands <- o[intersect(c("groups", "pass"), names(o))]
   o <- o[setdiff(names(o), names(bands))]
   if (any(o$method %in% factor_methods)) o$from <- have$confirmation

@@ -1,11 +1,5 @@
 # Forms of files that need another package, or a standard of their own.
 
-need_package <- function(package, what) {
-  if (!requireNamespace(package, quietly = TRUE)) {
-    stop_file(paste0("Writing ", what, " needs the package ", package, "."), hint = paste0("install.packages(\"", package, "\")"))
-  }
-}
-
 # A sheet a table, the scored data first; headers stand out, numbers have the decimals of
 # their kind and stay numbers.
 write_xlsx <- function(x, path, table, ...) {
@@ -91,7 +85,9 @@ column_labels <- function(data, codebook) {
 
 write_rds <- function(x, path, ...) saveRDS(x, path)
 
-file_writers <- function() list(
-  csv = write_csv, tsv = write_tsv, xlsx = write_xlsx, json = write_json, rds = write_rds, parquet = write_parquet, sav = write_sav,
-  xml = write_ddi, pdf = write_pages
-)
+file_writers <- function() {
+  list(
+    csv = write_csv, tsv = write_tsv, xlsx = write_xlsx, json = write_json, rds = write_rds, parquet = write_parquet, sav = write_sav,
+    xml = write_ddi, pdf = write_pages
+  )
+}

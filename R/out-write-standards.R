@@ -29,7 +29,8 @@ ddi_processing <- function(x) {
 ddi_variable <- function(name, values, label, codebook) {
   spec <- if (!is.null(codebook)) codebook$items[match(name, codebook$items$item), ] else data.frame(item = NA)
   item <- !is.na(spec$item)
-  tag <- function(tag, text, attributes = "") if (length(text) == 0 || is.na(text)) "" else paste0("<", tag, attributes, ">", escape_html(text), "</", tag, ">")
+  tag <- function(tag, text, attributes = "") if (length(text) == 0 || is.na(text)) "" else paste0("<", tag, attributes, ">", escape_html(text),
+    "</", tag, ">")
   numeric <- is.numeric(values)
   seen <- values[!is.na(values)]
   summary <- if (numeric && length(seen) > 0) {
@@ -59,7 +60,8 @@ write_table_schema <- function(data, path, codebook, overwrite) {
     values <- data[[j]]
     spec <- if (!is.null(codebook)) codebook$items[match(names(data)[j], codebook$items$item), ] else NULL
     whole <- is.numeric(values) && all(values == round(values), na.rm = TRUE)
-    bounds <- if (!is.null(spec) && !is.na(spec$item) && !is.na(spec$lowest) && is.na(spec$missing)) list(minimum = spec$lowest, maximum = spec$highest)
+    bounds <- if (!is.null(spec) && !is.na(spec$item) && !is.na(spec$lowest) && is.na(spec$missing)) list(minimum = spec$lowest,
+      maximum = spec$highest)
     out <- list(name = names(data)[j], type = if (is.numeric(values)) if (whole) "integer" else "number" else if (is.logical(values)) "boolean" else
       "string")
     if (!is.na(labels[j])) out$title <- labels[j]

@@ -4,7 +4,8 @@
 headline.sw_invariance <- function(x) {
   steps <- x$tables$steps
   meaning <- c(
-    configural = "the same pattern", thresholds = "equal thresholds", metric = "equal loadings", paths = "equal paths", scalar = "equal intercepts", levels = "equal levels", strict = "equal residual variances",
+    configural = "the same pattern", thresholds = "equal thresholds", metric = "equal loadings", paths = "equal paths", scalar = "equal intercepts",
+      levels = "equal levels", strict = "equal residual variances",
     variances = "equal factor variances", covariances = "equal factor covariances", means = "equal factor means"
   )
   holds <- startsWith(steps$verdict, "holds")

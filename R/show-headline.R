@@ -297,7 +297,8 @@ change_words <- function(change) {
 headline.sw_explanation <- function(x) {
   w <- x$tables$working
   w <- w[!duplicated(sub("_.*$", "", w$score)), ]
-  paste0(and_list(paste0(w$score, ifelse(is.na(w$value), ": ", paste0(" ", trimws(formatC(w$value, format = "f", digits = 2)), " = ")), w$working), 12), ".")
+  paste0(and_list(paste0(w$score, ifelse(is.na(w$value), ": ", paste0(" ", trimws(formatC(w$value, format = "f", digits = 2)), " = ")), w$working),
+    12), ".")
 }
 
 #' @export

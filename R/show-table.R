@@ -6,6 +6,9 @@ format_table <- function(table, digits = 3, width = output_width()) {
   }
   columns <- format_columns(table, digits)
   numeric <- vapply(table, is.numeric, TRUE)
+  # Beside the names of rows a text has what is left of the line; tidy() has all of it.
+  room <- max(20, width - 6 - max(nchar(columns[[1]], "width")))
+  columns[-1] <- lapply(columns[-1], shortened, room = room)
   headers <- column_header(names(columns))
   cells <- Map(function(text, header, right) {
     pad(c(header, text), right)
@@ -16,6 +19,12 @@ format_table <- function(table, digits = 3, width = output_width()) {
     body <- do.call(paste, c(unname(cells[blocks[[i]]]), sep = "  "))
     c(if (i > 1) "", sub(" +$", "", paste0("  ", body)))
   }))
+}
+
+shortened <- function(text, room) {
+  long <- nchar(text, "width") > room
+  text[long] <- paste0(substr(text[long], 1, room - 1), "\u2026")
+  text
 }
 
 pad <- function(text, right) {

@@ -119,7 +119,8 @@ ordinal_sample <- function(x, items, options) {
   found <- keyed_polychoric(x, items, complete = whole, covariance = TRUE)
   core <- polychoric_moments(found, items, empty_items(x, items))
   if (core$status != "ok") {
-    stop_numeric(paste("Fewer than two cases have answers to", if (whole) "all of the items." else "both items of some pair."), hint = "Leave out items or cases.")
+    stop_numeric(paste("Fewer than two cases have answers to", if (whole) "all of the items." else "both items of some pair."),
+      hint = "Leave out items or cases.")
   }
   pairs <- length(items) * (length(items) - 1) / 2
   steps <- nrow(found$covariance) - pairs

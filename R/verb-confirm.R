@@ -27,7 +27,8 @@
 #' @param improper What to do about a negative residual or factor variance: `"keep"` it (the
 #'   fit says so first and carries no verdict), `"bound"` variances at zero, or
 #'   `"refuse"` with an error.
-#' @param weights,cluster For `"robust"`: columns of the data with sampling weights, and with the cluster (class, household, ...) each case is from; errors and
+#' @param weights,cluster For `"robust"`: columns of the data with sampling weights, and with the
+#'   cluster (class, household, ...) each case is from; errors and
 #'   test allow for both.
 #' @param level Level of the intervals of estimates.
 #' @param limits Bounds that judge, from [sw_limits()].

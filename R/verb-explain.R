@@ -30,7 +30,8 @@ sw_explain <- function(scores, id, wave = NULL) {
   answers <- do.call(rbind, lapply(base$scale, function(scale) {
     own <- found$scales[[scale]]
     spec <- items[match(own, items$item), ]
-    tibble::tibble(scale = scale, item = own, answer = unname(raw[own]), counts_as = unname(keyed[own]), how = answer_words(spec, unname(raw[own]), unname(keyed[own])))
+    tibble::tibble(scale = scale, item = own, answer = unname(raw[own]), counts_as = unname(keyed[own]), how = counted_words(spec, unname(raw[own]),
+      unname(keyed[own])))
   }))
   working <- do.call(rbind, lapply(seq_len(nrow(found$about)), function(i) working_row(found, i, keyed, place, items)))
   new_result("sw_explanation", paste("Scores of", id),
@@ -54,7 +55,7 @@ explained_row <- function(survey, id, wave) {
   which(known)[1]
 }
 
-answer_words <- function(spec, raw, keyed) {
+counted_words <- function(spec, raw, keyed) {
   reversed <- spec$direction %in% "reversed" & is.na(spec$answer)
   ifelse(is.na(keyed), "not answered",
     ifelse(!is.na(spec$answer), ifelse(keyed == 1, "right", "not right"),
@@ -63,7 +64,7 @@ answer_words <- function(spec, raw, keyed) {
 
 format_plain <- function(x) vapply(x, function(v) if (is.na(v)) "" else format(v, digits = 6), "", USE.NAMES = FALSE)
 
-# "(4 + 2 + 5) / 3 = 3.67"
+# Each score with the sum, in numbers, that it comes from.
 working_row <- function(found, i, keyed, place, items) {
   about <- found$about[i, ]
   own <- found$scales[[about$scale]]

@@ -18,10 +18,12 @@ align_factor <- function(fit, plan, basis, k) {
   cells <- fit$cells
   value <- core_cell_values(cells, fit$theta)
   rows <- plan$base$row[plan$base$part == core_parts[["loading"]] & plan$base$column == k]
-  cell_of <- function(kind) vapply(rows, function(i) {
-    at <- which(cells$kind == kind & cells$row == i & (kind == "intercept" | cells$column == k))
-    at[order(cells$group[at])]
-  }, integer(basis$groups))
+  cell_of <- function(kind) {
+   vapply(rows, function(i) {
+      at <- which(cells$kind == kind & cells$row == i & (kind == "intercept" | cells$column == k))
+      at[order(cells$group[at])]
+    }, integer(basis$groups))
+ }
   loads <- cell_of("loading")
   levels <- cell_of("intercept")
   put <- function(at) matrix(value[at], basis$groups)

@@ -7,7 +7,8 @@ invariance_tables <- function(fits, plan, basis, limits) {
   means <- mean_step(fits, plan)
   if (!is.null(means)) {
     out$means <- latent_means(fits[[means]], means, plan, basis)
-    out$effects <- if (any(plan$cells$kind == "path")) NULL else if (basis$ordered) ordered_effects(fits[[means]], plan, basis) else effect_table(fits[[means]], plan, basis)
+    out$effects <- if (any(plan$cells$kind == "path")) NULL else if (basis$ordered) ordered_effects(fits[[means]], plan, basis) else
+      effect_table(fits[[means]], plan, basis)
   }
   out$parameters <- do.call(rbind, lapply(names(fits), function(step) parameter_table(fits[[step]], step, plan, basis)))
   out$groups <- tibble::tibble(group = basis$group_labels, n = vapply(basis$samples, `[[`, 0, "n"))
@@ -120,7 +121,8 @@ parameter_table <- function(fit, step, plan, basis) {
   of_items <- cells$kind %in% c("residual variance", "residual covariance", "intercept", "threshold")
   tibble::tibble(
     step = step, group = basis$group_labels[cells$group], wave = if (basis$waves > 1) basis$wave_labels[cells$wave],
-    kind = cells$kind, first = ifelse(cells$kind == "mean", factors[cells$row], ifelse(of_items, items[ifelse(cells$kind %in% c("intercept", "threshold"),
+    kind = cells$kind, first = ifelse(cells$kind == "mean", factors[cells$row], ifelse(of_items, items[ifelse(cells$kind %in% c("intercept",
+      "threshold"),
       cells$row, cells$column)], factors[cells$column])),
     second = ifelse(cut, paste("threshold", cells$column), ifelse(of_items | cells$kind == "loading", items[cells$row], factors[cells$row])),
     estimate = value, std.error = error, conf.low = value - stats::qnorm(.975) * error, conf.high = value + stats::qnorm(.975) * error,

@@ -1,7 +1,8 @@
 # Factor scores as columns of the data, with the error of each.
 
 factor_score_columns <- function(survey, from, method) {
-  if (length(method) == 0) stop_input("`from` is for factor scores: name one of their methods, too.", hint = "\"regression\", \"bartlett\", \"tenberge\" or \"expected\".")
+  if (length(method) == 0) stop_input("`from` is for factor scores: name one of their methods, too.",
+    hint = "\"regression\", \"bartlett\", \"tenberge\" or \"expected\".")
   check_class(from, c("sw_exploration", "sw_confirmation"), "from", "`sw_explore()` or `sw_confirm()`")
   if (from$about$status != "ok") stop_numeric("This solution may not be believed: there are no scores from it.", faults = from$notes[1])
   parts <- lapply(method, function(one) if (one == "expected") expected_columns(survey, from) else weighted_columns(survey, from, one))
@@ -24,7 +25,8 @@ score_solution <- function(from) {
 weighted_columns <- function(survey, from, method) {
   solution <- score_solution(from)
   weights <- from$parts$weights[[method]]
-  if (is.null(weights)) stop_numeric(paste0("Scores by ", method, " do not exist here: some item has no unique variance, or factors cannot be told apart."))
+  if (is.null(weights)) stop_numeric(paste0("Scores by ", method,
+    " do not exist here: some item has no unique variance, or factors cannot be told apart."))
   check_items_known(solution$items, names(survey$answers))
   answers <- keyed_answers(survey, rownames(weights))
   centre <- score_centre(from, answers)

@@ -77,7 +77,8 @@ mean_end <- function(specs, end) {
 check_method_fits <- function(method, specs, scale) {
   keyed <- !is.na(specs$answer)
   if (method == "right" && !all(keyed)) {
-    stop_input(paste0("Number right is for items with an `answer` in the codebook; some of ", scale, " have none."), hint = "Use \"sum\" or \"mean\".")
+    stop_input(paste0("Number right is for items with an `answer` in the codebook; some of ", scale, " have none."),
+      hint = "Use \"sum\" or \"mean\".")
   }
   if (method == "share" && any(!keyed & is.na(specs$lowest))) {
     stop_input(paste0("The share of the maximum needs `lowest` and `highest` in the codebook for all items of ", scale, "."))

@@ -41,7 +41,8 @@
 #' scores
 #' head(augment(scores))
 #' @export
-sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression", at_least = .8, fill = "person", total = FALSE, weights = NULL, form = NULL, norms = NULL,
+sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression", at_least = .8, fill = "person", total = FALSE, weights = NULL,
+  form = NULL, norms = NULL,
                      interval = FALSE, level = .95, structure = NULL, from = NULL, overwrite = FALSE) {
   check_survey(survey)
   check_number(at_least, "at_least", 0, 1)

@@ -2,3 +2,13 @@
 # package (so that nothing is compiled twice).
 Rcpp::compileAttributes(".")
 roxygen2::roxygenise(".", load_code = "installed")
+
+# What is generated from the package's own tables: the glossary of figures and the manual page.
+library(scalewort)
+glossary <- getFromNamespace("figure_glossary", "scalewort")()
+writeLines(c(
+  "# Figures and their bounds", "", "Made by `make docs` from the table that judges (`sw_limits()`).", "",
+  getFromNamespace("markdown_lines", "scalewort")(glossary, 3)
+), "docs/figures.md")
+dir.create("inst/man", showWarnings = FALSE)
+writeLines(getFromNamespace("man_lines", "scalewort")(), "inst/man/scalewort.1")

@@ -45,7 +45,9 @@ test_that("every key of the schema is one a plan uses, and the drafted plan fits
   }
   lines <- core("plan_lines")("a.csv", "b.csv", list(id = "id", group = "g"))
   # Uncommented, every key of the draft is known.
-  open <- sub("^# ((flip|set_aside|careless|repair_keying|reliability|split|exploration|structure|confirmation|invariance|validity|composites|scores|limits|reports|write|language|theme|author|wave):.*)", "\\1", lines)
+  keys <- paste(c("flip", "set_aside", "careless", "repair_keying", "limits", "reports", "write", "language", "theme", "author", "wave",
+    names(core("path_steps")())), collapse = "|")
+  open <- sub(paste0("^# ((", keys, "):.*)"), "\\1", lines)
   open <- sub("^#(  +[^ ].*)$", " \\1", open)
   open <- sub("^(author|wave):.*", "\\1: x", open)
   path <- withr::local_tempfile(fileext = ".yml")
@@ -54,7 +56,8 @@ test_that("every key of the schema is one a plan uses, and the drafted plan fits
 })
 
 test_that("a plan's options reach their steps; what did not change is kept; tables are the same twice", {
-  folder <- plan_folder(c(quick, "confirmation:", "  estimator: robust", "scores:", "  method: [sum, regression]", "  form: [t]", "limits:", "  alpha: [0.6, 0.9]",
+  folder <- plan_folder(c(quick, "confirmation:", "  estimator: robust", "scores:", "  method: [sum, regression]", "  form: [t]", "limits:",
+    "  alpha: [0.6, 0.9]",
     "write: [xlsx, sav]", "reports: [md]", "set_aside:", "  - items: [calm6]", "    reason: asks about the time of day"))
   plan <- file.path(folder, "plan.yml")
   done <- core("run_plan")(plan)
@@ -71,6 +74,9 @@ test_that("a plan's options reach their steps; what did not change is kept; tabl
   expect_error(sw_run(plan), "there already", class = "scalewort_error_file")
   again <- core("run_plan")(plan, overwrite = TRUE)
   expect_true(all(vapply(again$record, `[[`, TRUE, "kept")))
+  expect_identical(tools::md5sum(tables), before)
+  unlink(file.path(folder, "results", "kept"), recursive = TRUE)
+  expect_false(any(vapply(core("run_plan")(plan, overwrite = TRUE)$record, `[[`, TRUE, "kept")))
   expect_identical(tools::md5sum(tables), before)
   # Another estimator: what comes before it is kept, itself and what needs it are not.
   writeLines(sub("estimator: robust", "estimator: ml", readLines(plan)), plan)

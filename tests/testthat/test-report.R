@@ -68,7 +68,8 @@ test_that("a browser shows the whole report, without complaint and without askin
   sw_report(list(survey, sw_reliability(survey), sw_score(survey)), path)
   # A page of ours that reads the report in a frame of its own and writes down what is in it.
   complaints <- file.path(folder, "log.txt")
-  dom <- system2(browser(), c("--headless", "--no-sandbox", "--disable-gpu", "--enable-logging=stderr", "--v=0", "--host-resolver-rules='MAP * ~NOTFOUND'",
+  dom <- system2(browser(), c("--headless", "--no-sandbox", "--disable-gpu", "--enable-logging=stderr", "--v=0",
+    "--host-resolver-rules='MAP * ~NOTFOUND'",
     "--virtual-time-budget=4000", "--dump-dom", shQuote(paste0("file://", path))), stdout = TRUE, stderr = complaints)
   expect_false(any(grepl("CONSOLE|net_error|ERR_", readLines(complaints, warn = FALSE))))
   html <- paste(dom, collapse = "\n")
