@@ -74,11 +74,11 @@ step_options <- function(plan, beside) {
   from <- plan$structure
   # Files are read here, so that what is kept depends on what they say.
   if (is.character(from) && !from %in% c("codebook", "exploration")) from <- sw_structure(beside(from))
-  if (is.character(out$scores$norms)) out$scores$norms <- read_table(beside(out$scores$norms))$data
+  if (is.list(out$scores) && is.character(out$scores$norms)) out$scores$norms <- read_table(beside(out$scores$norms))$data
   out$structure <- Filter(Negate(is.null), list(from = from, cutoff = plan$cutoff))
   if (isFALSE(plan$exploration)) out[c("factorability", "retention", "stability")] <- FALSE
   if (isFALSE(plan$confirmation)) out[c("validity", "composites")] <- FALSE
-  if (is.list(plan$invariance$release)) out$invariance$release <- lapply(plan$invariance$release, unlist)
+  if (is.list(plan$invariance) && is.list(plan$invariance$release)) out$invariance$release <- lapply(plan$invariance$release, unlist)
   out
 }
 

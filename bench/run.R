@@ -123,5 +123,11 @@ if (file.exists("/proc/self/status")) {
 }
 unlink(file)
 
+rscript <- file.path(R.home("bin"), "Rscript")
+script <- system.file("exec", "scalewort", package = "scalewort")
+report("scalewort --version", "Rscript -e 1", ratio(
+  function() system2(rscript, c(script, "--version"), stdout = FALSE), function() system2(rscript, c("-e", "1"), stdout = FALSE), rounds = 5
+), 3)
+
 table <- do.call(rbind, rows)
 print(table, row.names = FALSE, right = FALSE)

@@ -102,3 +102,14 @@ test_that("a plan is checked and run from the command line", {
   writeLines(c("data: plotholders.csv", "codebook: gone.csv"), file.path(folder, "gone.yml"))
   expect_equal(run_cli("check", "gone.yml", folder = folder)$status, 3)
 })
+
+test_that("every step of a plan can be left out by false, or asked for by true", {
+  steps <- setdiff(names(core("path_steps")()), c("survey", "structure"))
+  off <- core("step_options")(stats::setNames(rep(list(FALSE), length(steps)), steps), identity)
+  expect_true(all(vapply(off[steps], isFALSE, TRUE)))
+  ran <- core("run_steps")(list(answers = small_survey()), off, list(seed = 1, limits = sw_limits()))
+  expect_equal(names(ran$results), "survey")
+  on <- core("step_options")(list(scores = TRUE, invariance = TRUE), identity)
+  expect_equal(names(core("run_steps")(list(answers = small_survey()), c(off[setdiff(steps, "scores")], on["scores"]),
+    list(seed = 1, limits = sw_limits()))$results), c("survey", "scores"))
+})
