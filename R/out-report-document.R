@@ -111,7 +111,8 @@ appendix_blocks <- function(analyses, surveys, settings, numbers, text) {
       report_block("heading", level = 2, text = words$record), report_block("paragraph", text = words$record_about, class = ""),
       unlist(lapply(surveys, function(survey) table_block(sw_log(survey), words$steps, "", settings, numbers)), recursive = FALSE)
     ),
-    if (!is.null(settings$plan)) c(report_block("heading", level = 2, text = words$plan), report_block("code", lines = readLines(settings$plan, warn = FALSE))),
+    if (!is.null(settings$plan)) c(report_block("heading", level = 2, text = words$plan),
+      report_block("code", lines = readLines(settings$plan, warn = FALSE))),
     if (length(analyses) > 0) c(report_block("heading", level = 2, text = words$options),
       report_block("bullets", items = vapply(analyses, function(x) paste0(x$about$title, ": ", option_words(x$about$options), "."), ""))),
     report_block("heading", level = 2, text = words$versions), report_block("paragraph", text = version_words(), class = ""),
@@ -128,8 +129,9 @@ version_words <- function() {
 }
 
 # All words of a document.
-document_text <- function(blocks) paste(rapply(as.list(blocks), function(x) paste(x, collapse = " "), classes = "character", how = "unlist"),
-  collapse = " ")
+document_text <- function(blocks) {
+  paste(rapply(as.list(blocks), function(x) paste(x, collapse = " "), classes = "character", how = "unlist"), collapse = " ")
+}
 
 # Full references of the works that the text cites by author and year.
 references_in <- function(text) {

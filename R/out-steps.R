@@ -27,7 +27,8 @@ path_steps <- function() {
     retention = step(c("survey", "split"), function(have, o, c) sw_retention(half_of(have, "calibration"), seed = c$seed, limits = c$limits)),
     exploration = step(c("survey", "split", "retention"), explored_step, "extracting and rotating"),
     stability = step(c("survey", "split", "exploration"), function(have, o, c) {
-      where_it_applies(sw_stability(half_of(have, "calibration"), ncol(have$exploration$parts$pattern), halves = 50, seed = c$seed, limits = c$limits))
+      factors <- ncol(have$exploration$parts$pattern)
+      where_it_applies(sw_stability(half_of(have, "calibration"), factors, halves = 50, seed = c$seed, limits = c$limits))
     }),
     structure = step(c("survey", "exploration"), planned_structure),
     confirmation = step(c("survey", "split", "structure"), function(have, o, c) {
@@ -39,8 +40,8 @@ path_steps <- function() {
     }),
     composites = step(c("survey", "split", "structure", "confirmation"), function(have, o, c) {
       if (is.null(o$replicates)) o$replicates <- 200
-      if (believable(have)) where_it_applies(call_verb(sw_composites, half_of(have, "validation"), c(list(structure = have$structure), o), seed = c$seed,
-        limits = c$limits))
+      o <- c(list(structure = have$structure), o)
+      if (believable(have)) where_it_applies(call_verb(sw_composites, half_of(have, "validation"), o, seed = c$seed, limits = c$limits))
     }),
     scores = step(c("survey", "confirmation"), scored_step, "scoring")
   )

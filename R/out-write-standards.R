@@ -29,8 +29,7 @@ ddi_processing <- function(x) {
 ddi_variable <- function(name, values, label, codebook) {
   spec <- if (!is.null(codebook)) codebook$items[match(name, codebook$items$item), ] else data.frame(item = NA)
   item <- !is.na(spec$item)
-  tag <- function(tag, text, attributes = "") if (length(text) == 0 || is.na(text)) "" else paste0("<", tag, attributes, ">", escape_html(text),
-    "</", tag, ">")
+  tag <- function(tag, text) if (length(text) == 0 || is.na(text)) "" else paste0("<", tag, ">", escape_html(text), "</", tag, ">")
   numeric <- is.numeric(values)
   seen <- values[!is.na(values)]
   summary <- if (numeric && length(seen) > 0) {

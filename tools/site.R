@@ -11,8 +11,8 @@ page <- function(title, body, path, up = "") {
     "<!DOCTYPE html>", "<html lang=\"en\" data-theme=\"auto\"><head><meta charset=\"utf-8\">",
     "<meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">", paste0("<title>", title, "</title><style>"),
     readLines(style), "</style></head><body>",
-    sprintf("<nav><ul><li><a href=\"%sindex.html\">scalewort</a></li><li><a href=\"%sreference/index.html\">Reference</a></li><li><a href=\"%sfigures.html\">Figures and bounds</a></li></ul></nav><main>",
-      up, up, up), body, "</main></body></html>"
+    sprintf("<nav><ul><li><a href=\"%sindex.html\">scalewort</a></li><li><a href=\"%sreference/index.html\">Reference</a></li>", up, up),
+    sprintf("<li><a href=\"%sfigures.html\">Figures and bounds</a></li></ul></nav><main>", up), body, "</main></body></html>"
   ), path)
 }
 

@@ -85,7 +85,8 @@ test_that("start drafts a codebook and a plan, and run does what it says", {
   expect_setequal(list.files(folder), c("plotholders.csv", "plotholders-codebook.csv", "plotholders-plan.yml"))
   expect_equal(run_cli("start", "plotholders.csv", folder = folder)$status, 3)
   plan <- file.path(folder, "plotholders-plan.yml")
-  lines <- c(readLines(plan), "composites: false", "invariance: false", "dif: false", "exploration:", "  factors: 4", "set_aside:", "  - items: [calm6]", "    reason: asks about the time of day")
+  lines <- c(readLines(plan), "composites: false", "invariance: false", "dif: false", "exploration:", "  factors: 4",
+    "set_aside:", "  - items: [calm6]", "    reason: asks about the time of day")
   writeLines(lines, plan)
   run <- run_cli("run", "plotholders-plan.yml", "--quiet", folder = folder)
   expect_equal(run$status, 0)

@@ -18,8 +18,9 @@ five <- c(-1.5, -.5, .5, 1.2)
 test_that("the configural step is the sum of separate fits, and each step adds the degrees of freedom counted by hand", {
   survey <- ordered_groups(400, five, 3)
   out <- sw_invariance(survey, two, by = "place", estimator = "ordinal")
-  apart <- vapply(c("a", "b"), function(g) sw_confirm(sw_keep(survey, cases = survey$data$place == g, reason = "one group"), two,
-    estimator = "ordinal")$parts$figures$chi_square, 0)
+  apart <- vapply(c("a", "b"), function(g) {
+    sw_confirm(sw_keep(survey, cases = survey$data$place == g, reason = "one group"), two, estimator = "ordinal")$parts$figures$chi_square
+  }, 0)
   expect_equal(out$parts$fits$configural$figures$chi_square, sum(apart), tolerance = 1e-6)
   # 24 thresholds with 6 intercepts and 6 variances freed; 6 loadings with 2 factor variances freed;
   # 6 intercepts with 2 means freed; 6 residual variances.

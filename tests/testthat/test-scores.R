@@ -96,9 +96,8 @@ test_that("expected scores are the conditional means of the factor, and their er
   cuts <- list(0, .5)
   loading <- matrix(c(.8, .6))
   given <- function(pattern) {
-    mass <- function(f) dnorm(f) * mapply(function(k, l, cut) if (k == 2) pnorm((l * f - cut) / sqrt(1 - l^2)) else
-      pnorm((cut - l * f) / sqrt(1 - l^2)),
-      pattern, loading, cuts, SIMPLIFY = FALSE) |> Reduce(f = `*`)
+    share <- function(k, l, cut, f) if (k == 2) pnorm((l * f - cut) / sqrt(1 - l^2)) else pnorm((cut - l * f) / sqrt(1 - l^2))
+    mass <- function(f) dnorm(f) * share(pattern[1], .8, 0, f) * share(pattern[2], .6, .5, f)
     total <- integrate(mass, -8, 8)$value
     mean <- integrate(function(f) f * mass(f), -8, 8)$value / total
     c(mean, sqrt(integrate(function(f) f^2 * mass(f), -8, 8)$value / total - mean^2))
