@@ -106,7 +106,11 @@ consistency_table <- function(scores, of, pass) {
 
 band_notes <- function(scores, of, places, groups, pass) {
   if (is.null(groups) || groups != 2) {
-    return(if (is.null(pass)) "Bands throw information away: analyse the scores themselves where you can.")
+    if (is.null(pass)) {
+      return("Bands throw information away: analyse the scores themselves where you can.")
+    }
+    alone <- of[vapply(places[of], function(place) length(unique(stats::na.omit(place$band))) < 2, TRUE)]
+    return(if (length(alone) > 0) paste0("The pass mark tells nobody apart in ", and_list(alone), ": is it in units of that score?"))
   }
   ties <- vapply(of, function(name) {
     value <- as.vector(scores$parts$found$columns[[name]])

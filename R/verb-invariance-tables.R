@@ -214,6 +214,8 @@ invariance_notes <- function(fits, basis, tables) {
     if (basis$without_group > 0) paste0(count_of(basis$without_group, "case has", "cases have"), " no group and stayed out."),
     if (length(small) > 0) paste0("Fewer than 100 cases in ", and_list(small), ": the steps can hardly fail there."),
     if (max(sizes) > 3 * min(sizes)) "The groups are of very unequal size: the larger one decides, and differences are seen less.",
+    if (basis$ordered)
+      "Chi-squares of ordered answers are adjusted one by one and do not subtract: the p of change is that of the adjusted difference.",
     if (basis$ordered && any(lengths(basis$values) == 3)) paste0("Items with three answers (",
       and_list(names(basis$values)[lengths(basis$values) == 3], 3), ") tell nothing about equal thresholds alone."),
     if (basis$ordered && all(lengths(basis$values) == 2))

@@ -28,7 +28,7 @@ raw_scores <- function(survey, scales, method, rule, weights) {
     specs <- survey$codebook$items[match(items, survey$codebook$items$item), ]
     x <- answers[, items, drop = FALSE]
     needed <- max(1, ceiling(rule$at_least * length(items) - 1e-9))
-    moments <- core_listwise(x)
+    moments <- listwise_covariance(x)
     lapply(method, function(one) raw_score(scale, one, x, specs, needed, weights[items], moments))
   })
   parts <- unlist(parts, recursive = FALSE)
@@ -37,7 +37,7 @@ raw_scores <- function(survey, scales, method, rule, weights) {
 }
 
 # Covariances of the complete cases, for alpha.
-core_listwise <- function(x) {
+listwise_covariance <- function(x) {
   complete <- x[stats::complete.cases(x), , drop = FALSE]
   if (nrow(complete) < 2) NULL else stats::cov(complete)
 }
@@ -51,6 +51,8 @@ raw_score <- function(scale, method, x, specs, needed, weights, covariance) {
     share = 100 * (person$mean - mean_end(specs, "lowest")) / (mean_end(specs, "highest") - mean_end(specs, "lowest")),
     weighted = core_person_scores_weighted(x, weights, needed)
   )
+  # Where a blank is not right, it is so in alpha, too.
+  if (method == "right") covariance <- listwise_covariance(ifelse(is.na(x), 0, x)[person$answered >= needed, , drop = FALSE])
   reliability <- if (length(items) > 1 && !is.null(covariance)) {
     if (method == "weighted") core_alpha(covariance * outer(weights, weights)) else core_alpha(covariance)
   } else {

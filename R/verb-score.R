@@ -67,20 +67,22 @@ sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression
   new_result("sw_scores", if (length(raw) > 0) "Subscale scores" else "Factor scores",
     tables = Filter(Negate(is.null), tables), notes = score_notes(found, norms),
     n = sum(survey$kept), n_left_out = sum(!survey$kept),
-    missing = paste(c(if (length(raw) > 0) missing_rule_words(rule), found$missing), collapse = "; "),
+    missing = paste(c(if (length(raw) > 0) missing_rule_words(rule, raw), found$missing), collapse = "; "),
     options = list(method = method, at_least = rule$at_least, fill = fill, form = form_name(form), norms = norms$words),
     parts = list(data = scored_data(survey, scores), survey = survey, found = found, norms = norms, level = level)
   )
 }
 
-missing_rule_words <- function(rule) {
+missing_rule_words <- function(rule, method) {
   if (rule$fill == "none") {
     return("scored where all of a subscale's items are answered")
   }
-  paste0(
-    "scored where at least ", round(100 * rule$at_least), "% of a subscale's items are answered; ",
-    "the rest count as the person's own mean"
+  filled <- setdiff(method, "right")
+  rest <- c(
+    if (length(filled) > 0) "the rest count as the person's own mean",
+    if ("right" %in% method) paste0(if (length(filled) > 0) "in the number right ", "a blank is not right")
   )
+  paste(c(paste0("scored where at least ", round(100 * rule$at_least), "% of a subscale's items are answered"), rest), collapse = "; ")
 }
 
 raw_methods <- c("mean", "sum", "share", "right", "weighted")

@@ -29,10 +29,10 @@ test_that("the configural step is the sum of separate fits, and each step adds t
 })
 
 test_that("where nothing differs the test of each step keeps its level", {
-  p <- vapply(1:40, function(i) {
+  p <- vapply(1:70, function(i) {
     sw_invariance(ordered_groups(300, c(-1, 0, 1), 100 + i), two, by = "place", estimator = "ordinal")$tables$steps$p_difference[-1]
   }, numeric(4))
-  expect_true(all(abs(rowMeans(p < .05) - .05) < 3.3 * sqrt(.05 * .95 / 40)))
+  expect_true(all(abs(rowMeans(p < .05) - .05) < 3.3 * sqrt(.05 * .95 / 70)))
 })
 
 test_that("a moved item is found and only it, the others' means and sizes come back, and what it does is in answer units", {

@@ -26,6 +26,11 @@ test_that("number right counts a blank as not right", {
   keyed <- core("keyed_answers")(quiz, core("scored_items")(quiz))
   few <- rowSums(!is.na(keyed)) < 7
   expect_equal(column(out, "plantcare_right"), ifelse(few, NA, rowSums(keyed, na.rm = TRUE)))
+  blank <- ifelse(is.na(keyed), 0, keyed)[!few, ]
+  k <- ncol(blank)
+  expect_equal(tidy(out)$reliability, k / (k - 1) * (1 - sum(apply(blank, 2, var)) / var(rowSums(blank))))
+  expect_match(out$about$missing, "a blank is not right")
+  expect_no_match(out$about$missing, "own mean")
   expect_false(any(quiz$codebook$items$item[quiz$codebook$items$role == "tryout"] %in% attr(augment(out)$plantcare_right, "made_of")))
 })
 
@@ -131,6 +136,8 @@ test_that("bands by cuts, groups and a pass mark; the median split says what it 
   expect_equal(tidy(split, "bands")$n, c(2, 5))
   expect_error(sw_band(sw_score(five)), class = "scalewort_error_input")
   expect_error(sw_band(sw_score(five), cuts = c(4, 2)), class = "scalewort_error_input")
+  expect_match(paste(sw_band(sw_score(five), pass = 8)$notes, collapse = " "), "tells nobody apart in s_mean")
+  expect_false(any(grepl("nobody apart", sw_band(sw_score(five), pass = 3)$notes)))
   once <- sw_band(sw_score(five), groups = 2)
   expect_error(sw_band(once, groups = 3), "s_mean_band", class = "scalewort_error_input")
   expect_equal(nlevels(augment(sw_band(once, groups = 3, overwrite = TRUE))$s_mean_band), 3)
