@@ -36,7 +36,7 @@ bench: install
 	@$(RSCRIPT) bench/run.R
 
 screenshots: install
-	@$(RSCRIPT) tools/setup.R browser
+	@$(RSCRIPT) tools/setup.R checks
 	@$(RSCRIPT) tools/screenshots.R
 
 clean:

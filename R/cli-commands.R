@@ -161,7 +161,7 @@ finishing_commands <- function() {
     score = score_command(), explain = explain_command(), simulate = simulate_command(),
     report = command("Run the whole path and write a report: HTML, DOCX or Markdown", cli_report, list(
       opt("--title", "Title of the report", "From answers to scores"), opt("--author", "Its author", ""),
-      opt("--language", "Of headings: en or de [default %default]", "en", metavar = "NAME"),
+      opt("--language", "Of headings, captions and columns: en or de [default %default]", "en", metavar = "NAME"),
       opt("--theme", "auto, light or dark [default %default]", "auto", metavar = "NAME"),
       opt("--reference", "A DOCX whose styles are taken", metavar = "FILE")
     ), "--demo plotholders --out report.html"),
@@ -217,7 +217,7 @@ cli_demo <- function(options, files) {
   if (file.exists(folder) && !dir.exists(folder)) stop_file(paste0("This is a file, not a folder: ", folder))
   dir.create(folder, recursive = TRUE, showWarnings = FALSE)
   written <- write_demo(folder, options$seed, options$overwrite, cli_progress(options))
-  cat("The whole path, from a file of answers to scores and a report:", paste0("  ", written), sep = "\n")
-  cat("Open the report first:", file.path(folder, "report.html"), "\n")
+  show_lines(c("The whole path is done, from a file of answers to scores and a report.",
+    paste("Open the report first:", file.path(folder, "report.html")), "", paste0("  ", written)))
   exit_codes[["done"]]
 }

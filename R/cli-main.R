@@ -27,7 +27,11 @@ usage_error <- function(message) {
 }
 
 # Words go to stderr; stdout is for results.
-cli_say <- function(...) cat(..., "\n", sep = "", file = stderr())
+cli_say <- function(...) {
+  text <- paste0(..., "\n")
+  if (cli::num_ansi_colors(stderr()) > 1) text <- sub("^(Error|Warning):", paste0("\033[1m", "\\1:", "\033[22m"), text)
+  cat(text, file = stderr())
+}
 
 run_command <- function(name, command, args) {
   parser <- cli_parser(name, command)
@@ -42,6 +46,7 @@ run_command <- function(name, command, args) {
   if (is.character(parsed)) {
     return(usage_error(paste0(option_complaint(parsed, args, command), " (scalewort ", name, ")")))
   }
+  if (isTRUE(parsed$options$quiet)) options(scalewort.progress = FALSE)
   if (length(parsed$args) > command$most_files) {
     return(usage_error(paste0("`scalewort ", name, "` takes ", count_of(command$most_files, "file"), "; there are ", length(parsed$args), ".")))
   }

@@ -89,7 +89,7 @@ cli_give <- function(result, options, exit = cli_exit(result)) {
     md = markdown_lines(result_table(result, options$table), options$digits)
   )
   if (is.null(options$out)) {
-    cat(lines, sep = "\n")
+    if (form == "text") show_lines(lines) else cat(lines, sep = "\n")
   } else {
     # A name that ends in .rds saves the whole result, for later commands.
     whole <- grepl("\\.rds$", options$out, ignore.case = TRUE)
@@ -104,7 +104,7 @@ text_lines <- function(result, options) {
     return(format_table(result_table(result, options$table), options$digits))
   }
   if (isTRUE(options$full)) {
-    return(utils::capture.output(summary(result, digits = options$digits)))
+    return(summary_lines(result, options$digits))
   }
   more <- strwrap(paste0("More: --full; --table ", paste(names(result$tables), collapse = ", ")), 79)
   format(result, digits = options$digits, more = more)

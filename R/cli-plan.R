@@ -12,9 +12,9 @@ cli_run <- function(options, files) {
   if (length(files) == 0) stop_usage("A plan file is needed; `scalewort start answers.csv` writes one.")
   done <- run_plan(files[1], options$overwrite, cli_progress(options))
   kept <- sum(vapply(done$record, `[[`, TRUE, "kept"))
-  cat(paste0("Done: ", count_of(length(done$record), "step"), if (kept > 0) paste0(", ", kept, " as kept from before"), "."), paste0("  ",
-    done$paths),
-    paste("Open the report first:", grep("report[.]", done$paths, value = TRUE)[1]), sep = "\n")
+  done_words <- paste0("Done: ", count_of(length(done$record), "step"), if (kept > 0) paste0(", ", kept, " as kept from before"), ".")
+  reports <- grep("report[.]", done$paths, value = TRUE)
+  show_lines(c(done_words, if (length(reports) > 0) paste("Open the report first:", reports[1]), "", paste0("  ", done$paths)))
   cli_exit(done$results$confirmation)
 }
 

@@ -1,7 +1,7 @@
 #' @param x,y For answering: the two indices to draw; by default the spread of the
 #'   answers against the longest run, or others that have values.
 #' @rdname figures
-#' @export
+#' @exportS3Method ggplot2::autoplot
 autoplot.sw_answering <- function(object, x = NULL, y = NULL, ...) {
   values <- object$parts$values
   known <- names(values)[vapply(values, function(v) !all(is.na(v)), TRUE)]

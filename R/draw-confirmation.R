@@ -2,7 +2,7 @@
 #' @param figure For a confirmation `"paths"`, `"residuals"` (residual correlations), `"fit"`
 #'   (indices against their bounds), `"loadings"` (with intervals) or `"modifications"`.
 #' @param estimates Values in the path diagram: `"standardised"` or `"raw"`.
-#' @export
+#' @exportS3Method ggplot2::autoplot
 autoplot.sw_confirmation <- function(object, figure = "paths", estimates = "standardised", ...) {
   check_choice(figure, c("paths", "residuals", "fit", "loadings", "modifications"), "figure")
   check_choice(estimates, c("standardised", "raw"), "estimates")
@@ -38,7 +38,7 @@ draw_path_diagram <- function(object, estimates) {
 }
 
 #' @rdname figures
-#' @export
+#' @exportS3Method ggplot2::autoplot
 autoplot.sw_structure <- function(object, ...) {
   layout <- path_layout(object)
   paths <- rbind(

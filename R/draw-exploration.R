@@ -3,7 +3,7 @@
 #'   `"paths"` (path diagram of the pattern). For a retention: `"scree"` or `"fit"`.
 #' @param pair For `"plane"`: the two factors, by number or name.
 #' @rdname figures
-#' @export
+#' @exportS3Method ggplot2::autoplot
 autoplot.sw_exploration <- function(object, figure = "bars", pair = 1:2, ...) {
   check_choice(figure, c("bars", "heat", "plane", "paths"), "figure")
   switch(figure, bars = draw_bars(object), heat = draw_heat(object), plane = draw_plane(object, pair), paths = draw_pattern_paths(object))
@@ -133,7 +133,7 @@ draw_pattern_paths <- function(object) {
 }
 
 #' @rdname figures
-#' @export
+#' @exportS3Method ggplot2::autoplot
 autoplot.sw_stability <- function(object, ...) {
   splits <- object$tables$splits
   splits$factor <- factor(splits$factor, rev(object$tables$factors$factor))

@@ -3,7 +3,7 @@
 #'   (the structure of each group or wave, side by side).
 #' @param item For `figure = "item"` of an invariance: the item whose curves are drawn; by
 #'   default the one freed, or the first culprit.
-#' @export
+#' @exportS3Method ggplot2::autoplot
 autoplot.sw_invariance <- function(object, figure = "steps", item = NULL, ...) {
   check_choice(figure, c("steps", "means", "parameters", "item", "paths"), "figure")
   switch(figure,

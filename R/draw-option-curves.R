@@ -1,7 +1,7 @@
 #' @param items For option curves and differential item functioning: the items to
 #'   draw; all, or all that are flagged, by default.
 #' @rdname figures
-#' @export
+#' @exportS3Method ggplot2::autoplot
 autoplot.sw_option_curves <- function(object, items = NULL, ...) {
   curves <- object$tables$curves
   if (!is.null(items)) check_names_known(items, unique(curves$item), "items", "item")
@@ -55,7 +55,7 @@ item_pages <- function(object) {
 }
 
 #' @rdname figures
-#' @export
+#' @exportS3Method ggplot2::autoplot
 autoplot.sw_dif <- function(object, items = NULL, ...) {
   table <- object$tables$items
   if (is.null(items)) items <- table$item[table$flagged]

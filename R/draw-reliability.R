@@ -2,7 +2,7 @@
 #'   alpha), `"items"` (item-rest r against alpha without the item) or `"splits"` (all
 #'   split halves).
 #' @rdname figures
-#' @export
+#' @exportS3Method ggplot2::autoplot
 autoplot.sw_reliability <- function(object, figure = "scales", ...) {
   check_choice(figure, c("scales", "items", "splits"), "figure")
   switch(figure, scales = draw_alphas(object), items = draw_item_alphas(object), splits = draw_splits(object))

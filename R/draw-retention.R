@@ -1,5 +1,5 @@
 #' @rdname figures
-#' @export
+#' @exportS3Method ggplot2::autoplot
 autoplot.sw_retention <- function(object, figure = "scree", ...) {
   check_choice(figure, c("scree", "fit"), "figure")
   if (figure == "scree") draw_scree(object) else draw_fits(object)

@@ -6,7 +6,7 @@
 #' @param order For correlations: `"codebook"` or `"clustered"` (items that go
 #'   together stand together).
 #' @rdname figures
-#' @export
+#' @exportS3Method ggplot2::autoplot
 autoplot.sw_screening <- function(object, type = "correlations", order = "codebook", ...) {
   check_choice(type, c("correlations", "options", "histograms", "missing"), "type")
   check_choice(order, c("codebook", "clustered"), "order")

@@ -18,15 +18,15 @@ write_demo <- function(folder, seed, overwrite, progress) {
 write_results <- function(results, folder, plan, overwrite, plan_file = NULL) {
   forms <- unlist(plan$reports)
   if (is.null(forms)) forms <- "html"
-  title <- if (is.null(plan$title)) "From answers to scores" else plan$title
-  settings <- Filter(Negate(is.null), plan[c("author", "language", "theme", "digits")])
+  reports <- file.path(folder, paste0("report.", forms))
+  for (path in reports) check_report_form(path)
+  drawn <- tempfile("figures-")
+  on.exit(unlink(drawn, recursive = TRUE))
+  settings <- c(Filter(Negate(is.null), plan[c("title", "author", "language", "theme", "digits")]), list(plan = plan_file))
+  document <- drawn_report(results, settings, drawn)
   c(
     write_result_tables(results, folder, overwrite), write_scored_data(results$scores, folder, unlist(plan$write), overwrite),
-    write_result_figures(results, folder, overwrite),
-    vapply(forms, function(form) {
-      do.call(sw_report, c(list(results, file.path(folder, paste0("report.", form)), title = title, plan = plan_file, overwrite = overwrite),
-        settings))
-    }, "", USE.NAMES = FALSE)
+    write_result_figures(document, folder, overwrite), write_report(document, reports, overwrite)
   )
 }
 
@@ -54,17 +54,10 @@ write_result_tables <- function(results, folder, overwrite) {
   }, "", USE.NAMES = FALSE)
 }
 
-write_result_figures <- function(results, folder, overwrite) {
-  drawn <- results[intersect(c("screening", "answering", "reliability", "retention", "exploration", "stability", "confirmation", "invariance"),
-    names(results))]
-  vapply(names(drawn), function(name) {
-    path <- file.path(folder, paste0(name, ".png"))
-    write_safely(path, overwrite, function(draft) save_figure(ggplot2::autoplot(drawn[[name]]), draft))
+# The report's figures as files of their own, numbered as there.
+write_result_figures <- function(document, folder, overwrite) {
+  vapply(document_figures(document), function(b) {
+    name <- paste0("figure-", sprintf("%02d", b$number), "-", sub("-[0-9]+$", "", b$name), ".png")
+    write_safely(file.path(folder, name), overwrite, function(draft) file.copy(b$file, draft))
   }, "", USE.NAMES = FALSE)
-}
-
-# A figure as a PNG of 1280 x 800 points.
-save_figure <- function(figure, path) {
-  ggplot2::ggsave(path, figure, width = 1280 / 120, height = 800 / 120, dpi = 120, type = "cairo", bg = "white")
-  path
 }

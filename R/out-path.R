@@ -1,7 +1,8 @@
 # Runs the steps of the path: all of them, or what a plan asks for, from what was kept where
 # nothing changed.
 
-# Results of every step, a named list; `survey` is the survey as scored, with its log.
+# Results of every step, a named list; `survey` is the survey as scored, with its log. Its attribute
+# `left_out` names the steps that these data do not allow, each with the reason.
 whole_path <- function(survey, seed = 1, limits = sw_limits(), progress = function(step) NULL) {
   run_steps(list(answers = survey), list(), list(seed = seed, limits = limits), progress)$results
 }
@@ -17,15 +18,37 @@ run_steps <- function(have, options, common, progress = function(step) NULL, sto
     if (isFALSE(options[[name]]) || lacks(step$needs, have, name)) next
     if (!is.null(step$words)) progress(step$words)
     own <- if (is.list(options[[name]])) options[[name]] else list()
-    keys[[name]] <- rlang::hash(list(name, own, common, keys[step$needs], kept_version()))
+    asked <- asked_for(options[[name]])
+    keys[[name]] <- rlang::hash(list(name, own, asked, common, keys[step$needs], kept_version()))
     found <- if (!is.null(store)) store$get(name, keys[[name]])
     started <- proc.time()[["elapsed"]]
-    result <- if (is.null(found)) step$run(have, own, common) else found$result
+    result <- if (is.null(found)) run_step(step, have, own, common, asked) else found$result
     if (is.null(found) && !is.null(store)) store$put(name, keys[[name]], result)
-    record[[name]] <- list(step = name, seconds = round(proc.time()[["elapsed"]] - started, 2), kept = !is.null(found))
-    if (!is.null(result)) have[[name]] <- result
+    why <- if (inherits(result, "not_possible")) c(result)
+    if (!is.null(why)) progress(paste0(name, " left out: ", why))
+    record[[name]] <- c(list(step = name, seconds = round(proc.time()[["elapsed"]] - started, 2), kept = !is.null(found)),
+      if (!is.null(why)) list(left_out = why))
+    if (is.null(why)) have[[name]] <- result
   }
-  list(results = have[setdiff(names(have), c("answers", "split", "structure"))], record = unname(record), keys = keys)
+  left_out <- unlist(lapply(record, `[[`, "left_out"))
+  results <- structure(have[setdiff(names(have), c("answers", "split", "structure"))], left_out = left_out)
+  list(results = results, record = unname(record), keys = keys)
+}
+
+asked_for <- function(option) isTRUE(option) || (is.list(option) && length(option) > 0)
+
+# The step's result; where it may be left out and these data do not allow it (one group only, say), why.
+run_step <- function(step, have, own, common, asked) {
+  left_out <- function(why) structure(why, class = "not_possible")
+  if (!step$if_possible) {
+    return(step$run(have, own, common))
+  }
+  if (asked) {
+    result <- step$run(have, own, common)
+    return(if (is.null(result)) left_out("asked for, but these data have nothing to do it with.") else result)
+  }
+  why <- function(e) left_out(first_sentence(cli::ansi_strip(conditionMessage(e))))
+  tryCatch(step$run(have, own, common), scalewort_error_input = why, scalewort_error_numeric = why)
 }
 
 # Only these may be absent: without a split all cases do for both halves.

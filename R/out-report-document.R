@@ -1,6 +1,6 @@
 # A report as a list of blocks, the same for every form of file:
 #   heading(level, text), paragraph(text, class), bullets(items), answers(questions, answers),
-#   table(columns, numeric, caption, number, note), figure(draw, alt, number, tall), code(lines)
+#   table(columns, numeric, caption, number, note), figure(figure, name, alt, number, tall), code(lines)
 
 report_document <- function(x, settings) {
   analyses <- Filter(function(one) inherits(one, "sw_result"), x)
@@ -9,7 +9,7 @@ report_document <- function(x, settings) {
   numbers$table <- numbers$figure <- 0
   body <- unlist(lapply(in_order_of_work(analyses), function(group) section_blocks(group, settings, numbers)), recursive = FALSE)
   blocks <- c(short_blocks(analyses, settings), body)
-  appendix <- appendix_blocks(analyses, surveys, settings, numbers, document_text(blocks))
+  appendix <- appendix_blocks(analyses, surveys, settings, numbers, document_text(blocks), attr(x, "left_out"))
   list(settings = settings, blocks = c(blocks, appendix))
 }
 
@@ -48,7 +48,7 @@ short_blocks <- function(analyses, settings) {
 
 question_of <- function(result, words) {
   known <- words$questions[[class(result)[1]]]
-  if (is.null(known)) result$about$title else known
+  if (is.null(known)) translated(result$about$title, words$titles) else known
 }
 
 section_blocks <- function(group, settings, numbers) {
@@ -63,7 +63,8 @@ analysis_blocks <- function(x, settings, numbers) {
   shown <- Filter(function(table) !is.null(table), report_tables(x))
   words <- sentences(x)
   c(
-    report_block("heading", level = 2, text = x$about$title), report_block("paragraph", text = headline(x), class = "answer"),
+    report_block("heading", level = 2, text = translated(x$about$title, settings$words$titles)),
+    report_block("paragraph", text = headline(x), class = "answer"),
     if (length(x$notes) > 0) report_block("bullets", items = x$notes), figure_blocks(x, numbers),
     unlist(lapply(names(shown), function(caption) {
       table_block(shown[[caption]], caption, table_note(x, caption == names(shown)[1]), settings, numbers)
@@ -85,9 +86,25 @@ figure_blocks <- function(x, numbers) {
   tall <- inherits(x, c("sw_screening", "sw_confirmation"))
   unlist(lapply(report_figures(x), function(figure) {
     numbers$figure <- numbers$figure + 1
-    report_block("figure", figure = figure, alt = ggplot2::get_alt_text(figure), number = numbers$figure, caption = figure_title(figure), tall = tall)
+    report_block("figure", figure = figure, name = paste0(sub("^sw_", "", class(x)[1]), "-", numbers$figure), alt = ggplot2::get_alt_text(figure),
+      number = numbers$figure, caption = figure_title(figure), tall = tall)
   }), recursive = FALSE)
 }
+
+# Each figure drawn once, into a folder, for every form of the report: `file` in its block.
+draw_document <- function(document, folder) {
+  dir.create(folder, recursive = TRUE, showWarnings = FALSE)
+  document$blocks <- lapply(document$blocks, function(b) {
+    if (b$kind == "figure") {
+      b$file <- file.path(folder, paste0(b$name, ".png"))
+      save_figure(b$figure, b$file, tall = b$tall)
+    }
+    b
+  })
+  document
+}
+
+document_figures <- function(document) Filter(function(b) b$kind == "figure", document$blocks)
 
 figure_title <- function(figure) {
   title <- figure$labels$title
@@ -96,13 +113,17 @@ figure_title <- function(figure) {
 
 table_block <- function(table, caption, note, settings, numbers) {
   numbers$table <- numbers$table + 1
+  words <- settings$words
   columns <- format_columns(table, settings$digits)
-  names(columns) <- column_header(names(columns))
-  report_block("table", columns = columns, numeric = vapply(table, is.numeric, TRUE), rows = nrow(table), caption = caption, number = numbers$table,
+  judged <- grepl("verdict$", names(columns))
+  columns[judged] <- lapply(columns[judged], translated_verdict, words$verdicts)
+  names(columns) <- translated(column_header(names(columns)), words$columns)
+  report_block("table", columns = columns, numeric = vapply(table, is.numeric, TRUE), rows = nrow(table),
+    caption = translated(caption, words$captions), number = numbers$table,
     note = note)
 }
 
-appendix_blocks <- function(analyses, surveys, settings, numbers, text) {
+appendix_blocks <- function(analyses, surveys, settings, numbers, text, left_out) {
   words <- settings$words
   used <- references_in(text)
   c(
@@ -111,10 +132,14 @@ appendix_blocks <- function(analyses, surveys, settings, numbers, text) {
       report_block("heading", level = 2, text = words$record), report_block("paragraph", text = words$record_about, class = ""),
       unlist(lapply(surveys, function(survey) table_block(sw_log(survey), words$steps, "", settings, numbers)), recursive = FALSE)
     ),
+    if (length(left_out) > 0) c(report_block("heading", level = 2, text = words$left_out),
+      report_block("bullets", items = paste0(sub("^Dif$", "DIF", table_title(names(left_out))), ": ", left_out))),
     if (!is.null(settings$plan)) c(report_block("heading", level = 2, text = words$plan),
       report_block("code", lines = readLines(settings$plan, warn = FALSE))),
     if (length(analyses) > 0) c(report_block("heading", level = 2, text = words$options),
-      report_block("bullets", items = vapply(analyses, function(x) paste0(x$about$title, ": ", option_words(x$about$options), "."), ""))),
+      report_block("bullets", items = vapply(analyses, function(x) {
+        paste0(translated(x$about$title, words$titles), ": ", option_words(x$about$options), ".")
+      }, ""))),
     report_block("heading", level = 2, text = words$versions), report_block("paragraph", text = version_words(), class = ""),
     if (length(used) > 0) c(report_block("heading", level = 2, text = words$references), report_block("bullets", items = used))
   )

@@ -12,13 +12,13 @@ escape_html <- function(x) {
   gsub(">", "&gt;", gsub("\"", "&quot;", x, fixed = TRUE), fixed = TRUE)
 }
 
-write_html_report <- function(document, path, theme) {
+write_html_report <- function(document, path) {
   settings <- document$settings
   blocks <- numbered_headings(document$blocks)
   main <- vapply(blocks, html_block, "", settings = settings)
   by <- if (nzchar(settings$author)) paste0("<p class=\"author\">", escape_html(settings$author), "</p>")
   writeLines(c(
-    "<!DOCTYPE html>", paste0("<html lang=\"", settings$language, "\" data-theme=\"", theme, "\">"), "<head>", "<meta charset=\"utf-8\">",
+    "<!DOCTYPE html>", paste0("<html lang=\"", settings$language, "\" data-theme=\"", settings$theme, "\">"), "<head>", "<meta charset=\"utf-8\">",
     "<meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">", paste0("<title>", escape_html(settings$title), "</title>"),
     "<link rel=\"icon\" href=\"data:,\">", "<style>", readLines(report_file("report.css"), warn = FALSE), "</style>", "</head>", "<body>",
     paste0("<a class=\"skip\" href=\"#main\">", settings$words$skip, "</a>"),
@@ -70,18 +70,11 @@ html_table <- function(b, words) {
 }
 
 html_figure <- function(b, words) {
-  file <- tempfile(fileext = ".png")
-  on.exit(unlink(file))
-  draw_figure(b, file)
-  data <- jsonlite::base64_enc(readBin(file, "raw", file.size(file)))
+  data <- jsonlite::base64_enc(readBin(b$file, "raw", file.size(b$file)))
   paste0(
-    "<figure><img src=\"data:image/png;base64,", gsub("\n", "", data, fixed = TRUE), "\" width=\"1200\" height=\"", if (b$tall) 960 else 750,
-      "\" alt=\"",
-    escape_html(b$alt), "\"><figcaption><span class=\"label\">", words$figure, " ", b$number, "</span> ", escape_html(b$caption),
+    "<figure><img src=\"data:image/png;base64,", gsub("\n", "", data, fixed = TRUE), "\" width=\"", figure_size[["width"]], "\" height=\"",
+    figure_height(b$tall), "\" alt=\"", escape_html(b$alt), "\"><figcaption><span class=\"label\">", words$figure, " ", b$number, "</span> ",
+    escape_html(b$caption),
       "</figcaption></figure>"
   )
-}
-
-draw_figure <- function(b, file) {
-  ggplot2::ggsave(file, b$figure, width = 10, height = if (b$tall) 8 else 6.25, dpi = 120, type = "cairo", bg = "white")
 }

@@ -2,27 +2,31 @@
 
 write_markdown_report <- function(document, draft, path) {
   folder <- paste0(tools::file_path_sans_ext(path), "-figures")
-  writeLines(markdown_lines_of(document, folder, basename(folder), plain = TRUE), draft, useBytes = TRUE)
+  figures <- vapply(document_figures(document), `[[`, "", "file")
+  if (length(figures) > 0) dir.create(folder, showWarnings = FALSE)
+  file.copy(figures, folder, overwrite = TRUE)
+  writeLines(markdown_lines_of(document, utils::URLencode(basename(folder)), plain = TRUE), draft, useBytes = TRUE)
 }
 
-write_docx_report <- function(document, draft, reference) {
+write_docx_report <- function(document, draft) {
   folder <- tempfile("report-")
   dir.create(folder)
   on.exit(unlink(folder, recursive = TRUE))
   source <- file.path(folder, "report.md")
-  writeLines(markdown_lines_of(document, folder, folder, plain = FALSE), source, useBytes = TRUE)
-  if (is.null(reference)) reference <- report_file("reference.docx")
+  shown <- normalizePath(unique(dirname(vapply(document_figures(document), `[[`, "", "file"))))
+  writeLines(markdown_lines_of(document, shown, plain = FALSE), source, useBytes = TRUE)
+  reference <- if (is.null(document$settings$reference)) report_file("reference.docx") else document$settings$reference
   rmarkdown::pandoc_convert(source, to = "docx", from = "markdown-implicit_figures-yaml_metadata_block-raw_html-tex_math_dollars-citations",
     output = draft, options = c("--reference-doc", normalizePath(reference), "--metadata", paste0("lang=", document$settings$language)))
 }
 
-# folder: where figures are drawn; shown: what the text calls it. plain: for readers of
-# Markdown; else with pandoc's styles.
-markdown_lines_of <- function(document, folder, shown, plain) {
+# shown: what the text calls the figures' folder. plain: for readers of Markdown; else with
+# pandoc's styles.
+markdown_lines_of <- function(document, shown, plain) {
   settings <- document$settings
   c(
     styled("Title", settings$title, plain, "# "), if (nzchar(settings$author)) styled("Author", settings$author, plain),
-    unlist(lapply(document$blocks, markdown_block, settings = settings, folder = folder, shown = shown, plain = plain))
+    unlist(lapply(document$blocks, markdown_block, settings = settings, shown = shown, plain = plain))
   )
 }
 
@@ -36,14 +40,14 @@ escape_markdown <- function(text) {
   gsub("^(\\s*)([-+]|\\d+[.)])(\\s)", "\\1\\\\\\2\\3", text)
 }
 
-markdown_block <- function(b, settings, folder, shown, plain) {
+markdown_block <- function(b, settings, shown, plain) {
   words <- settings$words
   switch(b$kind,
     heading = c(paste(strrep("#", b$level + plain), escape_markdown(b$text)), ""), paragraph = c(escape_markdown(b$text), ""),
     bullets = c(paste("-", escape_markdown(b$items)), ""),
     answers = unlist(Map(function(q, a) c(paste0("**", escape_markdown(q), "** ", escape_markdown(a)), ""), b$questions, b$answers),
       use.names = FALSE),
-    table = markdown_table(b, words, plain), figure = markdown_figure(b, words, folder, shown, plain), code = c("```", b$lines, "```", "")
+    table = markdown_table(b, words, plain), figure = markdown_figure(b, words, shown, plain), code = c("```", b$lines, "```", "")
   )
 }
 
@@ -69,11 +73,8 @@ column_share <- function(header, cells) {
   max(words, min(28, max(nchar(cells, "width"), 0)), 3) + 2
 }
 
-markdown_figure <- function(b, words, folder, shown, plain) {
-  dir.create(folder, showWarnings = FALSE, recursive = TRUE)
-  name <- paste0("figure-", b$number, ".png")
-  draw_figure(b, file.path(folder, name))
+markdown_figure <- function(b, words, shown, plain) {
   caption <- paste0("**", words$figure, " ", b$number, "** ", escape_markdown(b$caption))
-  image <- paste0("![", escape_markdown(b$alt), "](", if (plain) utils::URLencode(shown) else shown, "/", name, ")", if (!plain) "{width=6.4in}")
+  image <- paste0("![", escape_markdown(b$alt), "](", shown, "/", basename(b$file), ")", if (!plain) "{width=6.4in}")
   c(image, "", if (plain) caption else c("::: {custom-style=\"Image Caption\"}", caption, ":::"), "")
 }

@@ -8,17 +8,18 @@
 #'
 #' @param x A result, or a named list of results (and a survey, whose log is then
 #'   printed).
-#' @param path Path of the file, ending in `.html`, `.docx` or `.md`.
+#' @param path Path of the file, ending in `.html`, `.docx` or `.md`; several paths make the same
+#'   report in several forms.
 #' @param title Title of the report.
 #' @param author Author; left out when empty.
 #' @param digits Decimals of coefficients.
-#' @param language Language of the headings and fixed words: `"en"` or `"de"`; captions and
-#'   sentences stay English.
+#' @param language Language of headings, captions, columns' names and other fixed words: `"en"` or
+#'   `"de"`; sentences, notes and the words in figures stay English.
 #' @param theme For HTML: `"auto"` (as the reader's screen is set), `"light"` or `"dark"`.
 #' @param reference For DOCX: a document whose styles are taken in place of ours.
 #' @param plan Path of a plan file to print in the appendix.
 #' @param overwrite Replace an existing file?
-#' @return The path, invisibly.
+#' @return The path or paths, invisibly.
 #' @section Errors: `scalewort_error_input` for anything but results, or an unknown language or theme;
 #'   `scalewort_error_file` when the file is there already, or for DOCX without rmarkdown or pandoc.
 #' @examples
@@ -35,21 +36,41 @@ sw_report <- function(x, path, title = "From answers to scores", author = "", di
   check_number(digits, "digits", 1, 6, whole = TRUE)
   check_choice(language, c("en", "de"), "language")
   check_choice(theme, c("auto", "light", "dark"), "theme")
+  if (!is.character(path) || length(path) == 0) stop_input(paste0("`path` must be one or more paths; this is ", what_is(path), "."))
+  for (one in path) check_report_form(one)
+  if (!is.null(reference)) check_readable(reference)
+  folder <- tempfile("figures-")
+  on.exit(unlink(folder, recursive = TRUE))
+  settings <- list(title = title, author = author, digits = digits, language = language, theme = theme, reference = reference, plan = plan)
+  write_report(drawn_report(x, settings, folder), path, overwrite)
+}
+
+# The document of a report, its figures drawn into a folder.
+drawn_report <- function(x, settings, folder) {
+  usual <- list(title = "From answers to scores", author = "", digits = 3, language = "en", theme = "auto")
+  settings <- utils::modifyList(usual, settings)
+  settings$words <- report_words(settings$language)
+  draw_document(report_document(x, settings), folder)
+}
+
+write_report <- function(document, paths, overwrite) {
+  for (path in paths) {
+    write_safely(path, overwrite, function(draft) {
+      switch(tolower(tools::file_ext(path)),
+        html = write_html_report(document, draft), md = write_markdown_report(document, draft, path), docx = write_docx_report(document, draft)
+      )
+    })
+  }
+  invisible(paths)
+}
+
+check_report_form <- function(path) {
   check_string(path, "path")
   form <- tolower(tools::file_ext(path))
   if (!form %in% c("html", "docx", "md")) {
     stop_file(paste0("A report is an .html, .docx or .md file; this is ", quoted(basename(path)), "."))
   }
   if (form == "docx") check_pandoc()
-  if (!is.null(reference)) check_readable(reference)
-  document <- report_document(x, list(title = title, author = author, digits = digits, words = report_words(language), language = language,
-    plan = plan))
-  write_safely(path, overwrite, function(draft) {
-    switch(form,
-      html = write_html_report(document, draft, theme), md = write_markdown_report(document, draft, path),
-      docx = write_docx_report(document, draft, reference)
-    )
-  })
 }
 
 check_reportable <- function(x) {
@@ -69,9 +90,3 @@ check_pandoc <- function() {
 }
 
 report_file <- function(name) system.file("report", name, package = "scalewort", mustWork = TRUE)
-
-# Fixed words in a language; what it lacks stays English.
-report_words <- function(language) {
-  all <- yaml::read_yaml(report_file("words.yml"), eval.expr = FALSE)
-  utils::modifyList(all$en, all[[language]])
-}

@@ -2,9 +2,10 @@
 
 # Every step a newcomer would take: screen, repair the keying where an item looks unreversed,
 # reliability, split, explore one half, confirm on the other, score everyone. needs: earlier steps;
-# run: a function(have, options, common) of their results, the plan's options and list(seed, limits).
+# run: a function(have, options, common) of their results, the plan's options and list(seed, limits);
+# if_possible: data that do not allow the step leave it out, unless the plan asks for it.
 path_steps <- function() {
-  step <- function(needs, run, words = NULL, asked = NA) list(needs = needs, run = run, words = words, asked = asked)
+  step <- function(needs, run, words = NULL, if_possible = FALSE) list(needs = needs, run = run, words = words, if_possible = if_possible)
   list(
     screening = step("answers", function(have, o, c) call_verb(sw_screen, have$answers, o, limits = c$limits), "screening items"),
     keying = step("answers", function(have, o, c) if (any(lengths(survey_scales(have$answers)) >= 3)) sw_keying(have$answers, c$limits)),
@@ -12,13 +13,12 @@ path_steps <- function() {
       if (length(analysed_items(have$answers)) >= 3) call_verb(sw_answering, have$answers, o, limits = c$limits)
     }),
     option_curves = step("answers", function(have, o, c) {
-      if (length(intersect(test_items(have$answers), analysed_items(have$answers))) > 0) where_it_applies(sw_option_curves(have$answers,
-        limits = c$limits))
-    }),
+      if (length(intersect(test_items(have$answers), analysed_items(have$answers))) > 0) sw_option_curves(have$answers, limits = c$limits)
+    }, if_possible = TRUE),
     dif = step("answers", function(have, o, c) {
       if (is.null(o$by)) o$by <- have$answers$group[1]
-      if (!is.null(o$by)) where_it_applies(call_verb(sw_dif, have$answers, o, limits = c$limits))
-    }),
+      if (!is.null(o$by)) call_verb(sw_dif, have$answers, o, limits = c$limits)
+    }, if_possible = TRUE),
     survey = step("answers", repaired_survey, "computing reliability"),
     reliability = step("survey", function(have, o, c) call_verb(sw_reliability, have$survey, o, seed = c$seed, limits = c$limits)),
     split = step("survey", function(have, o, c) call_verb(sw_split, have$survey, o, seed = c$seed), "splitting the cases"),
@@ -28,21 +28,21 @@ path_steps <- function() {
     exploration = step(c("survey", "split", "retention"), explored_step, "extracting and rotating"),
     stability = step(c("survey", "split", "exploration"), function(have, o, c) {
       factors <- ncol(have$exploration$parts$pattern)
-      where_it_applies(sw_stability(half_of(have, "calibration"), factors, halves = 50, seed = c$seed, limits = c$limits))
-    }),
+      sw_stability(half_of(have, "calibration"), factors, halves = 50, seed = c$seed, limits = c$limits)
+    }, if_possible = TRUE),
     structure = step(c("survey", "exploration"), planned_structure),
     confirmation = step(c("survey", "split", "structure"), function(have, o, c) {
       call_verb(sw_confirm, half_of(have, "validation"), c(list(structure = have$structure), o), limits = c$limits)
     }, "confirming on the other half"),
-    invariance = step(c("survey", "split", "structure"), compared_step, "comparing groups"),
+    invariance = step(c("survey", "split", "structure"), compared_step, "comparing groups", if_possible = TRUE),
     validity = step("confirmation", function(have, o, c) {
-      if (believable(have)) where_it_applies(call_verb(sw_validity, have$confirmation, signs_of(o), seed = c$seed, limits = c$limits))
-    }),
+      if (believable(have)) call_verb(sw_validity, have$confirmation, signs_of(o), seed = c$seed, limits = c$limits)
+    }, if_possible = TRUE),
     composites = step(c("survey", "split", "structure", "confirmation"), function(have, o, c) {
       if (is.null(o$replicates)) o$replicates <- 200
       o <- c(list(structure = have$structure), o)
-      if (believable(have)) where_it_applies(call_verb(sw_composites, half_of(have, "validation"), o, seed = c$seed, limits = c$limits))
-    }),
+      if (believable(have)) call_verb(sw_composites, half_of(have, "validation"), o, seed = c$seed, limits = c$limits)
+    }, if_possible = TRUE),
     scores = step(c("survey", "confirmation"), scored_step, "scoring")
   )
 }
@@ -56,9 +56,6 @@ call_verb <- function(verb, x, options, ...) {
 half_of <- function(have, which) if (is.null(have$split)) have$survey else have$split[[which]]
 
 believable <- function(have) identical(have$confirmation$about$status, "ok")
-
-# A step that these data may not allow (one group only, say) is left out.
-where_it_applies <- function(code) tryCatch(code, scalewort_error_input = function(e) NULL, scalewort_error_numeric = function(e) NULL)
 
 # The answers with items turned that look unreversed, and careless cases set aside, on record.
 repaired_survey <- function(have, o, c) {
@@ -116,7 +113,7 @@ compared_step <- function(have, o, c) {
   if (is.null(o$by) && is.null(o$across)) {
     return(NULL)
   }
-  where_it_applies(call_verb(sw_invariance, survey, c(list(structure = have$structure), o), limits = c$limits))
+  call_verb(sw_invariance, survey, c(list(structure = have$structure), o), limits = c$limits)
 }
 
 signs_of <- function(o) {

@@ -85,7 +85,7 @@ write_pages <- function(x, path, table, ...) {
   if (!inherits(x, drawable)) {
     stop_file("This result has no figure to write to PDF.")
   }
-  pages <- if (inherits(x, "sw_option_curves")) item_pages(x) else list(ggplot2::autoplot(x))
+  pages <- if (inherits(x, "sw_option_curves")) item_pages(x) else list(autoplot(x))
   grDevices::cairo_pdf(path, width = 10.7, height = 6.7, onefile = TRUE)
   on.exit(grDevices::dev.off())
   for (page in pages) print(page)

@@ -8,12 +8,9 @@
 #' @useDynLib scalewort, .registration = TRUE
 #' @importFrom Rcpp evalCpp
 #' @importFrom rlang .data :=
-#' @importFrom ggplot2 autoplot
 #' @importFrom generics tidy glance augment
 "_PACKAGE"
 
-#' @export
-ggplot2::autoplot
 #' @export
 generics::tidy
 #' @export

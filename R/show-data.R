@@ -1,7 +1,7 @@
 # How surveys, codebooks, moments, structures and limits print.
 
 print_lines <- function(x) {
-  cat(format(x), sep = "\n")
+  show_lines(format(x))
   invisible(x)
 }
 

@@ -29,7 +29,7 @@ as_tables <- function(x) if (is.data.frame(x)) list(x) else x
 #' @rdname results
 #' @export
 print.sw_result <- function(x, digits = 3, ...) {
-  cat(format(x, digits = digits), sep = "\n")
+  show_lines(format(x, digits = digits))
   invisible(x)
 }
 
@@ -48,17 +48,18 @@ format.sw_result <- function(x, digits = 3, more = more_line(x), ...) {
 #' @rdname results
 #' @export
 summary.sw_result <- function(object, digits = 3, ...) {
-  cat(strwrap(headline(object), output_width() - 1), "", sep = "\n")
-  for (name in names(object$tables)) {
-    cat(table_title(name), format_table(object$tables[[name]], digits), "", sep = "\n")
-  }
-  cat(case_line(object), sep = "\n")
-  if (length(object$notes) > 0) cat("", wrap_note(object$notes), sep = "\n")
-  options <- object$about$options
-  words <- sentences(object)
-  if (length(words) > 0) cat("", "For a methods section", strwrap(paste(words, collapse = " "), 77, prefix = "  "), sep = "\n")
-  cat("", strwrap(paste0("Options: ", option_words(options), "; scalewort ", object$about$version, "."), output_width() - 1), sep = "\n")
+  show_lines(summary_lines(object, digits))
   invisible(object)
+}
+
+summary_lines <- function(x, digits = 3) {
+  tables <- lapply(names(x$tables), function(name) c(table_title(name), format_table(x$tables[[name]], digits), ""))
+  words <- sentences(x)
+  c(
+    strwrap(headline(x), output_width() - 1), "", unlist(tables), case_line(x), if (length(x$notes) > 0) c("", wrap_note(x$notes)),
+    if (length(words) > 0) c("", "For a methods section", strwrap(paste(words, collapse = " "), 77, prefix = "  ")),
+    "", strwrap(paste0("Options: ", option_words(x$about$options), "; scalewort ", x$about$version, "."), output_width() - 1)
+  )
 }
 
 #' @rdname results

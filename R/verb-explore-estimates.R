@@ -76,11 +76,11 @@ aligned_solution <- function(r, m, settings, reference) {
 resampled_correlations <- function(answers, correlation, replicates, seed, work) {
   if (correlation == "pearson") {
     starts <- seq(0, replicates - 1, by = 250)
-    return(unlist(lapply(starts, function(first) {
+    return(unlist(over_series(starts, "Resamples", function(first) {
       lapply(core_replicate_moments(answers, first, min(250, replicates - first), seed), function(m) work(core_correlation(m$covariance)))
     }), recursive = FALSE))
   }
-  lapply(seq_len(replicates) - 1L, function(i) {
+  over_series(seq_len(replicates) - 1L, "Resample", function(i) {
     rows <- answers[rep(seq_len(nrow(answers)), core_draw_counts(nrow(answers), seed, i)), , drop = FALSE]
     r <- if (correlation == "spearman") core_rank_moments(rows, TRUE)$covariance else core_polychoric(named_columns(rows))$r
     if (is.null(r) || anyNA(r)) NULL else work(r)

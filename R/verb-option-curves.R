@@ -21,7 +21,7 @@
 #' @examples
 #' curves <- sw_option_curves(sw_demo("plantcare"))
 #' curves
-#' ggplot2::autoplot(curves, items = c("q01", "q08"))
+#' autoplot(curves, items = c("q01", "q08"))
 #' @export
 sw_option_curves <- function(survey, bands = 3, score = "total", limits = sw_limits()) {
   check_survey(survey)

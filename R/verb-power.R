@@ -22,7 +22,7 @@
 #' @return A `sw_power` with the table `tests` (test, null and alternative RMSEA, n,
 #'   power) and `needed` (cases for the wished power), or `parameter` (n, power with its
 #'   simulation error, mean estimate, bias of the estimate and of its standard error,
-#'   coverage of the 95\\% interval, samples that converged).
+#'   coverage of the interval, samples that converged).
 #' @section Errors: `scalewort_error_input` for degrees of freedom below one, a parameter
 #'   without a confirmation or structure; `scalewort_error_structure` for a parameter that is
 #'   not there or is fixed.
@@ -100,7 +100,7 @@ parameter_power <- function(x, n, level, wished, parameter, loading, correlation
   number <- truth$cells$free[at]
   if (number == 0) stop_structure(paste0("The parameter for ", and_list(quoted(parameter)), " is fixed: its power cannot be asked for."))
   true <- truth$theta[number]
-  table <- do.call(rbind, lapply(seq_along(n), function(i) {
+  table <- do.call(rbind, over_series(seq_along(n), "Number of cases", function(i) {
     drawn <- with_seed(seed + i, core_sampled_covariances(truth$covariance, n[i], replicates, random_draws))
     fit <- core_refit(truth$cells, length(truth$items), length(truth$factors), drawn, truth$theta, n[i])
     parameter_row(n[i], fit$theta[number, ], fit$error[number, ], true, level)
@@ -119,6 +119,6 @@ parameter_row <- function(n, estimate, error, true, level) {
   tibble::tibble(
     n = n, power = share, std.error = sqrt(share * (1 - share) / length(estimate)), true = true, mean_estimate = mean(estimate),
     bias = mean(estimate) - true, error_ratio = mean(error) / stats::sd(estimate),
-    coverage = mean(abs(estimate - true) < stats::qnorm(.975) * error), converged = mean(seen)
+    coverage = mean(abs(estimate - true) < stats::qnorm(1 - level / 2) * error), converged = mean(seen)
   )
 }

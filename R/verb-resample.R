@@ -85,7 +85,7 @@ moments_source <- function(answers, scales) {
     without = function(rows) wrap(core_complete_moments(answers[-rows, , drop = FALSE])),
     replicates = function(count, seed, one) {
       starts <- seq(0, count - 1, by = chunk)
-      do.call(rbind, lapply(starts, function(first) {
+      do.call(rbind, over_series(starts, "Resamples", function(first) {
         drawn <- core_replicate_moments(answers, first, min(chunk, count - first), seed)
         do.call(rbind, lapply(drawn, function(core) one(wrap(core))))
       }))
@@ -98,7 +98,7 @@ answers_source <- function(answers) {
     whole = function() answers,
     without = function(rows) answers[-rows, , drop = FALSE],
     replicates = function(count, seed, one) {
-      do.call(rbind, lapply(seq_len(count) - 1L, function(i) {
+      do.call(rbind, over_series(seq_len(count) - 1L, "Resample", function(i) {
         one(answers[rep(seq_len(nrow(answers)), core_draw_counts(nrow(answers), seed, i)), , drop = FALSE])
       }))
     }

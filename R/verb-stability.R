@@ -32,7 +32,7 @@ sw_stability <- function(survey, factors, halves = 100, by = NULL, ..., seed = 1
   reference <- whole$parts$pattern
   answers <- complete_answers(survey, rownames(reference), "survey")
   solve_for <- function(rows) cases_solution(answers[rows, , drop = FALSE], whole, settings)
-  pairs <- with_seed(seed, lapply(seq_len(halves), function(i) {
+  pairs <- with_seed(seed, over_series(seq_len(halves), "Split", function(i) {
     first <- sample.int(nrow(answers), nrow(answers) %/% 2)
     list(solve_for(first), solve_for(-first))
   }))

@@ -4,7 +4,8 @@
 #
 #   Rscript tools/setup.R            to use, test and demonstrate the package
 #   Rscript tools/setup.R develop    besides: documentation and linter
-#   Rscript tools/setup.R browser    besides: Chromium, for screenshots
+#   Rscript tools/setup.R checks     besides: Chromium and a JSON Schema validator, for
+#                                     screenshots and the tests that look from outside
 
 wanted_for <- commandArgs(trailingOnly = TRUE)
 
@@ -57,10 +58,17 @@ writable_library <- function() {
 
 fields <- c("Imports", "LinkingTo", "Suggests", if ("develop" %in% wanted_for) "Config/Needs/develop")
 needs <- lacking(described(fields))
-programs <- c(pandoc = "pandoc", if ("browser" %in% wanted_for) c(chromium = "chromium"))
-programs <- programs[Sys.which(programs) == ""]
+has_program <- function(name) nzchar(Sys.which(name))
+# Any Python that has the module.
+has_schema_validator <- function(name) {
+  pythons <- unique(c("/usr/bin/python3", Sys.which("python3")))
+  any(vapply(pythons[file.exists(pythons)], function(p) system2(p, c("-c", "'import jsonschema'"), stdout = FALSE, stderr = FALSE) == 0, TRUE))
+}
+programs <- list(pandoc = has_program)
+if ("checks" %in% wanted_for) programs <- c(programs, chromium = has_program, `python3-jsonschema` = has_schema_validator)
+absent <- function() names(programs)[!mapply(function(there, name) there(name), programs, names(programs))]
 
-if (nrow(needs) == 0 && length(programs) == 0) {
+if (nrow(needs) == 0 && length(absent()) == 0) {
   message("Set-up: everything is there.")
   quit(status = 0)
 }
@@ -68,7 +76,7 @@ if (on_debian_as_root()) {
   run("apt-get", c("update", "-qq"))
   debian <- paste0("r-cran-", tolower(needs$package))
   have <- vapply(debian, apt_candidate, TRUE)
-  if (any(have) || length(programs) > 0) apt_install(c(debian[have], names(programs)))
+  if (any(have) || length(absent()) > 0) apt_install(c(debian[have], absent()))
 }
 rest <- lacking(needs)
 if (nrow(rest) > 0) {
@@ -78,7 +86,7 @@ if (nrow(rest) > 0) {
   utils::install.packages(rest$package, lib = library_path, quiet = TRUE, Ncpus = max(1L, parallel::detectCores()))
 }
 rest <- lacking(needs)
-closed <- programs[Sys.which(programs) == ""]
+closed <- absent()
 if (nrow(rest) > 0 || length(closed) > 0) {
   message("Set-up could not install: ", paste(c(rest$package, closed), collapse = ", "))
   quit(status = 1)

@@ -94,6 +94,34 @@ test_that("a plan's options reach their steps; what did not change is kept; tabl
   expect_equal(listed, rlang::hash_file(file.path(folder, "results", "scores.csv")))
 })
 
+test_that("a step these data do not allow is left out, said and kept as such; one that was asked for is an error", {
+  set.seed(3)
+  data <- as.data.frame(matrix(sample(1:5, 60 * 6, TRUE), 60))
+  data$area <- rep(c("a", "b"), c(57, 3))
+  survey <- sw_survey(data, data.frame(item = paste0("V", 1:6), scale = rep(c("x", "y"), each = 3), lowest = 1, highest = 5), group = "area")
+  said <- character()
+  off <- stats::setNames(rep(list(FALSE), 13), c("screening", "keying", "answering", "option_curves", "reliability", "factorability", "retention",
+    "exploration", "stability", "confirmation", "validity", "composites", "scores"))
+  off$split <- FALSE
+  off$invariance <- FALSE
+  done <- core("run_steps")(list(answers = survey), off, list(seed = 1, limits = sw_limits()), function(step) said <<- c(said, step))
+  expect_equal(names(attr(done$results, "left_out")), "dif")
+  expect_match(said, "^dif left out: ", all = FALSE)
+  record <- Filter(function(r) r$step == "dif", done$record)[[1]]
+  expect_equal(record$left_out, unname(attr(done$results, "left_out")))
+  expect_null(done$results$dif)
+  off$dif <- TRUE
+  expect_error(core("run_steps")(list(answers = survey), off, list(seed = 1, limits = sw_limits())), class = "scalewort_error_input")
+  path <- withr::local_tempfile(fileext = ".md")
+  results <- structure(list(sw_reliability(survey)), left_out = attr(done$results, "left_out"))
+  sw_report(results, path)
+  expect_match(readLines(path), "^- DIF: ", all = FALSE)
+  off$dif <- FALSE
+  off$option_curves <- TRUE
+  none <- core("run_steps")(list(answers = survey), off, list(seed = 1, limits = sw_limits()))
+  expect_match(attr(none$results, "left_out")[["option_curves"]], "asked for")
+})
+
 test_that("a plan is checked and run from the command line", {
   folder <- plan_folder(quick)
   check <- run_cli("check", "plan.yml", folder = folder)

@@ -61,7 +61,7 @@ browser <- function() {
 }
 
 test_that("a browser shows the whole report, without complaint and without asking the network", {
-  if (is.null(browser()) && !nzchar(Sys.getenv("SCALEWORT_BROWSER"))) skip("no browser is there")
+  if (is.null(browser()) && !nzchar(Sys.getenv("SCALEWORT_CHECKS"))) skip("no browser is there")
   survey <- sw_demo("plotholders")
   folder <- withr::local_tempdir()
   path <- file.path(folder, "report.html")
@@ -126,11 +126,51 @@ test_that("Markdown has its figures beside it, and headings come in two language
   lines <- readLines(path, encoding = "UTF-8")
   expect_match(lines, "^## Reliabilit\u00e4t", all = FALSE)
   expect_match(lines, "^\\*\\*Tabelle 1\\*\\*", all = FALSE)
-  shown <- regmatches(lines, regexpr("report-figures/figure-[0-9]+.png", lines))
+  shown <- regmatches(lines, regexpr("report-figures/[a-z_]+-[0-9]+.png", lines))
+  expect_length(shown, 2)
   expect_true(all(file.exists(file.path(folder, shown))))
+  expect_match(lines, "Interne Konsistenz der Subskalen", all = FALSE, fixed = TRUE)
+  expect_match(lines, "| Subskala | Items |", all = FALSE, fixed = TRUE)
+  expect_match(lines, "zwischen .70 und .90", all = FALSE, fixed = TRUE)
   words <- yaml::read_yaml(system.file("report", "words.yml", package = "scalewort"))
-  expect_equal(names(unlist(words$de)), names(unlist(words$en)))
+  maps <- c("titles", "captions", "columns", "verdicts")
+  expect_equal(names(unlist(words$de[setdiff(names(words$de), maps)])), names(unlist(words$en[setdiff(names(words$en), maps)])))
   expect_error(sw_report(sw_reliability(survey), path, language = "xx"), class = "scalewort_error_input")
+})
+
+test_that("every title, caption and column of a report has its word in the other language", {
+  survey <- sw_demo("plotholders")
+  structure <- sw_structure(survey)
+  held <- sw_confirm(survey, structure)
+  results <- list(
+    sw_screen(survey), sw_keying(survey), sw_answering(survey), sw_dif(survey), sw_option_curves(sw_demo("plantcare")),
+    sw_reliability(survey, by = "district"), sw_factorability(survey), sw_retention(survey, replicates = 50), sw_explore(survey, 4),
+    sw_stability(survey, 4, halves = 5), held, sw_influence(held, worst = 2), sw_invariance(survey, structure, by = "district"),
+    sw_validity(held, replicates = 50), sw_composites(survey, structure, replicates = 20), sw_score(survey, form = "t")
+  )
+  words <- core("report_words")("de")
+  tables <- unlist(lapply(results, core("report_tables")), recursive = FALSE)
+  expect_equal(setdiff(names(tables), names(words$captions)), character())
+  expect_equal(setdiff(vapply(results, function(x) x$about$title, ""), names(words$titles)), character())
+  columns <- core("column_header")(unique(unlist(lapply(tables, names))))
+  same <- "^(n|p|id|wave|df|df 2|alpha|omega|lambda [246]|glb|sem|smc|F[1-4]|rho A|band [1-3]|[A-Z]{2,}( weight|, null)?|Bartlett|ten Berge)$"
+  own <- "^(with )?(calm|craft|kinship|stewardship|F[1-4])$|minus 2 log-likelihood|Cook's distance"
+  expect_equal(setdiff(grep(same, grep(own, columns, value = TRUE, invert = TRUE), value = TRUE, invert = TRUE), names(words$columns)), character())
+  expect_equal(core("translated")(c("verdict", "with calm", "F1"), words$columns), c("Urteil", "mit calm", "F1"))
+})
+
+test_that("several forms of a report come from one call, with the same figures", {
+  skip_if_not(rmarkdown::pandoc_available("2.0"), "pandoc is not there")
+  folder <- withr::local_tempdir()
+  paths <- file.path(folder, c("r.html", "r.md", "r.docx"))
+  expect_equal(sw_report(sw_reliability(sw_demo("plotholders")), paths), paths)
+  expect_true(all(file.size(paths) > 5000))
+  html <- paste(readLines(paths[1], warn = FALSE), collapse = "")
+  coded <- regmatches(html, gregexpr("(?<=base64,)[A-Za-z0-9+/=]+", html, perl = TRUE))[[1]]
+  beside <- list.files(file.path(folder, "r-figures"), full.names = TRUE)
+  expect_equal(lapply(coded, jsonlite::base64_dec), lapply(beside, function(f) readBin(f, "raw", file.size(f))))
+  expect_error(sw_report(sw_reliability(sw_demo("plotholders")), file.path(folder, c("s.html", "s.pdf"))), class = "scalewort_error_file")
+  expect_false(file.exists(file.path(folder, "s.html")))
 })
 
 test_that("only works that the report cites are in its references", {

@@ -1,0 +1,21 @@
+# Fixed words of a report in its reader's language.
+
+# What a language lacks stays English.
+report_words <- function(language) {
+  all <- yaml::read_yaml(report_file("words.yml"), eval.expr = FALSE)
+  utils::modifyList(all$en, all[[language]])
+}
+
+# Texts by a dictionary (a named list); "with calm" is taken word by word.
+translated <- function(texts, dictionary) {
+  vapply(texts, function(text) {
+    known <- dictionary[[text]]
+    if (!is.null(known)) known else if (startsWith(text, "with ") && !is.null(dictionary$with)) sub("^with", dictionary$with, text) else text
+  }, "", USE.NAMES = FALSE)
+}
+
+# "below .70": the words around the bound.
+translated_verdict <- function(texts, dictionary) {
+  for (word in names(dictionary)) texts <- gsub(paste0("\\b", word, "\\b"), dictionary[[word]], texts)
+  texts
+}

@@ -1,0 +1,20 @@
+# Colour on a terminal, and there alone: the answer bold, the mark of each note yellow, where
+# the rest is to be found dim. Nothing is said by colour only; NO_COLOR and pipes get plain text.
+
+show_lines <- function(lines) cat(coloured(lines), sep = "\n")
+
+# lines: as format() gives them, the answer before the first empty one.
+coloured <- function(lines, colours = cli::num_ansi_colors(stdout())) {
+  if (colours == 1 || length(lines) == 0) {
+    return(lines)
+  }
+  before <- options(cli.num_colors = colours)
+  on.exit(options(before))
+  answer <- cumsum(lines == "") == 0
+  note <- startsWith(lines, "! ")
+  more <- !answer & rev(cumprod(rev(lines != ""))) == 1 & any(startsWith(lines, "More: "))
+  lines[answer] <- cli::style_bold(lines[answer])
+  lines[note] <- paste0(cli::col_yellow("!"), substring(lines[note], 2))
+  lines[more] <- cli::style_dim(lines[more])
+  as.character(lines)
+}

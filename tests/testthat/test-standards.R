@@ -1,0 +1,69 @@
+# What we write, judged by others' validators of the open standards.
+
+test_that("scored data written as DDI are valid by the standard's own schema", {
+  schema <- xml2::read_xml(system.file("codebook.xsd", package = "rddi", mustWork = TRUE))
+  path <- withr::local_tempfile(fileext = ".xml")
+  for (survey in list(sw_demo("plotholders"), sw_demo("plantcare"))) {
+    survey$codebook$items$wording[1] <- "Less than <five> & \"more\" \u2264 6"
+    sw_write(sw_score(survey, form = c("t", "percentile"), interval = TRUE), path, overwrite = TRUE)
+    valid <- xml2::xml_validate(xml2::read_xml(path), schema)
+    expect_true(valid, info = paste(attr(valid, "errors"), collapse = "\n"))
+  }
+  # The schema would say so.
+  broken <- xml2::read_xml(path)
+  xml2::xml_set_name(xml2::xml_find_first(broken, "//d:var", c(d = "ddi:codebook:2_5")), "variable")
+  expect_false(xml2::xml_validate(broken, schema))
+})
+
+# A Python with a validator of the standard; NULL without one.
+schema_python <- function() {
+  pythons <- unique(c("/usr/bin/python3", Sys.which("python3")))
+  for (python in pythons[file.exists(pythons)]) {
+    if (system2(python, c("-c", "'import jsonschema'"), stdout = FALSE, stderr = FALSE) == 0) {
+      return(python)
+    }
+  }
+}
+
+# Is this YAML valid by the shipped schema, as a validator of the standard sees it?
+valid_by_standard <- function(yaml, folder) {
+  path <- file.path(folder, "plan.json")
+  value <- yaml::yaml.load(yaml, handlers = list(seq = as.list))
+  writeLines(jsonlite::toJSON(value, auto_unbox = TRUE, null = "null", digits = NA), path)
+  schema <- system.file("schema", "plan.json", package = "scalewort")
+  system2(schema_python(), c("-m", "jsonschema", "-i", shQuote(path), shQuote(schema)), stdout = FALSE, stderr = FALSE) == 0
+}
+
+valid_by_us <- function(yaml, folder) {
+  path <- file.path(folder, "plan.yml")
+  writeLines(yaml, path)
+  tryCatch({
+    sw_run(path, check = TRUE)
+    TRUE
+  }, scalewort_error_input = function(e) FALSE)
+}
+
+test_that("plans are judged as a validator of the JSON Schema standard judges them", {
+  if (is.null(schema_python()) && !nzchar(Sys.getenv("SCALEWORT_CHECKS"))) skip("no JSON Schema validator is there")
+  folder <- withr::local_tempdir()
+  base <- "data: a.csv\ncodebook: b.csv\n"
+  good <- c(
+    "", "seed: 3\n", "group: [district, region]\n", "exploration: false\n", "exploration:\n  factors: 4\n  rotation: geomin\n",
+    "scores:\n  method: [mean, regression]\n  form: [z, t]\n", "limits:\n  alpha: [0.6, 0.9]\n", "reports: [html, docx]\n",
+    "flip:\n  - items: [q1]\n    reason: runs against the others\n", "structure:\n  calm: [c1, c2]\n  craft: [k1, k2]\n"
+  )
+  bad <- c(
+    "seed: x\n", "exploration:\n  factors: many\n", "exploration:\n  factors: 2.5\n", "colour: red\n", "reports: [pdf]\n", "flip:\n  - q1\n",
+    "flip:\n  - items: [q1]\n    why: no\n", "scores:\n  methods: mean\n", "theme: pink\n", "limits:\n  alpha: high\n", "language: [en]\n"
+  )
+  for (more in good) {
+    expect_true(valid_by_standard(paste0(base, more), folder), info = more)
+    expect_true(valid_by_us(paste0(base, more), folder), info = more)
+  }
+  for (more in bad) {
+    expect_false(valid_by_standard(paste0(base, more), folder), info = more)
+    expect_false(valid_by_us(paste0(base, more), folder), info = more)
+  }
+  expect_false(valid_by_standard("data: a.csv\n", folder))
+  expect_false(valid_by_us("data: a.csv\n", folder))
+})
