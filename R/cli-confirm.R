@@ -34,9 +34,7 @@ cli_beside_figure <- function(path, result, options) {
   ending <- tolower(tools::file_ext(path))
   if (!ending %in% c("png", "svg", "pdf")) stop_usage("--diagram writes .png, .svg or .pdf.")
   device <- switch(ending, svg = grDevices::svg, pdf = grDevices::cairo_pdf, png = "png")
-  write_safely(path, options$overwrite, function(draft) {
-    ggplot2::ggsave(draft, autoplot(result, options$figure), device = device, width = 12.8, height = 8, dpi = 100, bg = "white")
-  })
+  write_safely(path, options$overwrite, function(draft) save_figure(autoplot(result, options$figure), draft, device))
   if (!options$quiet) cli_say("Written: ", path)
 }
 

@@ -83,11 +83,8 @@ column_numbers <- function(column, codes, labels = numeric()) {
 # A test item: 1 for the right option, 0 for another; skipped counts as wrong,
 # unseen and plainly missing as missing.
 read_keyed_item <- function(column, spec) {
-  codes <- missing_codes(spec$missing)
-  text <- trimws(as.character(column))
-  text[is.na(text) | text == "NA"] <- ""
-  kind <- codes$kind[match(ifelse(text == "", "blank", text), codes$code)]
-  kind[is.na(kind) & text == ""] <- "missing"
+  text <- plain_text(column)
+  kind <- missing_kind(text, spec)
   right <- strsplit(spec$answer, "[[:space:]]+")[[1]]
   values <- as.integer(text %in% right)
   values[kind %in% "skipped"] <- 0L
@@ -98,7 +95,32 @@ read_keyed_item <- function(column, spec) {
     bad <- which(is.na(kind) & !text %in% options)
   }
   problem <- paste0(quoted(text[bad]), " is not among the options ", spec$options, recycle0 = TRUE)
-  list(values = values, faults = data.frame(row = bad, problem = problem), found = numeric())
+  list(values = values, faults = data.frame(row = bad, problem = problem), found = numeric(), skipped = sum(kind %in% "skipped"))
+}
+
+plain_text <- function(column) {
+  text <- trimws(as.character(column))
+  text[is.na(text) | text == "NA"] <- ""
+  text
+}
+
+# How an answer is missing ("missing", "skipped", "unseen"), NA where there is one.
+missing_kind <- function(text, spec) {
+  codes <- missing_codes(spec$missing)
+  kind <- codes$kind[match(ifelse(text == "", "blank", text), codes$code)]
+  kind[is.na(kind) & text == ""] <- "missing"
+  kind
+}
+
+# Which answers of the cases in use are not there: cases x items. A test item that was skipped
+# counts as wrong, and yet was not answered.
+unanswered_cells <- function(survey, items) {
+  out <- is.na(keyed_answers(survey, items))
+  for (item in intersect(items, test_items(survey))) {
+    spec <- survey$codebook$items[match(item, survey$codebook$items$item), ]
+    out[, item] <- !is.na(missing_kind(plain_text(survey$data[[item]][survey$kept]), spec))
+  }
+  out
 }
 
 # For comparing labels: case and spaces do not matter.

@@ -26,7 +26,7 @@ column_glossary <- local({
     "without|without|count", "lowest|lowest|value", "highest|highest|value", "recipe|recipe|text",
     "what|what|text", "source|source|text", "action|action|text", "advice|what to do|text", "free|free|text", "option|option|text",
     "label|label|text", "right|right|text", "skipped|skipped|count", "unseen|unseen|count",
-    "share_missing|missing|percent", "cases|cases|count", "pattern|missing together|text", "patterns|patterns|count",
+    "share_missing|share missing|percent", "cases|cases|count", "pattern|missing together|text", "patterns|patterns|count",
     "skewness_se|s.e.|value", "kurtosis_se|s.e.|value", "skewness_simple|g1|value", "kurtosis_simple|g2|value",
     "item_total_r|item-total r|coefficient", "codebook|codebook|text", "points|points|text", "agrees|agrees|text", "mean_r|mean r|coefficient",
     "lowest_r|lowest r|coefficient",

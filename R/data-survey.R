@@ -38,8 +38,10 @@ sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
   })
   names(read) <- specs$item
   stop_for_answers(read)
-  log <- new_log(c("data", "read"), c("a data frame in memory", paste(
-    count_of(nrow(data), "case"), "and", count_of(nrow(specs), "item"), "taken in"
+  skipped <- sum(unlist(lapply(read, `[[`, "skipped")))
+  log <- new_log(c("data", "read"), c("a data frame in memory", paste0(
+    count_of(nrow(data), "case"), " and ", count_of(nrow(specs), "item"), " taken in",
+    if (skipped > 0) paste0("; ", count_of(skipped, "skipped answer counts as wrong", "skipped answers count as wrong"))
   )), c(survey_code(id, group, wave, missing_codes, find_codes), NA))
   survey <- structure(list(
     data = tibble::as_tibble(data), answers = tibble::as_tibble(lapply(read, `[[`, "values")),

@@ -6,9 +6,10 @@
 autoplot.sw_confirmation <- function(object, figure = "paths", estimates = "standardised", ...) {
   check_choice(figure, c("paths", "residuals", "fit", "loadings", "modifications"), "figure")
   check_choice(estimates, c("standardised", "raw"), "estimates")
+  items <- nrow(object$parts$observed)
   switch(figure,
-    paths = draw_path_diagram(object, estimates), residuals = draw_residuals(object), fit = draw_fit_bounds(object),
-    loadings = draw_loading_intervals(object), modifications = draw_modifications(object)
+    paths = as_tall_as(draw_path_diagram(object, estimates), items, 1024), residuals = as_tall_as(draw_residuals(object), items),
+    fit = draw_fit_bounds(object), loadings = as_tall_as(draw_loading_intervals(object), items), modifications = draw_modifications(object)
   )
 }
 

@@ -6,7 +6,11 @@
 #' @exportS3Method ggplot2::autoplot
 autoplot.sw_exploration <- function(object, figure = "bars", pair = 1:2, ...) {
   check_choice(figure, c("bars", "heat", "plane", "paths"), "figure")
-  switch(figure, bars = draw_bars(object), heat = draw_heat(object), plane = draw_plane(object, pair), paths = draw_pattern_paths(object))
+  items <- nrow(object$parts$pattern)
+  switch(figure,
+    bars = as_tall_as(draw_bars(object), items), heat = as_tall_as(draw_heat(object), items), plane = draw_plane(object, pair),
+    paths = as_tall_as(draw_pattern_paths(object), items)
+  )
 }
 
 # The loadings in long form, items sorted by the factor they belong to.
@@ -34,7 +38,8 @@ draw_bars <- function(object) {
     figure_theme() +
     figure_labels(
       "Which item belongs to which factor",
-      paste0("Loadings (", rotation_words(object$about$options), "); items sorted by the factor they load on most."),
+      paste0("Loadings (", if (object$about$options$rotation == "none") "unrotated" else rotation_words(object$about$options),
+        "); items sorted by the factor they load on most."),
       object, paste0("Bars of the loadings of ", nrow(pattern), " items on ", count_of(ncol(pattern), "factor"), "."),
       x = "loading", y = NULL
     )

@@ -26,12 +26,12 @@ draw_scree <- function(object) {
     ggplot2::scale_colour_manual(values = figure_colours[1:2], name = NULL) +
     ggplot2::scale_linetype_manual(values = c("solid", "dashed"), name = NULL) +
     ggplot2::scale_shape_manual(values = c(16, 1), name = NULL) +
-    ggplot2::scale_x_continuous(breaks = table$number) +
+    ggplot2::scale_x_continuous(breaks = whole_breaks(table$number)) +
     ggplot2::scale_y_continuous(limits = c(0, NA)) +
     figure_theme() +
     figure_labels(
       paste0("Parallel analysis suggests ", count_of(suggested, "factor")),
-      "Eigenvalues of the items' correlations against those of items that have nothing in common; the grey line is 1.",
+      "Eigenvalues against those of items that have nothing in common; the grey line is 1.",
       object, paste0(
         "Line plot of ", nrow(table), " eigenvalues falling from ", decimals(table$eigenvalue[1], 2), "; the first ",
         suggested, " lie above those of unrelated items."
@@ -65,11 +65,19 @@ draw_fits <- function(object) {
     ggplot2::geom_line(colour = figure_colours[1], linewidth = .8, na.rm = TRUE) +
     ggplot2::geom_point(colour = figure_colours[1], size = 2.8, na.rm = TRUE) +
     ggplot2::facet_wrap(ggplot2::vars(.data$panel), scales = "free_y", nrow = 1) +
-    ggplot2::scale_x_continuous(breaks = fits$factors) +
+    ggplot2::scale_x_continuous(breaks = whole_breaks(fits$factors, 8)) +
     figure_theme() +
     figure_labels(
-      "What each further factor brings", paste0("Maximum likelihood fit with 1, 2, ... factors; dotted: bounds; the band marks ", chosen,
+      "What each further factor brings", paste0("Fit with 1, 2, ... factors; dotted: bounds; the band marks ", chosen,
         ", which most rules suggest."),
       object, paste0("RMSEA, CFI and BIC for 1 to ", max(fits$factors), " factors."), x = "factors", y = NULL
     )
+}
+
+# Every number where there is room, else every second, fifth or tenth.
+whole_breaks <- function(numbers, most = 25) {
+  step <- c(1, 2, 5, 10, 20, 50)
+  step <- step[length(numbers) / step <= most][1]
+  if (is.na(step)) step <- 100
+  numbers[numbers %% step == 0 | numbers == 1]
 }

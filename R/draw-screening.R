@@ -11,7 +11,8 @@ autoplot.sw_screening <- function(object, type = "correlations", order = "codebo
   check_choice(type, c("correlations", "options", "histograms", "missing"), "type")
   check_choice(order, c("codebook", "clustered"), "order")
   switch(type,
-    correlations = draw_correlations(object, order), options = draw_options(object), histograms = draw_histograms(object),
+    correlations = as_tall_as(draw_correlations(object, order), ncol(object$parts$correlations), 1024),
+    options = as_tall_as(draw_options(object), nrow(object$tables$items)), histograms = draw_histograms(object),
     missing = draw_missing(object)
   )
 }
@@ -52,7 +53,7 @@ draw_correlations <- function(object, order) {
     figure_labels(
       "How the items go together",
       paste0(
-        "Correlations, keyed by the codebook; outlined ones are negative. Within a subscale they should reach ", bound,
+        "Correlations, keyed by the codebook; outlined: negative. Within a subscale they should reach ", bound,
         if (order == "clustered") ". Items ordered by likeness" else "", "."
       ),
       object, paste0(

@@ -29,6 +29,12 @@ no_grid <- function() {
   ggplot2::theme(panel.grid.major = ggplot2::element_blank(), panel.grid.minor = ggplot2::element_blank())
 }
 
+# A figure with a row per item says how many points it needs from top to bottom, at a width of 1280.
+as_tall_as <- function(figure, rows, least = 800) {
+  attr(figure, "height") <- max(least, min(250 + 20 * rows, 3000))
+  figure
+}
+
 # Title, what it shows, the cases, and a text for those who cannot see it.
 figure_labels <- function(title, subtitle, result, alt, x = NULL, y = NULL) {
   about <- result$about

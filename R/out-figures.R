@@ -1,10 +1,15 @@
-# A figure as a PNG: 1280 x 800 points, a tall one 1280 x 1024.
+# A figure as a file, 1280 points wide and 800 high, or as high as its rows need.
 
-figure_size <- c(width = 1280, height = 800, tall = 1024)
+figure_width <- 1280
 
-figure_height <- function(tall) figure_size[[if (tall) "tall" else "height"]]
+figure_height <- function(figure) {
+  asked <- attr(figure, "height")
+  if (is.null(asked)) 800 else asked
+}
 
-save_figure <- function(figure, path, tall = FALSE) {
-  ggplot2::ggsave(path, figure, width = figure_size[["width"]] / 120, height = figure_height(tall) / 120, dpi = 120, type = "cairo", bg = "white")
+save_figure <- function(figure, path, device = "png") {
+  type <- if (identical(device, "png")) list(type = "cairo")
+  do.call(ggplot2::ggsave, c(list(path, figure, device = device, width = figure_width / 120, height = figure_height(figure) / 120, dpi = 120,
+    bg = "white"), type))
   path
 }

@@ -1,6 +1,6 @@
 # A report as a list of blocks, the same for every form of file:
 #   heading(level, text), paragraph(text, class), bullets(items), answers(questions, answers),
-#   table(columns, numeric, caption, number, note), figure(figure, name, alt, number, tall), code(lines)
+#   table(columns, numeric, caption, number, note), figure(figure, name, alt, number), code(lines)
 
 report_document <- function(x, settings) {
   analyses <- Filter(function(one) inherits(one, "sw_result"), x)
@@ -60,7 +60,7 @@ section_blocks <- function(group, settings, numbers) {
 }
 
 analysis_blocks <- function(x, settings, numbers) {
-  shown <- Filter(function(table) !is.null(table), report_tables(x))
+  shown <- Filter(function(table) NROW(table) > 0, report_tables(x))
   words <- sentences(x)
   c(
     report_block("heading", level = 2, text = translated(x$about$title, settings$words$titles)),
@@ -83,11 +83,10 @@ figure_blocks <- function(x, numbers) {
   if (!inherits(x, drawable_results)) {
     return(NULL)
   }
-  tall <- inherits(x, c("sw_screening", "sw_confirmation"))
   unlist(lapply(report_figures(x), function(figure) {
     numbers$figure <- numbers$figure + 1
     report_block("figure", figure = figure, name = paste0(sub("^sw_", "", class(x)[1]), "-", numbers$figure), alt = ggplot2::get_alt_text(figure),
-      number = numbers$figure, caption = figure_title(figure), tall = tall)
+      number = numbers$figure, caption = figure_title(figure))
   }), recursive = FALSE)
 }
 
@@ -97,7 +96,7 @@ draw_document <- function(document, folder) {
   document$blocks <- lapply(document$blocks, function(b) {
     if (b$kind == "figure") {
       b$file <- file.path(folder, paste0(b$name, ".png"))
-      save_figure(b$figure, b$file, tall = b$tall)
+      save_figure(b$figure, b$file)
     }
     b
   })
@@ -137,7 +136,7 @@ appendix_blocks <- function(analyses, surveys, settings, numbers, text, left_out
     if (!is.null(settings$plan)) c(report_block("heading", level = 2, text = words$plan),
       report_block("code", lines = readLines(settings$plan, warn = FALSE))),
     if (length(analyses) > 0) c(report_block("heading", level = 2, text = words$options),
-      report_block("bullets", items = vapply(analyses, function(x) {
+      report_block("bullets", items = vapply(Filter(function(x) length(Filter(length, x$about$options)) > 0, analyses), function(x) {
         paste0(translated(x$about$title, words$titles), ": ", option_words(x$about$options), ".")
       }, ""))),
     report_block("heading", level = 2, text = words$versions), report_block("paragraph", text = version_words(), class = ""),

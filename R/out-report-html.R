@@ -1,7 +1,9 @@
 # A report as one HTML file without anything from the network. Whatever comes from data is escaped.
 
 # Text with `code` in it.
-html_text <- function(x) gsub("`([^`]*)`", "<code>\\1</code>", unbroken(escape_html(x)))
+html_text <- function(x) html_code(unbroken(escape_html(x)))
+
+html_code <- function(x) gsub("`([^`]*)`", "<code>\\1</code>", x)
 
 # Signs stay on the line of their number.
 unbroken <- function(x) gsub(" (&lt;|&gt;|=|\u2265|\u2264) (-?[0-9]*\\.?[0-9])", "\u00a0\\1\u00a0\\2", x)
@@ -53,18 +55,21 @@ html_block <- function(b, settings) {
   )
 }
 
+# A table of more rows scrolls on a screen.
+long_table <- 30
+
 # In the form psychology journals use: numbered caption, rules only above and below, note
 # beneath. Numbers have plain minus signs, so that a spreadsheet takes them.
 html_table <- function(b, words) {
   class <- ifelse(b$numeric, " class=\"number\"", "")
   head <- paste0("<th scope=\"col\"", class, ">", escape_html(names(b$columns)), "</th>", collapse = "")
-  cells <- Map(function(text, class) paste0("<td", class, ">", escape_html(text), "</td>"), b$columns, class)
+  cells <- Map(function(text, class) paste0("<td", class, ">", html_code(escape_html(text)), "</td>"), b$columns, class)
   body <- paste0("<tr>", do.call(paste0, unname(cells)), "</tr>", collapse = "\n")
   if (b$rows == 0) body <- paste0("<tr><td colspan=\"", length(b$columns), "\">", words$none, "</td></tr>")
   label <- paste(words$table, b$number)
   paste0(
-    "<div class=\"table\" role=\"region\" tabindex=\"0\" aria-label=\"", label, "\"><table>\n<caption><span class=\"label\">", label, "</span> ",
-    escape_html(b$caption), "</caption>\n<thead><tr>", head, "</tr></thead>\n<tbody>\n", body, "\n</tbody></table>\n",
+    "<div class=\"table", if (b$rows > long_table) " long", "\" role=\"region\" tabindex=\"0\" aria-label=\"", label, "\"><table>\n<caption><span class=\"label\">", label, "</span> ",
+    escape_html(b$caption), if (b$rows > long_table) paste0("<span class=\"rows\">", b$rows, " ", words$rows, "</span>"), "</caption>\n<thead><tr>", head, "</tr></thead>\n<tbody>\n", body, "\n</tbody></table>\n",
     if (nzchar(b$note)) paste0("<p class=\"note\"><em>", words$note, "</em> ", escape_html(b$note), "</p>\n"), "</div>"
   )
 }
@@ -72,8 +77,8 @@ html_table <- function(b, words) {
 html_figure <- function(b, words) {
   data <- jsonlite::base64_enc(readBin(b$file, "raw", file.size(b$file)))
   paste0(
-    "<figure><img src=\"data:image/png;base64,", gsub("\n", "", data, fixed = TRUE), "\" width=\"", figure_size[["width"]], "\" height=\"",
-    figure_height(b$tall), "\" alt=\"", escape_html(b$alt), "\"><figcaption><span class=\"label\">", words$figure, " ", b$number, "</span> ",
+    "<figure><img src=\"data:image/png;base64,", gsub("\n", "", data, fixed = TRUE), "\" width=\"", figure_width, "\" height=\"",
+    figure_height(b$figure), "\" alt=\"", escape_html(b$alt), "\"><figcaption><span class=\"label\">", words$figure, " ", b$number, "</span> ",
     escape_html(b$caption),
       "</figcaption></figure>"
   )

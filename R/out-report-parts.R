@@ -7,8 +7,9 @@ report_tables.default <- function(x) stats::setNames(x$tables, table_title(names
 #' @export
 report_tables.sw_screening <- function(x) {
   c(
-    list(`The items, as answered` = first_look(x)[[1]], `What was flagged` = x$tables$flags, `Missing answers` = x$tables$missing),
-    if (!is.null(x$tables$patterns)) list(`Items missing together` = utils::head(x$tables$patterns, 12))
+    list(`The items, as answered` = first_look(x)[[1]], `What was flagged` = x$tables$flags),
+    if (any(x$tables$missing[c("missing", "skipped", "unseen")] > 0)) list(`Missing answers` = x$tables$missing),
+    if (NROW(x$tables$patterns) > 1) list(`Items missing together` = utils::head(x$tables$patterns, 12))
   )
 }
 #' @export
@@ -78,7 +79,9 @@ report_tables.sw_exploration <- function(x) {
 }
 #' @export
 report_tables.sw_stability <- function(x) {
-  c(list(`Congruence of the factors between halves` = x$tables$factors, `Items that stay with their factor` = x$tables$items),
+  items <- x$tables$items
+  c(list(`Congruence of the factors between halves` = x$tables$factors),
+    if (nrow(x$tables$factors) > 1) list(`Items that change factors` = items[items$share_same < .90, ]),
     if (!is.null(x$tables$groups)) list(`Congruence between groups` = x$tables$groups))
 }
 #' @export
@@ -111,13 +114,12 @@ report_tables.sw_invariance <- function(x) {
 }
 #' @export
 report_tables.sw_validity <- function(x) {
+  factors <- c("factor", "items", "alpha", "composite_reliability", "maximal_reliability", "ave", "msv", "asv")
+  pairs <- c("factor", "with", "correlation", "conf.low", "conf.high", "htmt", "htmt_low", "htmt_high", "root_above", "p.value", "ave_excess_p")
   c(
-    list(`Reliability and variance extracted` = x$tables$factors[c("factor", "items", "alpha", "composite_reliability", "maximal_reliability",
-      "ave", "msv",
-      "asv")], `Correlations of factors, root of AVE on the diagonal` = x$tables$matrix),
-    if (nrow(x$tables$pairs) > 0) list(`Each two factors` = x$tables$pairs[c("factor", "with", "correlation", "conf.low", "conf.high", "htmt",
-      "htmt_low",
-      "htmt_high", "root_above", "p.value", "ave_excess_p")]),
+    list(`Reliability and variance extracted` = x$tables$factors[factors]),
+    if (nrow(x$tables$pairs) > 0) list(`Correlations of factors, root of AVE on the diagonal` = x$tables$matrix,
+      `Each two factors` = x$tables$pairs[pairs]),
     list(`What misses a bound, and usual remedies` = x$tables$failures, `Items` = x$tables$items),
     if (!is.null(x$tables$higher)) list(`Higher factors` = x$tables$higher),
       if (!is.null(x$tables$outside)) list(`Outside variables` = x$tables$outside)
@@ -126,8 +128,8 @@ report_tables.sw_validity <- function(x) {
 #' @export
 report_tables.sw_composites <- function(x) {
   shown <- c("composite", "mode", "items", "alpha", "rho_a", "composite_reliability", "ave")
-  c(list(`Weighted composites` = x$tables$composites[shown], `Correlations of composites` = x$tables$correlations,
-    `Weights and loadings` = x$tables$items), if (!is.null(x$tables$paths)) list(`Paths between composites` = x$tables$paths))
+  c(list(`Weighted composites` = x$tables$composites[shown]),
+    list(`Correlations of composites` = x$tables$correlations, `Weights and loadings` = x$tables$items), if (!is.null(x$tables$paths)) list(`Paths between composites` = x$tables$paths))
 }
 #' @export
 report_tables.sw_scores <- function(x) {

@@ -32,7 +32,9 @@ path_steps <- function() {
     }, if_possible = TRUE),
     structure = step(c("survey", "exploration"), planned_structure),
     confirmation = step(c("survey", "split", "structure"), function(have, o, c) {
-      call_verb(sw_confirm, half_of(have, "validation"), c(list(structure = have$structure), o), limits = c$limits)
+      held <- call_verb(sw_confirm, half_of(have, "validation"), c(list(structure = have$structure), o), limits = c$limits)
+      held$notes <- c(held$notes, naming_note(have$structure$named))
+      held
     }, "confirming on the other half"),
     invariance = step(c("survey", "split", "structure"), compared_step, "comparing groups", if_possible = TRUE),
     validity = step("confirmation", function(have, o, c) {
@@ -41,7 +43,7 @@ path_steps <- function() {
     composites = step(c("survey", "split", "structure", "confirmation"), function(have, o, c) {
       if (is.null(o$replicates)) o$replicates <- 200
       o <- c(list(structure = have$structure), o)
-      if (believable(have)) call_verb(sw_composites, half_of(have, "validation"), o, seed = c$seed, limits = c$limits)
+      if (believable(have) && length(have$structure$factors) > 1) call_verb(sw_composites, half_of(have, "validation"), o, seed = c$seed, limits = c$limits)
     }, if_possible = TRUE),
     scores = step(c("survey", "confirmation"), scored_step, "scoring")
   )
@@ -90,7 +92,7 @@ planned_structure <- function(have, o, c) {
   cutoff <- if (is.null(o$cutoff)) limit(c$limits, "loading")$bound else o$cutoff
   if (identical(from, "exploration")) {
     if (is.null(have$exploration)) stop_input("The plan takes its structure from an exploration, and leaves the exploration out.")
-    return(drop_thin_factors(sw_structure(have$exploration, cutoff = cutoff)))
+    return(named_by_subscale(drop_thin_factors(sw_structure(have$exploration, cutoff = cutoff)), have$survey))
   }
   if (inherits(from, "sw_structure")) {
     return(from)
@@ -104,6 +106,17 @@ drop_thin_factors <- function(structure) {
   thin <- lengths(structure$factors) < 2
   structure$left_out <- c(structure$left_out, unlist(structure$factors[thin], use.names = FALSE))
   structure$factors <- structure$factors[!thin]
+  structure
+}
+
+# A factor whose items all come from one subscale, and take from it what no other factor does, gets
+# its name.
+named_by_subscale <- function(structure, survey) {
+  scales <- survey_scales(survey)
+  homes <- lapply(structure$factors, function(items) names(scales)[vapply(scales, function(s) any(items %in% s), TRUE)])
+  clear <- lengths(homes) == 1 & !unlist(lapply(homes, `[`, 1)) %in% unlist(homes)[duplicated(unlist(homes))]
+  names(structure$factors)[clear] <- unlist(homes[clear])
+  structure$named <- stats::setNames(unlist(homes[clear]), names(homes)[clear])
   structure
 }
 
@@ -126,5 +139,24 @@ scored_step <- function(have, o, c) {
   o <- o[setdiff(names(o), names(bands))]
   if (any(o$method %in% factor_methods)) o$from <- have$confirmation
   out <- do.call(sw_score, c(list(have$survey), o))
+  out$notes <- c(unconfirmed_note(out, have$confirmation), out$notes)
   if (length(bands) > 0) do.call(sw_band, c(list(out), bands)) else out
+}
+
+naming_note <- function(named) {
+  if (length(named) > 0) {
+    paste0("Factors have the names of the subscales that their items come from: ", and_list(paste0(named, " (", names(named), ")"), 12), ".")
+  }
+}
+
+# A score by the codebook may count items that the structure left out, which must be said.
+unconfirmed_note <- function(scores, confirmation) {
+  scales <- scores$tables$scales
+  unmatched <- setdiff(unique(unlist(lapply(scores$parts$data[scales$score], attr, "made_of"))), rownames(confirmation$parts$observed))
+  if (is.null(confirmation) || length(unmatched) == 0) {
+    return(NULL)
+  }
+  paste0("The scores follow the codebook: they count ", and_list(unmatched, 8), ", which the structure left out. If ",
+    if (length(unmatched) == 1) "it does" else "they do", " not belong, give ", if (length(unmatched) == 1) "it" else "them",
+    " the role `aside` in the codebook and run again.")
 }

@@ -22,10 +22,13 @@ format.sw_survey <- function(x, ...) {
   missing <- sum(vapply(x$answers[items], function(a) sum(is.na(a[x$kept])), 0L))
   cells <- length(items) * sum(x$kept)
   aside <- sum(!x$kept)
+  tests <- intersect(items, test_items(x))
+  skipped <- sum(unanswered_cells(x, tests)) - sum(vapply(x$answers[tests], function(a) sum(is.na(a[x$kept])), 0L))
   c(
     strwrap(paste0(
       "Answers of ", count_of(sum(x$kept), "case"), " to ", count_of(length(items), "item"), "; ",
-      format_number(missing / cells, "percent"), " missing", if (aside > 0) paste0("; ", count_of(aside, "case"), " not in use"), "."
+      format_number(missing / cells, "percent"), " missing",
+      if (skipped > 0) paste0("; ", count_of(skipped, "skipped answer counts as wrong", "skipped answers count as wrong")), if (aside > 0) paste0("; ", count_of(aside, "case"), " not in use"), "."
     ), output_width() - 1), "",
     format_table(scale_overview(x$codebook)), "",
     if (any(x$codebook$items$direction == "reversed")) "A minus marks items keyed reversed.",

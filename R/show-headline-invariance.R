@@ -25,17 +25,17 @@ headline.sw_invariance <- function(x) {
     if (length(fails) > 0 && !is.null(culprit) && isTRUE(culprit$p.value[1] < .01))
       paste0(" The first to look at is ", culprit$item[1], " (", culprit$kind[1], ", ", culprit$occasion[1], ")."),
     if (!is.null(freed)) paste0(" Freed: ", and_list(unique(freed$item)), "."),
-    mean_words(x$tables$means)
+    mean_words(x$tables$means, c(groups = "group", waves = "wave", `groups and waves` = "occasion")[[what]])
   )
 }
 
-mean_words <- function(means) {
+mean_words <- function(means, what) {
   if (is.null(means)) {
     return(NULL)
   }
   apart <- means[!is.na(means$p.value) & means$p.value < .05, ]
   if (nrow(apart) == 0) {
-    return(" No latent mean differs from the first occasion's.")
+    return(paste0(" No latent mean differs from the first ", what, "'s."))
   }
   paste0(" Latent means that differ: ", and_list(paste0(apart$factor, " (", apart$occasion, " ", ifelse(apart$effect > 0, "higher", "lower"), " by ",
     coefficient_text(abs(apart$effect), 2), " sd)")), ".")

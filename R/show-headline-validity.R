@@ -33,10 +33,8 @@ sentences.sw_validity <- function(x) {
   pairs <- x$tables$pairs
   options <- x$about$options
   c(
-    paste0("Composite reliability was between ", coefficient_text(min(f$composite_reliability), 2), " and ",
-      coefficient_text(max(f$composite_reliability), 2),
-      ", average variance extracted (AVE; Fornell & Larcker, 1981) between ", coefficient_text(min(f$ave),
-        2), " and ", coefficient_text(max(f$ave), 2), "."),
+    paste0("Composite reliability was ", between_words(f$composite_reliability), ", average variance extracted (AVE; Fornell & Larcker, 1981) ",
+      between_words(f$ave), "."),
     if (nrow(pairs) > 0) paste0("The heterotrait-monotrait ratio (Henseler et al., 2015) was at most ",
       coefficient_text(max(pairs$htmt, na.rm = TRUE), 2),
       if (any(!is.na(pairs$htmt_high))) paste0(" (largest upper end of its ", format(100 * options$level), "% bootstrap intervals ",
@@ -47,6 +45,12 @@ sentences.sw_validity <- function(x) {
   )
 }
 
+# "between .61 and .75", or ".61" where there is one value.
+between_words <- function(values) {
+  ends <- unique(coefficient_text(range(values), 2))
+  if (length(ends) == 1) ends else paste("between", ends[1], "and", ends[2])
+}
+
 #' @export
 headline.sw_composites <- function(x) {
   table <- x$tables$composites
@@ -55,10 +59,10 @@ headline.sw_composites <- function(x) {
   mixed <- pairs[startsWith(c(pairs$verdict), "above") %in% TRUE, ]
   paths <- x$tables$paths
   paste0(
-    count_of(nrow(table), "composite"), ", weights found in ", count_of(x$about$options$iterations, "step"), ". ",
-    if (length(low) > 0) paste0("AVE is below its bound for ", and_list(low), ". ") else "",
-    if (nrow(mixed) > 0) paste0("Hard to tell apart: ", and_list(paste(mixed$composite, "and", mixed$with)),
-      ".") else "All can be told apart by HTMT.",
+    if (length(low) > 0) paste0("AVE is below its bound for ", and_list(low), ". ") else "Every composite reaches the bound of AVE. ",
+    if (nrow(mixed) > 0) paste0("Hard to tell apart: ", and_list(paste(mixed$composite, "and", mixed$with)), ".")
+    else if (nrow(pairs) > 0) "All can be told apart by HTMT.",
+    " ", count_of(nrow(table), "composite"), ", weights found in ", count_of(x$about$options$iterations, "step"), ".",
     if (!is.null(paths) && any(!is.na(paths$conf.low))) {
       clear <- paths[paths$conf.low * paths$conf.high > 0, ]
       if (nrow(clear) > 0) paste0(" Paths away from zero: ", and_list(paste0(clear$from, " to ", clear$to, " (",

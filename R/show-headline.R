@@ -55,13 +55,14 @@ headline.sw_option_curves <- function(x) {
   items <- unique(x$tables$curves$item)
   wrong <- unique(flags$item[flags$what == "key looks wrong"])
   drawing <- unique(flags$item[flags$what == "draws the strongest"])
-  paste0(
-    count_of(length(items), "item"), " in ", x$about$options$bands, " score bands. ",
-    if (length(wrong) > 0) paste0("The key looks wrong: ", and_list(wrong), ". "),
-    if (length(drawing) > 0) paste0("A wrong option draws the strongest: ", and_list(drawing), ". "),
+  words <- c(
+    if (length(wrong) > 0) paste0("The key looks wrong: ", and_list(wrong), "."),
+    if (length(drawing) > 0) paste0("A wrong option draws the strongest: ", and_list(drawing), "."),
     if (nrow(flags) == 0 && any(!is.na(x$tables$curves$right))) "No option is flagged.",
-    if (all(is.na(x$tables$curves$right))) "Answers by band are shown, not judged: no item has a right answer."
+    if (all(is.na(x$tables$curves$right))) "Answers by band are shown, not judged: no item has a right answer.",
+    paste0(count_of(length(items), "item"), " in ", x$about$options$bands, " score bands.")
   )
+  paste(words, collapse = " ")
 }
 
 # Test items: the share of each option by band; others: the mean answer by band.
@@ -104,9 +105,13 @@ first_look.sw_dif <- function(x) {
 headline.sw_answering <- function(x) {
   flags <- x$parts$flags
   some <- sum(rowSums(flags) > 0)
+  several <- length(x$parts$flagged_rows)
+  if (some == 0) {
+    return(paste0("None of ", count_of(nrow(flags), "case"), " has a flag."))
+  }
   paste0(
     "Of ", count_of(nrow(flags), "case"), ", ", some, if (some == 1) " has" else " have", " a flag and ",
-    length(x$parts$flagged_rows), if (length(x$parts$flagged_rows) == 1) " has " else " have ", x$about$options$at_least, " or more."
+    if (several == 0) "none" else several, if (several <= 1) " has " else " have ", x$about$options$at_least, " or more."
   )
 }
 
@@ -250,8 +255,13 @@ first_look.sw_solutions <- function(x) {
 headline.sw_stability <- function(x) {
   table <- x$tables$factors
   good <- sum(table$congruence >= limit(x$limits, "congruence")$better)
-  paste0(good, " of ", count_of(nrow(table), "factor"), " come back nearly the same in halves of the sample (congruence of at least ",
-    bound_text(limit(x$limits, "congruence")$better), "); lowest mean ", coefficient_text(min(table$congruence)), ".")
+  bound <- paste0(" nearly the same in halves of the sample (congruence of at least ", bound_text(limit(x$limits, "congruence")$better), "); ")
+  mean <- coefficient_text(min(table$congruence))
+  if (nrow(table) == 1) {
+    return(paste0("The factor ", if (good == 1) "comes" else "does not come", " back", bound, "mean ", mean, "."))
+  }
+  paste0(if (good == 0) "None" else good, " of ", nrow(table), " factors ", if (good <= 1) "comes" else "come", " back", bound, "lowest mean ", mean,
+    ".")
 }
 
 #' @export

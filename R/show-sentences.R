@@ -42,7 +42,7 @@ sentences.sw_reliability <- function(x) {
 missing_sentence <- function(x) {
   how <- sub(" within each subscale$", "", x$about$missing)
   switch(how,
-    listwise = "Each subscale used the cases that answered all of its items.",
+    listwise = paste0(if (nrow(x$tables$scales) == 1) "The" else "Each", " subscale used the cases that answered all of its items."),
     pairwise = "Covariances were computed from all cases that answered both items of a pair.",
     em = "Covariances were estimated by maximum likelihood (EM) from all cases with any answer.",
     paste0("Missing answers: ", how, ".")
@@ -76,6 +76,7 @@ sentences.sw_confirmation <- function(x) {
       x$about$n, " cases", if (!is.null(options$weights)) " with sampling weights", "; ",
       if (options$missing == "fiml") "missing answers were handled by full information maximum likelihood."
       else if (options$missing == "pairwise") "each correlation came from everyone who had answered both of its items."
+      else if (isTRUE(x$about$n_left_out == 0)) "no answer was missing."
       else paste0(count_of(x$about$n_left_out, "case"), " with missing answers ", if (x$about$n_left_out == 1) "was" else "were", " left out.")),
     paste0(if (scaled) "Adjusted chi-square" else "Chi-square", "(", f$df, ") = ", decimals(if (scaled) f$chi_square_scaled else f$chi_square, 2),
       ", p ",
@@ -83,9 +84,8 @@ sentences.sw_confirmation <- function(x) {
         "; RMSEA = ", coefficient_text(f$rmsea), ", 90% CI [", coefficient_text(f$rmsea.low), ", ", coefficient_text(f$rmsea.high),
           "], p of close fit ",
         p_words(f$rmsea_p_close), "; SRMR = ", coefficient_text(f$srmr)), "."),
-    paste0("Standardised loadings were between ", coefficient_text(range[1], 2), " and ", coefficient_text(range[2], 2),
-      if (nrow(r) > 1) paste0(", correlations of factors between ", coefficient_text(min(r$correlation), 2), " and ",
-        coefficient_text(max(r$correlation), 2))
+    paste0("Standardised loadings were ", between_words(range),
+      if (nrow(r) > 1) paste0(", correlations of factors ", between_words(r$correlation))
       else if (nrow(r) == 1) paste0(", the factors correlated ", coefficient_text(r$correlation, 2)), "."),
     paste0("Of ", nrow(missed), " residual correlations ", if (large == 0) "none was" else count_of(large, "was", "were"), " larger than ",
       bound_text(limit(x$limits, "residual_r")$bound), " in size",

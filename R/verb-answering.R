@@ -75,7 +75,7 @@ answering_indices <- function(survey, items, keyed, seconds, robust) {
   width <- vapply(both, function(columns) max(specs$highest[columns] - specs$lowest[columns]), 0)
   none <- rep(NA_real_, nrow(keyed))
   values <- data.frame(
-    unanswered = rowMeans(is.na(keyed)),
+    unanswered = rowMeans(unanswered_cells(survey, items)),
     longest_run = if (length(likert) > 2) core_longest_run(given[, likert, drop = FALSE]) else none,
     person_sd = if (length(likert) > 2) core_row_sd(given[, likert, drop = FALSE]) else none,
     even_odd = if (length(halves) >= 3) core_even_odd(keyed, halves) else none,

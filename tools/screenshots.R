@@ -42,13 +42,14 @@ shoot_terminal("score", c("score", demo))
 output <- tempfile("demo-")
 system2("./scalewort", c("demo", "--out", output, "--quiet"), stdout = FALSE)
 for (figure in c("screening", "reliability", "retention", "exploration", "confirmation", "invariance")) {
-  file.copy(file.path(output, paste0(figure, ".png")), file.path(folder, paste0("figure-", figure, ".png")), overwrite = TRUE)
+  first <- sort(list.files(output, paste0("^figure-[0-9]+-", figure, ".png$"), full.names = TRUE))[1]
+  file.copy(first, file.path(folder, paste0("figure-", figure, ".png")), overwrite = TRUE)
 }
 survey <- sw_demo("plotholders")
 quiz <- sw_demo("plantcare")
 draw <- function(figure, name) {
   path <- file.path(folder, paste0("figure-", name, ".png"))
-  ggplot2::ggsave(path, figure, width = 1280 / 120, height = 800 / 120, dpi = 120, type = "cairo", bg = "white")
+  scalewort:::save_figure(figure, path)
 }
 draw(autoplot(sw_screen(survey), "options"), "options")
 draw(autoplot(sw_option_curves(quiz)), "option-curves")
