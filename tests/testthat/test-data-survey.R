@@ -60,6 +60,21 @@ test_that("test items are scored by their key", {
   expect_error(sw_survey(data.frame(q1 = "D", q2 = "A"), book), "not among the options", class = "scalewort_error_input")
 })
 
+test_that("a skipped test answer is wrong, was not answered, and is said to be both", {
+  data <- data.frame(a = c("A", "B", "", "A"), b = c("", "C", "", "C"), c = c("D", "", "D", "-1"), stringsAsFactors = FALSE)
+  codebook <- data.frame(item = c("a", "b", "c"), scale = "s", answer = c("A", "C", "D"), options = "A B C D",
+    missing = c("skipped:blank", "skipped:blank", "unseen:-1 skipped:blank"))
+  survey <- sw_survey(data, codebook)
+  expect_equal(unname(core("keyed_answers")(survey)), matrix(c(1, 0, 0, 1, 0, 1, 0, 1, 1, 0, 1, NA), 4))
+  expect_equal(unname(core("unanswered_cells")(survey, c("a", "b", "c"))), matrix(c(FALSE, FALSE, TRUE, FALSE, TRUE, FALSE, TRUE, FALSE, FALSE,
+    TRUE, FALSE, TRUE), 4))
+  expect_equal(sw_answering(survey)$parts$values$unanswered, c(1, 1, 2, 1) / 3)
+  expect_match(paste(format(survey), collapse = " "), "4 skipped answers count as wrong", fixed = TRUE)
+  expect_match(sw_log(survey)$detail, "4 skipped answers count as wrong", all = FALSE)
+  fewer <- sw_drop(survey, cases = c(FALSE, FALSE, TRUE, FALSE), reason = "left early")
+  expect_match(paste(format(fewer), collapse = " "), "2 skipped answers count as wrong", fixed = TRUE)
+})
+
 test_that("the demo data are what they should be", {
   survey <- sw_demo("plotholders")
   expect_equal(nrow(survey$data), 640)

@@ -104,6 +104,13 @@ test_that("answering drops nobody and shows what setting aside would do", {
   expect_gte(sum(robust$parts$flags[, "distance_p"]), sum(answering$parts$flags[, "distance_p"]))
 })
 
+test_that("when nobody has a flag the answer is one sentence", {
+  clean <- small_survey(60, seed = 12)
+  found <- sw_answering(clean, limits = sw_limits(person_sd = 0, longest_run_share = 1, distance_p = 0, contradiction = 1e6))
+  expect_equal(sum(found$parts$flags), 0)
+  expect_equal(core("headline")(found), "None of 60 cases has a flag.")
+})
+
 test_that("a subscale that measures two things is said to", {
   set.seed(81)
   f <- matrix(rnorm(1200), 600)

@@ -1,0 +1,87 @@
+# The whole path from answers to scores, and what it says on the way.
+
+paths <- lapply(c(plotholders = "plotholders", plantcare = "plantcare"), function(name) core("whole_path")(sw_demo(name)))
+
+test_that("the path goes every step it can and hands on what it found", {
+  plot <- paths$plotholders
+  expect_setequal(names(plot), c("screening", "keying", "answering", "dif", "survey", "reliability", "factorability", "retention", "exploration",
+    "stability", "confirmation", "invariance", "validity", "composites", "scores"))
+  expect_null(attr(plot, "left_out"))
+  expect_equal(ncol(plot$exploration$parts$pattern), plot$retention$parts$agreement$first)
+  # Explored and confirmed on different people, scored for all.
+  expect_equal(plot$exploration$about$n + plot$exploration$about$n_left_out + plot$confirmation$about$n + plot$confirmation$about$n_left_out, 640)
+  expect_equal(plot$scores$about$n, 640)
+  expect_false(any(grepl("same cases", plot$confirmation$notes)))
+  # A quiz has option curves, and one factor makes no composites.
+  expect_true("option_curves" %in% names(paths$plantcare))
+  expect_false("composites" %in% names(paths$plantcare))
+})
+
+test_that("factors take the name of the one subscale their items come from", {
+  survey <- sw_demo("plotholders")
+  named <- function(...) names(core("named_by_subscale")(sw_structure(...), survey)$factors)
+  expect_equal(named(F1 = c("craft1", "craft2"), F2 = c("kin1", "kin2")), c("craft", "kinship"))
+  # Mixed, or two factors of one subscale: no name is clear.
+  expect_equal(named(F1 = c("craft1", "kin1", "craft2"), F2 = c("soil1", "soil2")), c("F1", "stewardship"))
+  expect_equal(named(F1 = c("craft1", "craft2"), F2 = c("craft3", "craft4"), F3 = c("calm1", "calm2")), c("F1", "F2", "calm"))
+  expect_equal(names(paths$plotholders$confirmation$parts$structure$factors), c("craft", "kinship", "stewardship", "calm"))
+  expect_match(paths$plotholders$confirmation$notes, "Factors have the names of the subscales .* craft \\(F1\\)", all = FALSE)
+})
+
+test_that("items that scores count and the structure left out are named", {
+  plot <- paths$plotholders
+  expect_false("calm6" %in% rownames(plot$confirmation$parts$observed))
+  expect_match(plot$scores$notes[1], "count calm6, which the structure left out")
+  set_aside <- core("whole_path")(sw_drop(sw_demo("plotholders"), items = "calm6", reason = "does not belong"))
+  expect_false(any(grepl("left out", set_aside$scores$notes)))
+  expect_false("calm6" %in% attr(set_aside$scores$parts$data$calm_mean, "made_of"))
+})
+
+test_that("one factor is spoken of in the singular, and nothing is claimed of pairs that are not there", {
+  quiz <- paths$plantcare
+  sentence <- core("headline")
+  expect_match(sentence(quiz$stability), "^The factor comes back nearly the same")
+  expect_match(sentence(quiz$invariance), "No latent mean differs from the first group's")
+  words <- paste(core("sentences")(quiz$validity), collapse = " ")
+  expect_match(words, "^Composite reliability was \\.[0-9]+, average variance extracted .* \\.[0-9]+\\.")
+  expect_false(grepl("between", words))
+  expect_match(paste(core("sentences")(quiz$reliability), collapse = " "), "The subscale used the cases")
+  expect_match(paste(core("sentences")(quiz$confirmation), collapse = " "), "cases; no answer was missing")
+  alone <- sw_composites(sw_demo("plantcare"), sw_structure(all = c("q01", "q02", "q03", "q04")), replicates = 20)
+  expect_false(grepl("told apart", sentence(alone)))
+  expect_false("Correlations of factors, root of AVE on the diagonal" %in% names(core("report_tables")(quiz$validity)))
+})
+
+test_that("a report leaves out tables without rows, and says what is long", {
+  path <- withr::local_tempfile(fileext = ".html")
+  structure <- do.call(sw_structure, split(paste0("q", 1:36), rep(c("a", "b", "c"), 12)))
+  survey <- sw_simulate(structure, 300)
+  screening <- sw_screen(survey)
+  sw_report(list(survey, screening), path)
+  html <- paste(readLines(path, warn = FALSE), collapse = "\n")
+  expect_match(html, "The items, as answered<span class=\"rows\">36 rows</span>", fixed = TRUE)
+  expect_match(html, "<div class=\"table long\" role=\"region\" tabindex=\"0\"", fixed = TRUE)
+  if (nrow(screening$tables$flags) == 0) expect_false(grepl("What was flagged", html, fixed = TRUE))
+  expect_false(grepl("Missing answers</caption>", html, fixed = TRUE))
+  expect_false(grepl(">none<", html, fixed = TRUE))
+})
+
+test_that("a figure is as tall as its items need, on file as on the page", {
+  size <- function(path) {
+    bytes <- readBin(path, "raw", 24)
+    c(sum(as.integer(bytes[17:20]) * 256^(3:0)), sum(as.integer(bytes[21:24]) * 256^(3:0)))
+  }
+  path <- withr::local_tempfile(fileext = ".png")
+  few <- sw_screen(sw_demo("plantcare"))
+  core("save_figure")(autoplot(few), path)
+  expect_equal(size(path), c(1280, 1024))
+  many <- sw_screen(sw_simulate(do.call(sw_structure, split(paste0("q", 1:60), rep(letters[1:4], 15))), 200))
+  core("save_figure")(autoplot(many, "options"), path)
+  expect_equal(size(path), c(1280, 250 + 20 * 60))
+  core("save_figure")(autoplot(sw_dif(sw_demo("plantcare"))), path)
+  expect_equal(size(path), c(1280, 800))
+  breaks <- core("whole_breaks")
+  expect_equal(breaks(1:22), 1:22)
+  expect_equal(breaks(1:60), c(1, seq(5, 60, 5)))
+  expect_equal(breaks(1:10, 8), c(1, 2, 4, 6, 8, 10))
+})
