@@ -30,6 +30,7 @@ site: install
 	@$(RSCRIPT) tools/site.R
 
 check: setup
+	@$(RSCRIPT) tools/setup.R develop
 	@$(RSCRIPT) tools/check.R
 
 bench: install

@@ -53,7 +53,8 @@
 #'   where they cannot be examined.
 #' @examples
 #' survey <- sw_demo("plotholders")
-#' sw_invariance(survey, sw_drop(sw_structure(survey), items = "calm6"), by = "district", missing = "listwise")
+#' four <- sw_drop(sw_structure(survey), items = "calm6")
+#' sw_invariance(survey, four, by = "district", missing = "listwise")
 #' @export
 sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps = NULL, estimator = "ml",
                           missing = NULL, release = NULL, twins = TRUE, align = FALSE, limits = sw_limits()) {

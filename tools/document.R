@@ -10,5 +10,5 @@ writeLines(c(
   "# Figures and their bounds", "", "Made by `make docs` from the table that judges (`sw_limits()`).", "",
   getFromNamespace("markdown_lines", "scalewort")(glossary, 3)
 ), "docs/figures.md")
-dir.create("inst/man", showWarnings = FALSE)
-writeLines(getFromNamespace("man_lines", "scalewort")(), "inst/man/scalewort.1")
+dir.create("inst/manual", showWarnings = FALSE)
+writeLines(getFromNamespace("man_lines", "scalewort")(), "inst/manual/scalewort.1")

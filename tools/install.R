@@ -12,6 +12,9 @@ if (nzchar(stamp_file()) && identical(readChar(stamp_file(), 1e6), stamp)) {
 open <- .libPaths()[file.access(.libPaths(), 2) == 0]
 message("Install: compiling and installing (about two minutes the first time) ...")
 log <- tempfile()
+# Debug symbols would double the time and make a hundred megabytes; whoever has a Makevars keeps it.
+own <- nzchar(Sys.getenv("R_MAKEVARS_USER")) || file.exists("~/.R/Makevars")
+if (!own) Sys.setenv(R_MAKEVARS_USER = normalizePath("tools/Makevars"))
 status <- system2("R", c("CMD", "INSTALL", "--no-test-load", paste0("--library=", open[1]), "."), stdout = log, stderr = log)
 if (status != 0) {
   writeLines(readLines(log))

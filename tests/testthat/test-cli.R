@@ -248,5 +248,5 @@ test_that("completion and the manual page know every command, and the page that 
       "echo ${COMPREPLY[@]}"))
     expect_equal(system2("bash", script, stdout = TRUE), "screen score")
   }
-  expect_equal(readLines(system.file("man", "scalewort.1", package = "scalewort")), unlist(strsplit(core("man_lines")(), "\n")))
+  expect_equal(readLines(system.file("manual", "scalewort.1", package = "scalewort")), unlist(strsplit(core("man_lines")(), "\n")))
 })
