@@ -52,10 +52,12 @@ markdown_block <- function(b, settings, shown, plain) {
 }
 
 markdown_table <- function(b, words, plain) {
-  columns <- lapply(b$columns, escape_markdown)
-  if (b$rows == 0) columns <- lapply(seq_along(columns), function(j) if (j == 1) words$none else "")
-  names(columns) <- escape_markdown(names(b$columns))
   width <- mapply(column_share, names(b$columns), b$columns)
+  small <- !plain && sum(width) > widest_table
+  in_cell <- function(text) if (small) small_text(escape_markdown(text)) else escape_markdown(text)
+  columns <- lapply(b$columns, in_cell)
+  if (b$rows == 0) columns <- lapply(seq_along(columns), function(j) if (j == 1) words$none else "")
+  names(columns) <- in_cell(names(b$columns))
   rule <- paste0(strrep("-", pmax(2, width - 1)), ifelse(b$numeric, ":", "-"))
   rows <- do.call(paste, c(unname(columns), sep = " | "))
   table <- paste0("| ", c(paste(names(columns), collapse = " | "), paste(rule, collapse = " | "), rows), " |")
@@ -66,6 +68,11 @@ markdown_table <- function(b, words, plain) {
   }
   c(table, "", paste(":", caption), "", if (!is.null(note)) c("::: {custom-style=\"Table Note\"}", note, ":::", ""))
 }
+
+# Characters that fit beside each other on a page of DOCX; what is wider is set smaller.
+widest_table <- 84
+
+small_text <- function(text) ifelse(nzchar(text), paste0("[", text, "]{custom-style=\"Table Small\"}"), "")
 
 # How much of the page's width a column wants: its longest word, or its cells where they are short.
 column_share <- function(header, cells) {

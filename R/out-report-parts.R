@@ -116,11 +116,14 @@ report_tables.sw_invariance <- function(x) {
 report_tables.sw_validity <- function(x) {
   factors <- c("factor", "items", "alpha", "composite_reliability", "maximal_reliability", "ave", "msv", "asv")
   pairs <- c("factor", "with", "correlation", "conf.low", "conf.high", "htmt", "htmt_low", "htmt_high", "root_above", "p.value", "ave_excess_p")
+  # Loadings on each other factor are shown while a page holds them.
+  items <- x$tables$items
+  if (nrow(x$tables$factors) > 5) items <- items[!startsWith(names(items), "with_")]
   c(
     list(`Reliability and variance extracted` = x$tables$factors[factors]),
     if (nrow(x$tables$pairs) > 0) list(`Correlations of factors, root of AVE on the diagonal` = x$tables$matrix,
       `Each two factors` = x$tables$pairs[pairs]),
-    list(`What misses a bound, and usual remedies` = x$tables$failures, `Items` = x$tables$items),
+    list(`What misses a bound, and usual remedies` = x$tables$failures, `Items` = items),
     if (!is.null(x$tables$higher)) list(`Higher factors` = x$tables$higher),
       if (!is.null(x$tables$outside)) list(`Outside variables` = x$tables$outside)
   )

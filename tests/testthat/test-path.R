@@ -85,3 +85,16 @@ test_that("a figure is as tall as its items need, on file as on the page", {
   expect_equal(breaks(1:60), c(1, seq(5, 60, 5)))
   expect_equal(breaks(1:10, 8), c(1, 2, 4, 6, 8, 10))
 })
+
+test_that("a wide table is set smaller in DOCX, and its columns stay whole", {
+  skip_if_not(rmarkdown::pandoc_available("2.0"), "pandoc is not there")
+  wide <- as.data.frame(matrix(.5, 3, 14, dimnames = list(NULL, paste0("a_long_column_", 1:14))))
+  block <- core("table_block")(wide, "Wide", "", list(digits = 3, words = core("report_words")("en")), list2env(list(table = 0)))[[1]]
+  lines <- core("markdown_table")(block, core("report_words")("en"), plain = FALSE)
+  expect_match(lines[1], "[a long column 1]{custom-style=\"Table Small\"}", fixed = TRUE)
+  narrow <- core("table_block")(wide[1:3], "Narrow", "", list(digits = 3, words = core("report_words")("en")), list2env(list(table = 0)))[[1]]
+  expect_false(any(grepl("custom-style", core("markdown_table")(narrow, core("report_words")("en"), plain = FALSE))))
+  expect_false(any(grepl("custom-style", core("markdown_table")(block, core("report_words")("en"), plain = TRUE))))
+  styles <- xml2::read_xml(unz(system.file("report", "reference.docx", package = "scalewort"), "word/styles.xml"))
+  expect_length(xml2::xml_find_all(styles, "//w:style[@w:styleId='TableSmall']"), 1)
+})
