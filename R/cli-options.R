@@ -89,7 +89,7 @@ cli_give <- function(result, options, exit = cli_exit(result)) {
     md = markdown_lines(result_table(result, options$table), options$digits)
   )
   if (is.null(options$out)) {
-    if (form == "text") show_lines(lines) else cat(lines, sep = "\n")
+    if (form == "text" && is.null(options$table)) show_lines(lines) else cat(lines, sep = "\n")
   } else {
     # A name that ends in .rds saves the whole result, for later commands.
     whole <- grepl("\\.rds$", options$out, ignore.case = TRUE)
@@ -106,7 +106,7 @@ text_lines <- function(result, options) {
   if (isTRUE(options$full)) {
     return(summary_lines(result, options$digits))
   }
-  more <- strwrap(paste0("More: --full; --table ", paste(names(result$tables), collapse = ", ")), 79)
+  more <- strwrap(paste0("More: --full; --table ", paste(names(result$tables), collapse = ", ")), output_width() - 1)
   format(result, digits = options$digits, more = more)
 }
 
@@ -121,7 +121,6 @@ csv_lines <- function(result, table) {
 
 markdown_lines <- function(table, digits) {
   columns <- lapply(format_columns(table, digits), function(x) gsub("|", "\\|", x, fixed = TRUE))
-  rule <- ifelse(vapply(table, is.numeric, TRUE), "---:", ":---")
-  rows <- do.call(paste, c(unname(columns), sep = " | "))
-  paste0("| ", c(paste(column_header(names(columns)), collapse = " | "), paste(rule, collapse = " | "), rows), " |")
+  names(columns) <- column_header(names(columns))
+  pipe_table(columns, ifelse(vapply(table, is.numeric, TRUE), "---:", ":---"))
 }

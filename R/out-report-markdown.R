@@ -59,14 +59,19 @@ markdown_table <- function(b, words, plain) {
   if (b$rows == 0) columns <- lapply(seq_along(columns), function(j) if (j == 1) words$none else "")
   names(columns) <- in_cell(names(b$columns))
   rule <- paste0(strrep("-", pmax(2, width - 1)), ifelse(b$numeric, ":", "-"))
-  rows <- do.call(paste, c(unname(columns), sep = " | "))
-  table <- paste0("| ", c(paste(names(columns), collapse = " | "), paste(rule, collapse = " | "), rows), " |")
+  table <- pipe_table(columns, rule)
   caption <- paste0("**", words$table, " ", b$number, "** ", escape_markdown(b$caption))
   note <- if (nzchar(b$note)) paste0("*", words$note, "* ", escape_markdown(b$note))
   if (plain) {
     return(c(caption, "", table, "", note, ""))
   }
   c(table, "", paste(":", caption), "", if (!is.null(note)) c("::: {custom-style=\"Table Note\"}", note, ":::", ""))
+}
+
+# Header, rule and rows of named columns of text.
+pipe_table <- function(columns, rule) {
+  rows <- do.call(paste, c(unname(columns), sep = " | "))
+  paste0("| ", c(paste(names(columns), collapse = " | "), paste(rule, collapse = " | "), rows), " |")
 }
 
 # Characters that fit beside each other on a page of DOCX; what is wider is set smaller.

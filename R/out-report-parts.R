@@ -131,8 +131,10 @@ report_tables.sw_validity <- function(x) {
 #' @export
 report_tables.sw_composites <- function(x) {
   shown <- c("composite", "mode", "items", "alpha", "rho_a", "composite_reliability", "ave")
-  c(list(`Weighted composites` = x$tables$composites[shown]),
-    list(`Correlations of composites` = x$tables$correlations, `Weights and loadings` = x$tables$items), if (!is.null(x$tables$paths)) list(`Paths between composites` = x$tables$paths))
+  list(
+    `Weighted composites` = x$tables$composites[shown], `Correlations of composites` = x$tables$correlations,
+    `Weights and loadings` = x$tables$items, `Paths between composites` = x$tables$paths
+  )
 }
 #' @export
 report_tables.sw_scores <- function(x) {

@@ -30,6 +30,7 @@ test_that("NO_COLOR is respected on a terminal, and errors stand out there", {
   shown <- in_a_terminal("keying", "--demo", "plotholders-draft")
   expect_match(shown[1], "\033[1m1 item points", fixed = TRUE)
   expect_true(any(startsWith(shown, "\033[33m!")))
+  expect_false(any(grepl("\033[1m", in_a_terminal("keying", "--demo", "plotholders-draft", "--table", "scales"), fixed = TRUE)))
   bare <- in_a_terminal("keying", "--demo", "plotholders-draft", variables = c(NO_COLOR = "1"))
   expect_match(bare[1], "^1 item points")
   expect_false(any(grepl("\033[1m", bare, fixed = TRUE) | grepl("\033[33m", bare, fixed = TRUE)))
