@@ -26,7 +26,16 @@ nearest_name <- function(name, known) {
   if (distance[best] <= max(if (nchar(name) > 3) 2 else 1, nchar(name) %/% 3)) known[best] else character()
 }
 
+# The one known name that begins as this one does, by at least four letters.
+same_beginning <- function(name, known) {
+  bare <- function(x) tolower(sub("^-+", "", x))
+  start <- substr(bare(name), 1, max(4, nchar(bare(name)) %/% 2))
+  found <- if (nchar(start) >= 4) known[startsWith(bare(known), start)]
+  if (length(found) == 1) found else character()
+}
+
 did_you_mean <- function(name, known) {
   near <- nearest_name(name, known)
+  if (length(near) == 0) near <- same_beginning(name, known)
   if (length(near) == 0) "" else paste0(" (did you mean ", quoted(near), "?)")
 }

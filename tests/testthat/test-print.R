@@ -18,6 +18,15 @@ test_that("print begins with a sentence, fits 80 columns and returns its object"
   }
 })
 
+test_that("the answer that the read-me shows is the one that comes", {
+  readme <- test_path("..", "..", "README.md")
+  skip_if_not(file.exists(readme), "installed without the read-me")
+  lines <- readLines(readme, encoding = "UTF-8")
+  first <- grep("^Check the keying first", lines)
+  shown <- lines[first:(first + which(lines[-seq_len(first)] == "```")[1] - 1)]
+  expect_equal(format(sw_reliability(sw_demo("plotholders", codebook = "draft"))), shown)
+})
+
 test_that("tidy gives tibbles, glance one row, for every result and table", {
   for (x in results) {
     for (table in names(x$tables)) expect_s3_class(tidy(x, table), "tbl_df")
