@@ -4,9 +4,12 @@ cli_start <- function(options, files) {
   if (length(files) == 0) stop_usage("A file of answers is needed.")
   written <- write_start(files[1], options$out, options$overwrite)
   cat(format(written$codebook), "", "Written, to be checked and edited:", paste0("  ", written$paths),
-    paste0("Then: scalewort check ", written$paths[2], " and scalewort run ", written$paths[2]), sep = "\n")
+    paste("Then: scalewort check", in_shell(written$paths[2]), "and scalewort run", in_shell(written$paths[2])), sep = "\n")
   exit_codes[["done"]]
 }
+
+# A path as it is typed: quoted where it has spaces or signs.
+in_shell <- function(path) if (grepl("[^A-Za-z0-9_./~:-]", path)) shQuote(path) else path
 
 cli_run <- function(options, files) {
   if (length(files) == 0) stop_usage("A plan file is needed; `scalewort start answers.csv` writes one.")

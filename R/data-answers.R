@@ -69,7 +69,7 @@ column_numbers <- function(column, codes, labels = numeric()) {
     return(list(values = column, bad = bad, problem = rep("is infinite", length(bad))))
   }
   text <- trimws(as.character(column))
-  text[text %in% c("", "NA", ".", codes[codes != "blank"])] <- NA
+  text[text %in% c("", "NA", ".") | same_words(text) %in% same_words(codes[codes != "blank"])] <- NA
   values <- suppressWarnings(as.numeric(text))
   if (length(labels) > 0) values <- ifelse(is.na(values), labels[match(same_words(text), same_words(names(labels)))], values)
   values <- unname(values)

@@ -24,7 +24,7 @@ codebook_row_faults <- function(text) {
   high <- suppressWarnings(as.numeric(text$highest))
   keyed <- text$answer != ""
   reversed <- text$direction == "reversed"
-  labels_wrong <- vapply(text$labels, function(l) is.null(parse_labels(l)), TRUE)
+  labels_wrong <- vapply(text$labels, function(l) is.null(parse_labels(l)), TRUE) & text$role != "aside"
   bad <- list(
     name = which(text$item == ""),
     twice = which(duplicated(text$item) & text$item != ""),

@@ -3,7 +3,9 @@
 #' Guesses which columns are items, their lowest and highest answer, labels,
 #' missing codes, subscale (by the stem of the name) and direction (by
 #' correlation), and marks every guess in the field `guessed`, to be checked and
-#' edited. What a SAV, DTA or XPT file says of itself is taken as it stands.
+#' edited. Answers in words are numbered by their known order (English, German), alike over
+#' a subscale; words of unknown order that several columns share are offered for numbering.
+#' What a SAV, DTA or XPT file says of itself is taken as it stands.
 #'
 #' @param data A data frame, or the path of a file that [sw_read()] reads.
 #' @param most_options The most different answers a column may have to be taken
@@ -23,12 +25,15 @@ sw_draft_codebook <- function(data, most_options = 12) {
   if (nrow(frame) == 0) stop_input("The data have no rows: nothing can be guessed from them.")
   drafts <- lapply(names(frame), function(name) draft_item(name, frame[[name]], table$foreign[[name]], most_options))
   rows <- do.call(rbind, lapply(drafts, as.data.frame))
-  if (all(rows$role == "aside" & rows$options == "")) {
+  rows <- settle_unplaced(rows)
+  if (all(rows$role == "aside" & rows$options == "" & rows$labels == "")) {
     stop_input("No column looks like an item.",
       hint = paste0("An item has 2 to ", most_options, " different whole numbers, or known words for answers."))
   }
   rows <- rows |>
     guess_scales() |>
+    share_labels() |>
+    share_no_answers() |>
     share_ranges()
   rows <- guess_directions(rows, frame)
   new_codebook(complete_codebook(rows), if (is.character(data)) data else "drafted from a data frame")
@@ -42,7 +47,12 @@ draft_item <- function(name, column, foreign, most_options) {
   if (length(foreign$missing) > 0) row$missing <- paste(foreign$missing, collapse = " ")
   if (length(foreign$labels) > 0 && is.numeric(foreign$labels)) row$labels <- labels_text(foreign$labels)
   if (is.factor(column)) column <- as.character(column)
-  seen <- unique(column[!is.na(column) & as.character(column) != ""])
+  seen <- unique(column[!is.na(column) & trimws(as.character(column)) != ""])
+  none <- same_words(seen) %in% no_answer_words
+  if (any(none)) {
+    row$missing <- trimws(paste(row$missing, paste(quoted_codes(trimws(as.character(seen[none]))), collapse = " ")))
+    seen <- seen[!none]
+  }
   number <- suppressWarnings(as.numeric(seen))
   if (length(seen) == 0 || length(seen) > most_options + 4 || inherits(column, c("Date", "POSIXct"))) {
     return(aside_row(row))
@@ -55,6 +65,7 @@ draft_item <- function(name, column, foreign, most_options) {
 
 aside_row <- function(row) {
   row$role <- "aside"
+  row$missing <- ""
   row$guessed <- "role"
   row
 }
@@ -72,7 +83,8 @@ draft_numbers <- function(row, number, foreign, most_options) {
   range <- if (length(labelled) > 1) range(c(labelled, answers)) else range(answers)
   row$lowest <- format_answer(range[1])
   row$highest <- format_answer(range[2])
-  row$guessed <- paste(c(if (length(labelled) < 2) c("lowest", "highest"), if (length(codes) > 0) "missing"), collapse = " ")
+  row$guessed <- paste(c(if (length(labelled) < 2) c("lowest", "highest"),
+    if (length(codes) > 0 || (row$missing != "" && length(foreign$missing) == 0)) "missing"), collapse = " ")
   if (length(codes) > 0) row$missing <- trimws(paste(row$missing, paste(format_answer(codes), collapse = " ")))
   row
 }
@@ -95,35 +107,21 @@ draft_words <- function(row, words) {
   if (all(grepl("^[A-Za-z]$", words)) && length(words) <= 8) {
     row$options <- paste(sort(words), collapse = " ")
     row$role <- "aside"
-    row$guessed <- "options role"
+    row$guessed <- paste(c("options role", if (row$missing != "") "missing"), collapse = " ")
     return(row)
   }
-  order <- match(same_words(words), names(answer_words))
-  if (anyNA(order) || length(words) < 2) {
-    return(aside_row(row))
+  found <- answer_family(words)
+  if (is.null(found) || length(words) < 2) {
+    row <- aside_row(row)
+    row$labels <- paste("?", unique_words(words), sep = " = ", collapse = "; ")
+    return(row)
   }
-  rank <- answer_words[same_words(words)]
-  words <- words[order(rank)]
-  row$labels <- paste(seq_along(words), words, sep = " = ", collapse = "; ")
+  row$labels <- numbered_words(unique_words(words), found$places[!duplicated(same_words(words))])
   row$lowest <- "1"
-  row$highest <- as.character(length(words))
-  row$guessed <- "labels lowest highest"
+  row$highest <- as.character(length(unique(found$places)))
+  row$guessed <- paste(c("labels lowest highest", if (row$missing != "") "missing"), collapse = " ")
   row
 }
-
-# Common words for answers with their place in the order from low to high.
-answer_words <- local({
-  orders <- list(
-    c("strongly disagree", "disagree", "somewhat disagree", "slightly disagree", "neither agree nor disagree", "slightly agree",
-      "somewhat agree", "agree", "strongly agree"),
-    c("disagree strongly", "disagree somewhat", "disagree slightly", "neutral", "agree slightly", "agree somewhat", "agree strongly"),
-    c("never", "almost never", "rarely", "seldom", "sometimes", "occasionally", "often", "usually", "very often", "almost always", "always"),
-    c("not at all", "a little", "slightly", "somewhat", "moderately", "quite", "quite a bit", "very", "very much", "extremely"),
-    c("no", "yes"), c("false", "true"), c("very poor", "poor", "fair", "good", "very good", "excellent"),
-    c("very dissatisfied", "dissatisfied", "undecided", "satisfied", "very satisfied")
-  )
-  unlist(lapply(orders, function(words) stats::setNames(seq_along(words) / (length(words) + 1), words)))
-})
 
 # Items whose names differ only in a number at the end make a subscale.
 guess_scales <- function(rows) {

@@ -80,6 +80,15 @@ fread_strictly <- function(path, how) {
   list(data = data)
 }
 
+# A quote within a quoted cell is written twice; fread() leaves it so.
+single_quotes <- function(data) {
+  once <- function(x) gsub("\"\"", "\"", x, fixed = TRUE)
+  text <- vapply(data, is.character, TRUE)
+  data[text] <- lapply(data[text], once)
+  names(data) <- once(names(data))
+  data
+}
+
 # The first sentence of a message, without bytes that are no text.
 first_sentence <- function(x) {
   x <- iconv(x, "UTF-8", "UTF-8", sub = "?")
@@ -100,12 +109,12 @@ settle_encoding <- function(data, encoding) {
     stop_file("The file is not valid UTF-8.", hint = "Use `encoding = \"Latin-1\"`, or leave it out to have it found.")
   }
   if (!latin && !any(wrong) && !wrong_names) {
-    return(list(data = data, said = NULL))
+    return(list(data = single_quotes(data), said = NULL))
   }
   recode <- function(x) iconv(x, "windows-1252", "UTF-8", sub = "?")
   data[if (latin) text else wrong] <- lapply(data[if (latin) text else wrong], recode)
   names(data) <- recode(names(data))
-  list(data = data, said = if (latin) "encoding Latin-1" else "not valid UTF-8: read as Latin-1")
+  list(data = single_quotes(data), said = if (latin) "encoding Latin-1" else "not valid UTF-8: read as Latin-1")
 }
 
 # Rows that repeat the header word for word are left out, and the columns get

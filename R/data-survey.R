@@ -91,7 +91,7 @@ add_missing_codes <- function(codebook, codes) {
     return(codebook)
   }
   old <- codebook$items$missing
-  codebook$items$missing <- trimws(paste(ifelse(is.na(old), "", old), paste(codes, collapse = " ")))
+  codebook$items$missing <- trimws(paste(ifelse(is.na(old), "", old), paste(quoted_codes(codes), collapse = " ")))
   codebook
 }
 

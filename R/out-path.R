@@ -47,7 +47,10 @@ run_step <- function(step, have, own, common, asked) {
     result <- step$run(have, own, common)
     return(if (is.null(result)) left_out("asked for, but these data have nothing to do it with.") else result)
   }
-  why <- function(e) left_out(first_sentence(cli::ansi_strip(conditionMessage(e))))
+  why <- function(e) {
+    about <- if (length(e$faults) > 0) paste0(" (", and_list(e$faults, 4), ")")
+    left_out(sub("[.]?$", paste0(about, "."), first_sentence(cli::ansi_strip(conditionMessage(e)))))
+  }
   tryCatch(step$run(have, own, common), scalewort_error_input = why, scalewort_error_numeric = why)
 }
 

@@ -15,13 +15,15 @@ write_start <- function(path, folder = NULL, overwrite = FALSE) {
   list(codebook = codebook, paths = paths)
 }
 
-# A column without repeats is the identifier; a text column of few values a group.
+# A column without repeats is the identifier; a text column of few values a group, most of all one
+# whose groups have 20 people each.
 guess_identifier <- function(path, codebook) {
   data <- read_table(path)$data
   others <- codebook$items$item[codebook$items$role == "aside" & is.na(codebook$items$options)]
   unique_column <- Filter(function(name) !anyDuplicated(data[[name]]) && !anyNA(data[[name]]), others)
   few <- Filter(function(name) is.character(data[[name]]) && length(unique(data[[name]])) %in% 2:12, others)
-  list(id = utils::head(unique_column, 1), group = utils::head(few, 1))
+  large <- Filter(function(name) min(table(data[[name]])) >= 20, few)
+  list(id = utils::head(unique_column, 1), group = utils::head(c(large, few), 1))
 }
 
 plan_lines <- function(data, codebook, guess) {

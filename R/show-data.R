@@ -28,7 +28,8 @@ format.sw_survey <- function(x, ...) {
     strwrap(paste0(
       "Answers of ", count_of(sum(x$kept), "case"), " to ", count_of(length(items), "item"), "; ",
       format_number(missing / cells, "percent"), " missing",
-      if (skipped > 0) paste0("; ", count_of(skipped, "skipped answer counts as wrong", "skipped answers count as wrong")), if (aside > 0) paste0("; ", count_of(aside, "case"), " not in use"), "."
+      if (skipped > 0) paste0("; ", count_of(skipped, "skipped answer counts as wrong", "skipped answers count as wrong")),
+      if (aside > 0) paste0("; ", count_of(aside, "case"), " not in use"), "."
     ), output_width() - 1), "",
     format_table(scale_overview(x$codebook)), "",
     if (any(x$codebook$items$direction == "reversed")) "A minus marks items keyed reversed.",
@@ -53,12 +54,15 @@ guess_lines <- function(items) {
   }
   count <- vapply(fields, function(f) sum(grepl(paste0("\\b", f, "\\b"), items$guessed)), 1L)
   test <- items$item[!is.na(items$options) & is.na(items$answer)]
-  aside <- setdiff(items$item[items$role == "aside" & !is.na(items$guessed)], test)
+  unplaced <- items$item[items$role == "aside" & startsWith(items$labels, "?") %in% TRUE]
+  aside <- setdiff(items$item[items$role == "aside" & !is.na(items$guessed)], c(test, unplaced))
   turned <- items$item[items$direction == "reversed" & grepl("direction", items$guessed)]
   note <- c(
     paste0("Guessed, to be checked: ", paste0(fields, " (", count, ")", collapse = ", "), "."),
     if (length(turned) > 0) paste0("Guessed reversed: ", and_list(turned, 20), "."),
     if (length(test) > 0) paste0("Test items that need their right answer in `answer`, then role scored: ", and_list(test, 6), "."),
+    if (length(unplaced) > 0) paste0("Answers in words whose order is not known: number them in `labels` in place of each ?, then role scored: ",
+      and_list(unplaced, 6), "."),
     if (length(aside) > 0) paste0("Taken for no items: ", and_list(aside, 20), ".")
   )
   c(wrap_note(note), "")

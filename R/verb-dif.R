@@ -24,8 +24,8 @@
 #'   non-uniform bias, R squared change, flagged; and `curves` (mean keyed answer by
 #'   score band and group). An item is flagged when its adjusted p passes and its
 #'   class is B or C.
-#' @section Errors: `scalewort_error_input` for an unknown column, one group only, or
-#'   a group of fewer than 20 people.
+#' @section Errors: `scalewort_error_input` for an unknown column, or fewer than
+#'   two groups of 20 people; a smaller group beside these is left out, and that is noted.
 #' @examples
 #' sw_dif(sw_demo("plotholders"), by = "district")
 #' sw_dif(sw_demo("plantcare"), by = "district")
@@ -60,11 +60,14 @@ dif_groups <- function(survey, by, reference) {
   size <- sort(table(of), decreasing = TRUE)
   if (length(size) < 2) stop_input(paste0("There is only one group in ", quoted(by), ": nothing to compare."))
   if (length(size) > 20) stop_input(paste0(quoted(by), " has ", length(size), " different values: are these groups?"))
-  small <- names(size)[size < 20]
-  if (length(small) > 0) stop_input("A group needs 20 people at least.", faults = paste0(small, ": ", size[small]))
+  small <- size[size < 20]
+  if (length(size) - length(small) < 2) stop_input("A group needs 20 people at least.", faults = paste0(names(small), ": ", small))
+  of[of %in% names(small)] <- NA
+  size <- size[size >= 20]
   if (is.null(reference)) reference <- names(size)[1]
   check_choice(as.character(reference), names(size), "reference")
-  list(by = by, of = of, names = names(size), reference = as.character(reference), focal = setdiff(names(size), as.character(reference)))
+  list(by = by, of = of, names = names(size), reference = as.character(reference), focal = setdiff(names(size), as.character(reference)),
+    small = small)
 }
 
 # All items of a subscale over one set of complete cases. Purification takes the
@@ -189,11 +192,19 @@ dif_curves <- function(scale, items, keyed, group) {
   tibble::as_tibble(do.call(rbind, rows))
 }
 
+# Which groups were too small to be compared, a named count.
+small_groups_note <- function(small, least) {
+  if (length(small) > 0) {
+    paste0("Left out of the comparison, having fewer than ", least, " cases: ", and_list(paste0(names(small), " (", small, ")")), ".")
+  }
+}
+
 dif_notes <- function(items, groups, settled, scales) {
   flagged <- items[items$flagged %in% TRUE, ]
   bent <- items$item[stats::p.adjust(items$p_nonuniform, "BH") < .05 & !items$item %in% flagged$item]
   bent <- bent[!is.na(bent)]
   c(
+    small_groups_note(groups$small, "20"),
     if (nrow(flagged) > 0) paste0(
       "At the same score people answer differently by ", groups$by, ": ",
       and_list(paste0(flagged$item, ifelse(flagged$favours == "", "", paste0(" (higher in ", flagged$favours, ")")))),

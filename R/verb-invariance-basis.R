@@ -34,6 +34,16 @@ occasion_basis <- function(x, structure, by, across, missing, estimator) {
   group <- group[use]
   labels <- sort(unique(group))
   if (!is.null(by) && length(labels) < 2) stop_input(paste0("Column ", and_list(quoted(by)), " names one group only: there is nothing to compare."))
+  small <- table(group)[labels]
+  small <- small[small <= ncol(answers)]
+  if (length(small) > 0 && length(labels) - length(small) >= 2) {
+    large <- !group %in% names(small)
+    answers <- answers[large, , drop = FALSE]
+    group <- group[large]
+    labels <- setdiff(labels, names(small))
+    out$n_left_out <- out$n_left_out + sum(!large)
+    out$too_small <- small
+  }
   check_group_answers(answers, group, labels)
   if (out$ordered) out$values <- shared_categories(answers, group, labels, items, out$waves)
   values <- rep(out$values, out$waves)

@@ -211,6 +211,7 @@ invariance_notes <- function(fits, basis, tables) {
     vapply(names(bad), function(step) paste0("Do not use the ", step, " step: ", and_list(bad[[step]]$problems, 3), "."), ""),
     if (length(freed) > 0) paste("Equalities were freed by looking (the largest score test first): report them as found here,",
       "and see whether they come back elsewhere."),
+    small_groups_note(basis$too_small, length(basis$items) * basis$waves + 1),
     if (basis$without_group > 0) paste0(count_of(basis$without_group, "case has", "cases have"), " no group and stayed out."),
     if (length(small) > 0) paste0("Fewer than 100 cases in ", and_list(small), ": the steps can hardly fail there."),
     if (max(sizes) > 3 * min(sizes)) "The groups are of very unequal size: the larger one decides, and differences are seen less.",

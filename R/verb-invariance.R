@@ -47,7 +47,8 @@
 #'     intercept still differ, its share of all difference, and how much of its raw variation
 #'     over groups the means and variances explain;
 #'   * `parameters`: every parameter by step, group and wave; `groups`: cases of each.
-#' @section Errors: `scalewort_error_input` for one group, groups without cases, waves
+#' @section Errors: `scalewort_error_input` for one group, groups with no more cases than items
+#'   (where two larger ones remain they are left out, and that is noted), waves
 #'   without `id`; `scalewort_error_numeric` for an item that does not vary in a group;
 #'   `scalewort_error_structure` for unknown items, statements on means, or higher factors
 #'   where they cannot be examined.

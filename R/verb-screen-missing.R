@@ -16,7 +16,7 @@ missing_by_item <- function(survey, specs, table) {
       }
       blank <- if ("blank" %in% code) sum(is.na(seen) | trimws(as.character(seen)) == "") else 0L
       number <- suppressWarnings(as.numeric(code))
-      blank + if (is.numeric(seen)) sum(seen %in% number[!is.na(number)]) else sum(trimws(as.character(seen)) %in% code)
+      blank + if (is.numeric(seen)) sum(seen %in% number[!is.na(number)]) else sum(same_words(as.character(seen)) %in% same_words(code))
     }
     c(skipped = count("skipped"), unseen = count("unseen"))
   })

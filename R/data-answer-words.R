@@ -1,0 +1,126 @@
+# Words that people find beside the boxes they tick, and what a file says in place of an answer.
+
+# Families of answer words, each with its place from low (0) to high (1). Words at one place mean
+# the same step.
+answer_families <- local({
+  placed <- function(...) unlist(lapply(list(...), function(step) stats::setNames(rep(step[[1]], length(step) - 1), unlist(step[-1]))))
+  in_order <- function(...) stats::setNames(seq_along(c(...)) / (length(c(...)) + 1), c(...))
+  list(
+    agreement = placed(
+      list(.05, "completely disagree", "totally disagree", "fully disagree"), list(.1, "strongly disagree", "disagree strongly"),
+      list(.15, "mostly disagree"), list(.2, "disagree"), list(.3, "somewhat disagree", "disagree somewhat", "moderately disagree"),
+      list(.35, "rather disagree", "tend to disagree"), list(.4, "slightly disagree", "disagree slightly", "disagree a little"),
+      list(.5, "neither agree nor disagree", "neither disagree nor agree", "neither", "neutral", "undecided", "neither nor", "mixed"),
+      list(.6, "slightly agree", "agree slightly", "agree a little"), list(.65, "rather agree", "tend to agree"),
+      list(.7, "somewhat agree", "agree somewhat", "moderately agree"), list(.8, "agree"), list(.85, "mostly agree"),
+      list(.9, "strongly agree", "agree strongly"), list(.95, "completely agree", "totally agree", "fully agree")
+    ),
+    truth = placed(
+      list(.1, "not at all true", "completely false", "very untrue of me", "not at all like me", "definitely false"),
+      list(.25, "mostly false", "mostly untrue", "not much like me", "hardly true", "not true"),
+      list(.4, "somewhat untrue", "slightly true"), list(.6, "somewhat true", "somewhat like me", "moderately true"),
+      list(.75, "mostly true", "mostly like me", "true"),
+      list(.9, "very true", "completely true", "exactly true", "very true of me", "very much like me", "definitely true")
+    ),
+    frequency = in_order("never", "almost never", "very rarely", "rarely", "seldom", "occasionally", "sometimes", "often", "frequently", "usually",
+      "very often", "almost always", "always"),
+    amount = in_order("not at all", "very little", "a little", "slightly", "somewhat", "moderately", "quite", "quite a bit", "a lot", "very",
+      "very much", "a great deal", "extremely"),
+    yes = in_order("no", "yes"), true = in_order("false", "true"), quality = in_order("very poor", "poor", "fair", "good", "very good", "excellent"),
+    content = placed(list(.1, "very dissatisfied"), list(.25, "dissatisfied"), list(.35, "somewhat dissatisfied"),
+      list(.5, "undecided", "neutral", "neither", "neither satisfied nor dissatisfied"), list(.65, "somewhat satisfied"), list(.75, "satisfied"),
+      list(.9, "very satisfied")),
+    likely = placed(list(.1, "very unlikely", "extremely unlikely"), list(.25, "unlikely"), list(.5, "neutral", "neither", "undecided"),
+      list(.75, "likely"), list(.9, "very likely", "extremely likely")),
+    zustimmung = placed(
+      list(.05, "stimme \u00fcberhaupt nicht zu", "stimme gar nicht zu"), list(.2, "stimme nicht zu", "lehne ab"),
+      list(.35, "stimme eher nicht zu"),
+      list(.5, "teils teils", "teils/teils", "teils-teils", "weder noch", "weder/noch", "unentschieden", "neutral"), list(.65, "stimme eher zu"),
+      list(.8, "stimme zu"), list(.95, "stimme voll und ganz zu", "stimme voll zu", "stimme v\u00f6llig zu")
+    ),
+    zutreffen = placed(
+      list(.05, "trifft \u00fcberhaupt nicht zu", "trifft gar nicht zu"), list(.2, "trifft nicht zu"),
+      list(.35, "trifft eher nicht zu", "trifft kaum zu", "trifft wenig zu"),
+      list(.5, "teils teils", "teils/teils", "teils-teils", "trifft teils zu"),
+      list(.65, "trifft eher zu"), list(.8, "trifft zu"),
+      list(.95, "trifft voll und ganz zu", "trifft voll zu", "trifft genau zu", "trifft v\u00f6llig zu")
+    ),
+    haeufigkeit = in_order("nie", "fast nie", "selten", "gelegentlich", "manchmal", "h\u00e4ufig", "oft", "meistens",
+      "sehr oft", "fast immer", "immer"),
+    ja = in_order("nein", "ja")
+  )
+})
+
+# What stands for no answer.
+no_answer_words <- c("n/a", "not applicable", "don't know", "dont know", "do not know", "no answer", "prefer not to say", "prefer not to answer",
+  "rather not say", "refused", "skipped", "missing", "no opinion", "keine angabe", "k.a.", "k. a.", "wei\u00df nicht", "#n/a", "none given")
+
+# The family that knows all these words, and their places in it; NULL where none does.
+answer_family <- function(words) {
+  words <- same_words(words)
+  for (name in names(answer_families)) {
+    places <- answer_families[[name]][words]
+    if (!anyNA(places)) {
+      return(list(family = name, places = unname(places)))
+    }
+  }
+}
+
+# "1 = Never; 2 = Often": words numbered by their place; words at one place share a number.
+numbered_words <- function(words, places) {
+  words <- words[order(places, words)]
+  paste(match(sort(places), sort(unique(places))), words, sep = " = ", collapse = "; ")
+}
+
+# Items of a subscale have one set of answers, also where nobody used one of them in some item; and
+# a subscale that lacks only outer steps of the family's set in this file has these, too.
+share_labels <- function(rows) {
+  guessed <- which(grepl("\\blabels\\b", rows$guessed) & rows$role != "aside")
+  words <- lapply(rows$labels[guessed], function(text) names(parse_labels(text)))
+  family <- vapply(words, function(w) answer_family(w)$family, "")
+  for (name in unique(family)) {
+    mine <- which(family == name)
+    whole <- unique_words(unlist(words[mine]))
+    whole_places <- answer_families[[name]][same_words(whole)]
+    for (block in split(mine, ifelse(rows$scale[guessed[mine]] == "", guessed[mine], rows$scale[guessed[mine]]))) {
+      own <- answer_families[[name]][same_words(unlist(words[block]))]
+      between <- unique(whole_places[whole_places >= min(own) & whole_places <= max(own)])
+      used <- if (setequal(between, own)) whole else unique_words(unlist(words[block]))
+      places <- answer_families[[name]][same_words(used)]
+      rows$labels[guessed[block]] <- numbered_words(used, unname(places))
+      rows$highest[guessed[block]] <- as.character(length(unique(places)))
+    }
+  }
+  rows
+}
+
+# Words of unknown order, "? = word": kept, to be numbered by hand, where three columns or more share
+# them; else the column is no item.
+settle_unplaced <- function(rows) {
+  open <- which(startsWith(rows$labels, "? = "))
+  words <- lapply(strsplit(rows$labels[open], "; ", fixed = TRUE), function(parts) same_words(sub("^\\? = ", "", parts)))
+  alike <- vapply(words, function(own) sum(vapply(words, function(other) mean(own %in% other) > .5, TRUE)), 1L)
+  rows$labels[open[alike < 3]] <- ""
+  rows$guessed[open[alike >= 3]] <- "role labels"
+  rows
+}
+
+# What stands for no answer in one item does so in all.
+share_no_answers <- function(rows) {
+  worded <- which(rows$role != "aside" & grepl("\\bmissing\\b", rows$guessed))
+  codes <- unique(unlist(lapply(rows$missing[worded], function(text) missing_codes(text)$code)))
+  codes <- unique_words(sort(codes[same_words(codes) %in% no_answer_words]))
+  if (length(codes) == 0) {
+    return(rows)
+  }
+  for (i in which(rows$role != "aside")) {
+    numbers <- missing_codes(rows$missing[i])$code
+    numbers <- numbers[!same_words(numbers) %in% no_answer_words]
+    rows$missing[i] <- paste(quoted_codes(c(numbers, codes)), collapse = " ")
+    rows$guessed[i] <- paste(unique(c(strsplit(rows$guessed[i], " ")[[1]], "missing")), collapse = " ")
+  }
+  rows
+}
+
+# Words that differ only in case or spaces, once.
+unique_words <- function(words) words[!duplicated(same_words(words))]

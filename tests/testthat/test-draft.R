@@ -1,0 +1,121 @@
+# First codebooks from files as survey services write them.
+
+# A file like an export: byte order mark, semicolons, words for answers, words for none.
+exported <- function(folder) {
+  set.seed(42)
+  n <- 240
+  structure <- sw_structure(A = paste0("A", 1:4), B = paste0("B", 1:4))
+  answers <- as.data.frame(sw_simulate(structure, n, seed = 9)$data)[unlist(structure$factors)]
+  words <- c("Strongly disagree", "Disagree", "Neither", "Agree", "Strongly agree")
+  answers$A3 <- 6 - answers$A3
+  # Nobody ticks the lowest box of B1, so that its own words are four.
+  answers$B1 <- pmax(answers$B1, 2)
+  text <- as.data.frame(lapply(answers, function(x) words[x]))
+  text$A1[c(3, 9)] <- c("N/A", "Prefer not to say")
+  text$B2[5] <- "prefer not to say"
+  text <- cbind(ResponseId = sprintf("R_%04d", sample(9999, n)), Gender = sample(c("f", "m", "other"), n, TRUE, c(.5, .47, .03)),
+    School = rep(c("North", "South"), n / 2), text, Comment = rep(c("", "she said \"no\"", "a; b"), n / 3))
+  path <- file.path(folder, "my export.csv")
+  file <- file(path, "w", encoding = "UTF-8")
+  writeLines("\ufeff", file, sep = "")
+  utils::write.table(text, file, sep = ";", row.names = FALSE, qmethod = "double")
+  close(file)
+  list(path = path, answers = answers)
+}
+
+test_that("an export goes from start to scores with nothing edited", {
+  folder <- withr::local_tempdir()
+  made <- exported(folder)
+  start <- run_cli("start", made$path)
+  expect_equal(start$status, 0)
+  expect_match(start$out, "scalewort check '.*my export-plan.yml'", all = FALSE)
+  codebook <- sw_codebook(file.path(folder, "my export-codebook.csv"))$items
+  expect_equal(codebook$role[codebook$item %in% c("ResponseId", "Gender", "School", "Comment")], rep("aside", 4))
+  items <- codebook[codebook$role == "scored", ]
+  expect_equal(unique(items$labels), "1 = Strongly disagree; 2 = Disagree; 3 = Neither; 4 = Agree; 5 = Strongly agree")
+  expect_equal(items$item[items$direction == "reversed"], "A3")
+  expect_true(all(items$missing == items$missing[1]))
+  expect_match(items$missing[1], "\"Prefer not to say\"", fixed = TRUE)
+  plan <- readLines(file.path(folder, "my export-plan.yml"))
+  expect_match(plan, "^group: \"School\"", all = FALSE)
+  expect_match(plan, "^id: \"ResponseId\"", all = FALSE)
+  run <- run_cli("run", file.path(folder, "my export-plan.yml"), "--quiet")
+  expect_equal(run$status, 0)
+  scores <- data.table::fread(file.path(folder, "results", "scores.csv"))
+  right <- made$answers
+  right$A3 <- 6 - right$A3
+  right$A1[c(3, 9)] <- NA
+  expect_equal(scores$A_mean, ifelse(rowMeans(!is.na(right[1:4])) >= .8, rowMeans(right[1:4], na.rm = TRUE), NA))
+  # The comment comes back as it was, quotes and all.
+  expect_equal(scores$Comment[2], "she said \"\"no\"\"")
+  back <- sw_read(file.path(folder, "results", "scores.csv"), data.frame(item = "A_mean"))
+  expect_equal(back$data$Comment[2], "she said \"no\"")
+})
+
+test_that("a step nobody ticked in one item keeps its number there", {
+  draft <- function(...) sw_draft_codebook(data.frame(...))$items
+  seen <- draft(m1 = rep(c("Never", "Sometimes", "Always"), 10), m2 = rep(c("Sometimes", "Always"), 15), m3 = rep(c("Never", "Always"), 15))
+  expect_equal(unique(seen$labels), "1 = Never; 2 = Sometimes; 3 = Always")
+  expect_equal(seen$highest, c(3, 3, 3))
+  # A subscale without the middle, where another has it, is another format; without an end, it is not.
+  formats <- draft(a1 = rep(c("Disagree", "Neutral", "Agree", "Strongly agree"), 6), a2 = rep(c("Disagree", "Neutral", "Agree"), 8),
+    a3 = rep(c("Neutral", "Agree"), 12), b1 = rep(c("Disagree", "Agree"), 12), b2 = rep(c("Disagree", "Agree"), 12),
+    b3 = rep(c("Disagree", "Agree"), 12), d1 = rep(c("Disagree", "Neutral", "Agree"), 8), d2 = rep(c("Neutral", "Agree"), 12),
+    d3 = rep(c("Disagree", "Agree", "Agree"), 8))
+  expect_equal(unique(formats$labels[1:3]), "1 = Disagree; 2 = Neutral; 3 = Agree; 4 = Strongly agree")
+  expect_equal(unique(formats$labels[4:6]), "1 = Disagree; 2 = Agree")
+  expect_equal(unique(formats$labels[7:9]), unique(formats$labels[1:3]))
+  # Two words for the same step share its number.
+  expect_equal(draft(x1 = rep(c("agree", "neutral", "Neither"), 9))$labels, "1 = Neither; 1 = neutral; 2 = agree")
+})
+
+test_that("words of unknown order are offered for numbering, not guessed", {
+  words <- c("gar nie da", "mal so", "immer da")
+  data <- data.frame(p1 = rep(words, 10), p2 = rep(rev(words), 10), p3 = rep(words[c(2, 1, 3)], 10), town = rep(c("Ulm", "Bonn"), 15), r1 = 1:5)
+  draft <- sw_draft_codebook(data)
+  items <- draft$items
+  expect_equal(items$labels[1], "? = gar nie da; ? = mal so; ? = immer da")
+  expect_equal(items$role[1:4], rep("aside", 4))
+  expect_true(is.na(items$labels[items$item == "town"]))
+  expect_match(paste(format(draft), collapse = " "), "order is not known: number them in `labels`.*p1, p2 and p3")
+  path <- withr::local_tempfile(fileext = ".csv")
+  sw_write(draft, path)
+  expect_equal(sw_codebook(path)$items$labels, items$labels)
+  items$role[1:3] <- "scored"
+  expect_error(sw_codebook(items[1:3, ]), "labels cannot be read", class = "scalewort_error_codebook")
+})
+
+test_that("answers in German are known; codes with spaces are quoted", {
+  data <- data.frame(z1 = rep(c("trifft gar nicht zu", "trifft eher zu", "trifft voll zu", "keine Angabe"), 5))
+  draft <- sw_draft_codebook(data)$items
+  expect_equal(draft$labels, "1 = trifft gar nicht zu; 2 = trifft eher zu; 3 = trifft voll zu")
+  expect_equal(draft$missing, "\"keine Angabe\"")
+  codes <- core("missing_codes")("-9 skipped:\"not shown, sorry\" unseen:-1 \"no answer\";77")
+  expect_equal(codes$code, c("-9", "not shown, sorry", "-1", "no answer", "77"))
+  expect_equal(codes$kind, c("missing", "skipped", "unseen", "missing", "missing"))
+  survey <- sw_survey(data, draft)
+  expect_equal(survey$answers$z1[1:4], c(1, 2, 3, NA))
+  extra <- sw_survey(data.frame(q = c("1", "2", "not today", "NOT TODAY")),
+    data.frame(item = "q", lowest = 1, highest = 2), missing_codes = "not today")
+  expect_equal(extra$answers$q, c(1, 2, NA, NA))
+  expect_equal(tidy(sw_screen(sw_survey(data.frame(q = c(1, 2, "Not today", 2), r = 1:4), data.frame(item = c("q", "r"),
+    missing = c("skipped:\"not today\"", "")))), "missing")$skipped, c(1, 0))
+})
+
+test_that("groups too small to compare stay out and are named, as long as two remain", {
+  survey <- sw_demo("plotholders")
+  survey$data$area <- replace(as.character(survey$data$district), 1:12, "island")
+  bias <- sw_dif(survey, by = "area")
+  expect_match(bias$notes[1], "fewer than 20 cases: island (12)", fixed = TRUE)
+  without <- sw_dif(sw_keep(survey, cases = 13:640, reason = "mainland"), by = "area")
+  expect_equal(tidy(bias), tidy(without))
+  expect_equal(bias$about$n, 628)
+  four <- sw_drop(sw_structure(survey), items = "calm6")
+  same <- sw_invariance(survey, four, by = "area", missing = "listwise", steps = c("configural", "metric"))
+  expect_match(same$notes, "island \\([0-9]+\\)", all = FALSE)
+  expect_equal(tidy(same), tidy(sw_invariance(sw_keep(survey, cases = 13:640, reason = "mainland"), four, by = "area", missing = "listwise",
+    steps = c("configural", "metric"))))
+  survey$data$area <- rep(c("a", "b"), c(630, 10))
+  expect_error(sw_dif(survey, by = "area"), "b: 10", class = "scalewort_error_input")
+  expect_error(sw_invariance(survey, four, by = "area"), "too small", class = "scalewort_error_input")
+})
