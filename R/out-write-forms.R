@@ -57,15 +57,31 @@ plain_columns <- function(data) {
   }), check.names = FALSE)
 }
 
-# Wordings become labels of columns; what a score is made of its label.
+# Wordings become labels of columns; what a score is made of its label; answers have their labels,
+# and codes for no answer are declared missing.
 write_sav <- function(x, path, table, codebook) {
   need_package("haven", "SAV")
   data <- main_data(x, table)
   labels <- column_labels(data, codebook)
+  items <- lapply(names(data), item_row, codebook = codebook)
   data <- plain_columns(data)
   names(data) <- sav_names(names(data))
-  for (j in seq_along(data)) if (!is.na(labels[j])) attr(data[[j]], "label") <- labels[[j]]
+  for (j in seq_along(data)) {
+    if (!is.null(items[[j]]) && is.numeric(data[[j]])) data[[j]] <- sav_item(data[[j]], items[[j]])
+    if (!is.na(labels[j])) attr(data[[j]], "label") <- labels[[j]]
+  }
   haven::write_sav(data, path)
+}
+
+# The form takes up to three codes for missing, or a range of them where no answer lies between.
+sav_item <- function(values, spec) {
+  codes <- suppressWarnings(as.numeric(missing_codes(spec$missing)$code))
+  codes <- sort(unique(codes[!is.na(codes)]))
+  answers <- values[!values %in% c(codes, NA)]
+  apart <- length(codes) > 3 && !any(answers >= min(codes) & answers <= max(codes))
+  labels <- parse_labels(spec$labels)
+  haven::labelled_spss(as.numeric(values), labels = if (length(labels) > 0) labels, na_values = if (length(codes) %in% 1:3) codes,
+    na_range = if (apart) range(codes))
 }
 
 # Names that begin with a letter, hold letters, digits and _ and have 64 bytes at most.

@@ -26,26 +26,43 @@ ddi_processing <- function(x) {
   paste0("<method><dataColl><cleanOps>", escape_html(paste0(log$action, ": ", log$detail, collapse = "; ")), "</cleanOps></dataColl></method>")
 }
 
+# The codebook's row of a column, NULL for one that is no item.
+item_row <- function(name, codebook) {
+  row <- if (!is.null(codebook)) codebook$items[match(name, codebook$items$item), ]
+  if (NROW(row) == 1 && !is.na(row$item)) row
+}
+
+# Which values of a column stand for no answer by the codebook.
+stands_for_none <- function(values, spec) {
+  codes <- if (!is.null(spec)) missing_codes(spec$missing)$code
+  is.na(values) | same_words(as.character(values)) %in% same_words(setdiff(codes, "blank")) | ("blank" %in% codes & !nzchar(trimws(values)))
+}
+
 ddi_variable <- function(name, values, label, codebook) {
-  spec <- if (!is.null(codebook)) codebook$items[match(name, codebook$items$item), ] else data.frame(item = NA)
-  item <- !is.na(spec$item)
+  spec <- item_row(name, codebook)
+  item <- !is.null(spec)
+  none <- stands_for_none(values, spec)
   tag <- function(tag, text) if (length(text) == 0 || is.na(text)) "" else paste0("<", tag, ">", escape_html(text), "</", tag, ">")
   numeric <- is.numeric(values)
-  seen <- values[!is.na(values)]
+  seen <- values[!none]
   summary <- if (numeric && length(seen) > 0) {
-    figures <- c(vald = length(seen), invd = sum(is.na(values)), min = min(seen), max = max(seen), mean = mean(seen), stdev = stats::sd(seen))
+    figures <- c(vald = length(seen), invd = sum(none), min = min(seen), max = max(seen), mean = mean(seen), stdev = stats::sd(seen))
     figures <- figures[!is.na(figures)]
     paste0("<sumStat type=\"", names(figures), "\">", format_plain(figures), "</sumStat>", collapse = "")
   } else {
     ""
   }
   categories <- if (is.factor(values)) levels(values) else if (item && length(unique(seen)) <= 20) sort(unique(seen)) else NULL
-  counted <- vapply(categories, function(v) sum(values %in% v), 0L)
+  codes <- sort(unique(values[none & !is.na(values) & nzchar(trimws(values))]))
+  counted <- vapply(c(categories, codes), function(v) sum(values %in% v), 0L)
+  lacking <- rep(c("", " missing=\"Y\""), c(length(categories), length(codes)))
   paste0(
     "    <var ID=\"V_", gsub("[^A-Za-z0-9_.-]", "_", name), "\" name=\"", escape_html(name), "\" intrvl=\"", if (numeric && !item) "contin" else
       "discrete", "\">", tag("labl", label), if (item) paste0("<qstn>", tag("qstnLit", spec$wording), "</qstn>") else "",
-    if (item && !is.na(spec$lowest)) paste0("<valrng><range min=\"", spec$lowest, "\" max=\"", spec$highest, "\"/></valrng>") else "", summary,
-    paste0("<catgry><catValu>", escape_html(as.character(categories)), "</catValu><catStat type=\"freq\">", counted, "</catStat></catgry>",
+    if (item && numeric && !is.na(spec$lowest)) paste0("<valrng><range min=\"", spec$lowest, "\" max=\"", spec$highest, "\"/></valrng>") else "",
+    if (length(codes) > 0) paste0("<invalrng>", paste0("<item VALUE=\"", escape_html(as.character(codes)), "\"/>", collapse = ""), "</invalrng>"),
+    summary,
+    paste0("<catgry", lacking, "><catValu>", escape_html(as.character(c(categories, codes))), "</catValu><catStat type=\"freq\">", counted, "</catStat></catgry>",
       recycle0 = TRUE, collapse = ""),
     if (!is.null(attr(values, "made_of"))) tag("codInstr", paste("made of", paste(attr(values, "made_of"), collapse = ", "))) else "",
     paste0("<varFormat type=\"", if (numeric) "numeric" else "character", "\"/>"), "</var>"
@@ -57,15 +74,16 @@ write_table_schema <- function(data, path, codebook, overwrite) {
   labels <- column_labels(data, codebook)
   fields <- lapply(seq_along(data), function(j) {
     values <- data[[j]]
-    spec <- if (!is.null(codebook)) codebook$items[match(names(data)[j], codebook$items$item), ] else NULL
+    spec <- item_row(names(data)[j], codebook)
     whole <- is.numeric(values) && all(values == round(values), na.rm = TRUE)
-    bounds <- if (!is.null(spec) && !is.na(spec$item) && !is.na(spec$lowest) && is.na(spec$missing)) list(minimum = spec$lowest,
-      maximum = spec$highest)
+    bounds <- if (!is.null(spec) && !is.na(spec$lowest) && is.numeric(values)) list(minimum = spec$lowest, maximum = spec$highest)
     out <- list(name = names(data)[j], type = if (is.numeric(values)) if (whole) "integer" else "number" else if (is.logical(values)) "boolean" else
       "string")
     if (!is.na(labels[j])) out$title <- labels[j]
     if (is.factor(values)) bounds <- list(enum = levels(values))
     if (!is.null(bounds)) out$constraints <- bounds
+    codes <- if (!is.null(spec)) setdiff(missing_codes(spec$missing)$code, "blank")
+    if (length(codes) > 0) out$missingValues <- I(c("", codes))
     out
   })
   content <- list(`$schema` = "https://datapackage.org/profiles/2.0/tableschema.json", fields = fields, missingValues = I(""))
