@@ -68,10 +68,13 @@ read_codebook_yaml <- function(path) {
   }
   fields <- unique(unlist(lapply(rows, names)))
   columns <- lapply(fields, function(field) {
-    vapply(rows, function(row) yaml_field(row[[field]]), "")
+    vapply(rows, function(row) yaml_field(if (field == "missing") listed_codes(row[[field]]) else row[[field]]), "")
   })
   tibble::as_tibble(stats::setNames(columns, fields))
 }
+
+# Codes in a list may hold spaces; a single text is read as it is in a table.
+listed_codes <- function(value) if (length(unlist(value)) > 1) quoted_codes(unlist(value)) else value
 
 # A field of one item as text; a map of labels as "1 = Never; 2 = Often".
 yaml_field <- function(value) {
@@ -94,7 +97,8 @@ complete_codebook <- function(x) {
   text <- lapply(x[intersect(codebook_fields, names(x))], function(column) {
     value <- trimws(as.character(column))
     value[is.na(value)] <- ""
-    value
+    # The mark that keeps a spreadsheet from running "-9 -8" as a formula.
+    sub("^'(?=[=+@-])", "", value, perl = TRUE)
   })
   for (field in setdiff(codebook_fields, names(text))) text[[field]] <- rep("", nrow(x))
   text$direction[text$direction == ""] <- "forward"

@@ -62,7 +62,8 @@ ddi_variable <- function(name, values, label, codebook) {
     if (item && numeric && !is.na(spec$lowest)) paste0("<valrng><range min=\"", spec$lowest, "\" max=\"", spec$highest, "\"/></valrng>") else "",
     if (length(codes) > 0) paste0("<invalrng>", paste0("<item VALUE=\"", escape_html(as.character(codes)), "\"/>", collapse = ""), "</invalrng>"),
     summary,
-    paste0("<catgry", lacking, "><catValu>", escape_html(as.character(c(categories, codes))), "</catValu><catStat type=\"freq\">", counted, "</catStat></catgry>",
+    paste0("<catgry", lacking, "><catValu>", escape_html(as.character(c(categories, codes))), "</catValu><catStat type=\"freq\">",
+      counted, "</catStat></catgry>",
       recycle0 = TRUE, collapse = ""),
     if (!is.null(attr(values, "made_of"))) tag("codInstr", paste("made of", paste(attr(values, "made_of"), collapse = ", "))) else "",
     paste0("<varFormat type=\"", if (numeric) "numeric" else "character", "\"/>"), "</var>"

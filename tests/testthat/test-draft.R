@@ -102,6 +102,23 @@ test_that("answers in German are known; codes with spaces are quoted", {
     missing = c("skipped:\"not today\"", "")))), "missing")$skipped, c(1, 0))
 })
 
+test_that("a codebook with several codes comes back from every form as it went", {
+  folder <- withr::local_tempdir()
+  book <- sw_codebook(data.frame(item = c("a", "b", "c"), lowest = 1, highest = 5, missing = c("-9 -8", "skipped:-7 \"no answer\"", "")))
+  for (form in c("csv", "xlsx")) {
+    path <- file.path(folder, paste0("book.", form))
+    sw_write(book, path)
+    expect_equal(sw_codebook(path)$items, book$items, info = form)
+  }
+  path <- file.path(folder, "book.yml")
+  writeLines(c("- item: a", "  lowest: 1", "  highest: 5", "  missing: [-9, -8]", "- item: b", "  lowest: 1", "  highest: 5",
+    "  missing: [\"skipped:-7\", no answer]", "- item: c", "  lowest: 1", "  highest: 5", "  missing: \"-9 -8\""), path)
+  expect_equal(sw_codebook(path)$items$missing, c("-9 -8", "skipped:-7 \"no answer\"", "-9 -8"))
+  survey <- sw_survey(data.frame(a = c(1, -9, -8, 5), b = c("2", "No Answer", "-7", "3"), c = 1:4), sw_codebook(path))
+  expect_equal(survey$answers$a, c(1, NA, NA, 5))
+  expect_equal(survey$answers$b, c(2, NA, NA, 3))
+})
+
 test_that("groups too small to compare stay out and are named, as long as two remain", {
   survey <- sw_demo("plotholders")
   survey$data$area <- replace(as.character(survey$data$district), 1:12, "island")
