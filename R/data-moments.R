@@ -78,6 +78,7 @@ survey_moments <- function(survey, items, missing, correlation = "pearson") {
   )
   out <- moments_of_core(core, sum(survey$kept), missing, scales, items, empty_items(survey, items), correlation)
   out$origin <- case_origin(survey)
+  out$notes <- c(out$notes, repeated_note(survey))
   out
 }
 

@@ -8,7 +8,8 @@
 #' `answering`, `dif`, `reliability`, `split`, `exploration`, `structure`, `confirmation`, `invariance`,
 #' `validity`, `composites`, `scores` (options of their verbs; `false` leaves a step out),
 #' `limits`, `seed`, `output` (a folder), `reports` and `write` (forms of the report and of the scored
-#' data). `scalewort start` writes one with every key explained. It is checked against the JSON
+#' data). With `wave` the first wave is analysed; scores and comparisons of waves use all.
+#' `scalewort start` writes one with every key explained. It is checked against the JSON
 #' Schema that comes with the package (`system.file("schema/plan.json", package = "scalewort")`)
 #' before anything runs. Each step's result is kept in the output folder and used again when
 #' nothing it depends on has changed; `manifest.json` says what was made from what. The same plan

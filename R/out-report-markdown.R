@@ -17,7 +17,8 @@ write_docx_report <- function(document, draft) {
   writeLines(markdown_lines_of(document, shown, plain = FALSE), source, useBytes = TRUE)
   reference <- if (is.null(document$settings$reference)) report_file("reference.docx") else document$settings$reference
   rmarkdown::pandoc_convert(source, to = "docx", from = "markdown-implicit_figures-yaml_metadata_block-raw_html-tex_math_dollars-citations",
-    output = draft, options = c("--reference-doc", normalizePath(reference), "--metadata", paste0("lang=", document$settings$language)))
+    output = file.path(normalizePath(dirname(draft)), basename(draft)),
+    options = c("--reference-doc", normalizePath(reference), "--metadata", paste0("lang=", document$settings$language)))
 }
 
 # shown: what the text calls the figures' folder. plain: for readers of Markdown; else with

@@ -7,21 +7,21 @@
 path_steps <- function() {
   step <- function(needs, run, words = NULL, if_possible = FALSE) list(needs = needs, run = run, words = words, if_possible = if_possible)
   list(
-    screening = step("answers", function(have, o, c) call_verb(sw_screen, have$answers, o, limits = c$limits), "screening items"),
-    keying = step("answers", function(have, o, c) if (any(lengths(survey_scales(have$answers)) >= 3)) sw_keying(have$answers, c$limits)),
+    screening = step("answers", function(have, o, c) call_verb(sw_screen, first_wave(have$answers), o, limits = c$limits), "screening items"),
+    keying = step("answers", function(have, o, c) if (any(lengths(survey_scales(have$answers)) >= 3)) sw_keying(first_wave(have$answers), c$limits)),
     answering = step("answers", function(have, o, c) {
       if (length(analysed_items(have$answers)) >= 3) call_verb(sw_answering, have$answers, o, limits = c$limits)
     }),
     option_curves = step("answers", function(have, o, c) {
-      if (length(intersect(test_items(have$answers), analysed_items(have$answers))) > 0) sw_option_curves(have$answers, limits = c$limits)
+      if (length(intersect(test_items(have$answers), analysed_items(have$answers))) > 0) sw_option_curves(first_wave(have$answers), limits = c$limits)
     }, if_possible = TRUE),
     dif = step("answers", function(have, o, c) {
       if (is.null(o$by)) o$by <- have$answers$group[1]
-      if (!is.null(o$by)) call_verb(sw_dif, have$answers, o, limits = c$limits)
+      if (!is.null(o$by)) call_verb(sw_dif, first_wave(have$answers), o, limits = c$limits)
     }, if_possible = TRUE),
     survey = step("answers", repaired_survey, "computing reliability"),
-    reliability = step("survey", function(have, o, c) call_verb(sw_reliability, have$survey, o, seed = c$seed, limits = c$limits)),
-    split = step("survey", function(have, o, c) call_verb(sw_split, have$survey, o, seed = c$seed), "splitting the cases"),
+    reliability = step("survey", function(have, o, c) call_verb(sw_reliability, first_wave(have$survey), o, seed = c$seed, limits = c$limits)),
+    split = step("survey", function(have, o, c) call_verb(sw_split, first_wave(have$survey), o, seed = c$seed), "splitting the cases"),
     factorability = step(c("survey", "split"), function(have, o, c) sw_factorability(half_of(have, "calibration"), limits = c$limits),
       "looking for the number of factors"),
     retention = step(c("survey", "split"), function(have, o, c) sw_retention(half_of(have, "calibration"), seed = c$seed, limits = c$limits)),
@@ -43,10 +43,22 @@ path_steps <- function() {
     composites = step(c("survey", "split", "structure", "confirmation"), function(have, o, c) {
       if (is.null(o$replicates)) o$replicates <- 200
       o <- c(list(structure = have$structure), o)
-      if (believable(have) && length(have$structure$factors) > 1) call_verb(sw_composites, half_of(have, "validation"), o, seed = c$seed, limits = c$limits)
+      if (believable(have) && length(have$structure$factors) > 1) {
+        call_verb(sw_composites, half_of(have, "validation"), o, seed = c$seed, limits = c$limits)
+      }
     }, if_possible = TRUE),
     scores = step(c("survey", "confirmation"), scored_step, "scoring")
   )
+}
+
+# All waves of the people in a half.
+every_wave <- function(have, half) {
+  id <- have$survey$id
+  if (is.null(id)) {
+    return(have$survey)
+  }
+  people <- half$data[[id]][half$kept]
+  sw_keep(have$survey, cases = have$survey$kept & have$survey$data[[id]] %in% people, reason = "all waves of the people in this half")
 }
 
 # Calls a verb with options given by name, and what all steps share where the verb takes it.
@@ -55,7 +67,7 @@ call_verb <- function(verb, x, options, ...) {
   do.call(verb, c(list(x), options, shared[setdiff(names(shared), names(options))]))
 }
 
-half_of <- function(have, which) if (is.null(have$split)) have$survey else have$split[[which]]
+half_of <- function(have, which) if (is.null(have$split)) first_wave(have$survey) else have$split[[which]]
 
 believable <- function(have) identical(have$confirmation$about$status, "ok")
 
@@ -66,7 +78,9 @@ repaired_survey <- function(have, o, c) {
     flags <- sw_answering(survey, at_least = o$careless$flags, limits = c$limits)$parts$flagged_rows
     if (length(flags) > 0) survey <- sw_drop(survey, cases = seq_along(survey$kept) %in% flags, reason = o$careless$reason)
   }
-  if (isFALSE(o$repair)) survey else reverse_where_needed(survey, sw_reliability(survey, limits = c$limits))
+  if (!isFALSE(o$repair)) survey <- reverse_where_needed(survey, sw_reliability(first_wave(survey), limits = c$limits))
+  if (is.null(survey$wave)) survey else log_step(survey, "waves", paste0("analyses use the first (", count_of(sum(first_wave(survey)$kept), "case"),
+    "); scores and comparisons over waves use all"))
 }
 
 # Turns the items that look unreversed, and says so in the log.
@@ -121,7 +135,7 @@ named_by_subscale <- function(structure, survey) {
 }
 
 compared_step <- function(have, o, c) {
-  survey <- half_of(have, "validation")
+  survey <- if (is.null(o$across)) half_of(have, "validation") else every_wave(have, half_of(have, "validation"))
   if (is.null(o$by) && is.null(o$across)) o$by <- survey$group[1]
   if (is.null(o$by) && is.null(o$across)) {
     return(NULL)

@@ -83,7 +83,8 @@ sw_confirm <- function(x, structure = NULL, estimator = "ml", missing = NULL, sc
   figures <- confirmation_figures(fit, basis)
   tables <- confirmation_tables(structure, items, cells, fit, basis, figures, options, limits, believed)
   new_result("sw_confirmation", "Confirmatory factor analysis",
-    tables = tables, notes = c(problems, confirmation_notes(structure, basis, cells, fit, items, factors, tables, limits, options)),
+    tables = tables, notes = c(problems, confirmation_notes(structure, basis, cells, fit, items, factors, tables, limits, options),
+      if (is.null(cluster)) repeated_note(x)),
     n = basis$n, n_left_out = basis$n_left_out, missing = basis$missing,
     status = if (fit$status != "ok") fit$status else if (believed) "ok" else "improper",
     options = c(options, list(

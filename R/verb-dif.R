@@ -44,7 +44,7 @@ sw_dif <- function(survey, by = NULL, reference = NULL, purify = TRUE, adjust = 
   items$flagged <- dif_flagged(items, items$p_adjusted, limits)
   new_result("sw_dif", "Differential item functioning",
     tables = list(items = items, curves = do.call(rbind, lapply(found, `[[`, "curves"))),
-    notes = dif_notes(items, groups, vapply(found, `[[`, TRUE, "settled"), names(scales)),
+    notes = c(dif_notes(items, groups, vapply(found, `[[`, TRUE, "settled"), names(scales)), repeated_note(survey)),
     n = sum(!is.na(groups$of)), n_left_out = sum(is.na(groups$of)), missing = "listwise within each subscale",
     options = list(by = groups$by, reference = groups$reference, purify = purify, adjust = adjust), limits = limits
   )

@@ -103,7 +103,7 @@ sw_reliability <- function(x, missing = "listwise", interval = "feldt", level = 
       if (!is.null(target)) lengthen_tables(scales, table, target),
       if (!is.null(by)) list(compare = compare_groups(x, by, scales))
     )),
-    notes = c(reliability_notes(table, items, found, keyed, limits), if (!is.null(target)) short_form_note()),
+    notes = c(reliability_notes(table, items, found, keyed, limits), repeated_note(x), if (!is.null(target)) short_form_note()),
     n = if (answered) sum(x$kept) else x$n, n_left_out = if (answered) 0 else x$n_left_out,
     missing = paste(if (answered) missing else x$missing, "within each subscale"),
     options = c(list(level = level, interval = interval), if (resampled) list(replicates = replicates), list(seed = seed)),

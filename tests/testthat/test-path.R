@@ -98,3 +98,47 @@ test_that("a wide table is set smaller in DOCX, and its columns stay whole", {
   styles <- xml2::read_xml(unz(system.file("report", "reference.docx", package = "scalewort"), "word/styles.xml"))
   expect_length(xml2::xml_find_all(styles, "//w:style[@w:styleId='TableSmall']"), 1)
 })
+
+# Both waves of the demo data in one file, with a plan beside it.
+two_waves <- function(folder, lines = character()) {
+  source <- system.file("extdata", package = "scalewort")
+  waves <- lapply(file.path(source, c("plotholders.csv", "plotholders-wave2.csv")), utils::read.csv)
+  utils::write.csv(do.call(rbind, waves), file.path(folder, "both.csv"), row.names = FALSE)
+  file.copy(file.path(source, "plotholders-codebook.csv"), folder)
+  plan <- file.path(folder, "plan.yml")
+  writeLines(c("data: both.csv", "codebook: plotholders-codebook.csv", "id: id", "group: district", "wave: wave", lines), plan)
+  plan
+}
+
+test_that("with waves the first is analysed, and all are scored and compared", {
+  folder <- withr::local_tempdir()
+  plan <- two_waves(folder, c("invariance:", "  across: wave", "composites: false", "reports: [md, docx]"))
+  results <- withr::with_dir(folder, sw_run("plan.yml"))
+  one <- paths$plotholders
+  for (step in c("screening", "dif", "reliability", "retention", "exploration", "confirmation")) {
+    expect_equal(tidy(results[[step]]), tidy(one[[step]]), info = step)
+  }
+  expect_equal(results$scores$about$n, 1040)
+  expect_match(sw_log(results$survey)$detail, "analyses use the first \\(640 cases\\)", all = FALSE)
+  # Compared are all waves of the people in the second half.
+  half <- sw_split(sw_keep(results$survey, cases = results$survey$data$wave == 1, reason = "first"), seed = 1)$validation
+  people <- half$data$id[half$kept]
+  expect_equal(results$invariance$about$n + results$invariance$about$n_left_out, length(people))
+  expect_false(any(grepl("several rows", unlist(lapply(results, `[[`, "notes")))))
+  expect_true(file.exists(file.path(folder, "results", "report.docx")))
+})
+
+test_that("rows of one person taken as independent are named", {
+  survey <- sw_read(two_waves(withr::local_tempdir()) |> dirname() |> file.path("both.csv"),
+    system.file("extdata", "plotholders-codebook.csv", package = "scalewort"), id = "id", wave = "wave")
+  words <- "^400 people have several rows, .* Keep one wave"
+  expect_match(sw_reliability(survey)$notes, words, all = FALSE)
+  expect_match(sw_explore(survey, 4)$notes, words, all = FALSE)
+  expect_match(sw_confirm(survey)$notes, words, all = FALSE)
+  expect_false(any(grepl(words, sw_confirm(survey, estimator = "robust", cluster = "id", missing = "listwise")$notes)))
+  first <- core("first_wave")(survey)
+  expect_equal(first$data$wave[first$kept], rep(1L, 640))
+  expect_false(any(grepl("several rows", sw_reliability(first)$notes)))
+  survey$data$wave <- c("spring", "autumn")[survey$data$wave]
+  expect_equal(unique(survey$data$wave[core("first_wave")(survey)$kept]), "autumn")
+})
