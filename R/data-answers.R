@@ -192,3 +192,18 @@ turn_item <- function(survey, item, reason) {
   survey$codebook$items$direction[row] <- new
   log_step(survey, "keying changed", paste0(item, " from ", old, " to ", new, ": ", reason))
 }
+
+# The survey with subscales given to items that have none: a named list of items, some of them
+# turned, on record.
+give_scales <- function(survey, scales, against = character()) {
+  for (name in names(scales)) {
+    rows <- match(scales[[name]], survey$codebook$items$item)
+    rows <- rows[is.na(survey$codebook$items$scale[rows])]
+    survey$codebook$items$scale[rows] <- name
+  }
+  listed <- paste0(names(scales), " (", vapply(scales, paste, "", collapse = " "), ")")
+  survey <- log_step(survey, "subscales given", paste0("the factors found: ", paste(listed, collapse = "; ")))
+  ranged <- survey$codebook$items$item[!is.na(survey$codebook$items$lowest)]
+  for (item in intersect(against, ranged)) survey <- turn_item(survey, item, "it loads against its factor")
+  survey
+}

@@ -194,7 +194,7 @@ published_moments <- function(matrix, n, sd, mean, scales) {
 }
 
 scales_or_all <- function(scales, items) {
-  if (is.null(scales)) {
+  if (length(scales) == 0) {
     return(list(all = items))
   }
   check_names_known(unlist(scales, use.names = FALSE), items, "scales", "item")

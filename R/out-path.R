@@ -15,10 +15,12 @@ run_steps <- function(have, options, common, progress = function(step) NULL, sto
   steps <- path_steps()
   for (name in names(steps)) {
     step <- steps[[name]]
-    if (isFALSE(options[[name]]) || lacks(step$needs, have, name)) next
+    asked <- asked_for(options[[name]])
+    lacking <- lacks(step$needs, have, name)
+    if (isFALSE(options[[name]]) || (length(lacking) > 0 && !asked)) next
+    if (length(lacking) > 0) stop_input(paste0("The step `", name, "` is asked for, and needs ", and_list(lacking), ", which did not come about."))
     if (!is.null(step$words)) progress(step$words)
     own <- if (is.list(options[[name]])) options[[name]] else list()
-    asked <- asked_for(options[[name]])
     keys[[name]] <- rlang::hash(list(name, own, asked, common, keys[step$needs], kept_version()))
     found <- if (!is.null(store)) store$get(name, keys[[name]])
     started <- proc.time()[["elapsed"]]
@@ -31,7 +33,8 @@ run_steps <- function(have, options, common, progress = function(step) NULL, sto
     if (is.null(why)) have[[name]] <- result
   }
   left_out <- unlist(lapply(record, `[[`, "left_out"))
-  results <- structure(have[setdiff(names(have), c("answers", "split", "structure"))], left_out = left_out)
+  if (!is.null(have$subscales)) have$survey <- have$subscales
+  results <- structure(have[setdiff(names(have), c("answers", "split", "structure", "subscales"))], left_out = left_out)
   list(results = results, record = unname(record), keys = keys)
 }
 
@@ -51,16 +54,15 @@ run_step <- function(step, have, own, common, asked) {
     about <- if (length(e$faults) > 0) paste0(" (", and_list(e$faults, 4), ")")
     left_out(sub("[.]?$", paste0(about, "."), first_sentence(cli::ansi_strip(conditionMessage(e)))))
   }
-  tryCatch(step$run(have, own, common), scalewort_error_input = why, scalewort_error_numeric = why)
+  tryCatch(step$run(have, own, common), scalewort_error_input = why, scalewort_error_numeric = why, scalewort_error_structure = why)
 }
 
-# Only these may be absent: without a split all cases do for both halves.
+# What a step needs and does not have. Only these may be absent: without a split all cases do for
+# both halves.
 lacks <- function(needs, have, name) {
-  optional <- c("split", "retention", if (name == "structure") "exploration", if (name == "scores") "confirmation")
-  if (name == "exploration" && is.null(have$retention)) {
-    return(TRUE)
-  }
-  !all(setdiff(needs, optional) %in% names(have))
+  optional <- c("split", "retention", if (name == "structure") "exploration", if (name == "scores") "confirmation",
+    if (name == "subscales") c("structure", "exploration"))
+  setdiff(needs, c(optional, names(have)))
 }
 
 # What was kept by another version is not used.

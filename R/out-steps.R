@@ -15,50 +15,53 @@ path_steps <- function() {
     option_curves = step("answers", function(have, o, c) {
       if (length(intersect(test_items(have$answers), analysed_items(have$answers))) > 0) sw_option_curves(first_wave(have$answers), limits = c$limits)
     }, if_possible = TRUE),
-    dif = step("answers", function(have, o, c) {
-      if (is.null(o$by)) o$by <- have$answers$group[1]
-      if (!is.null(o$by)) call_verb(sw_dif, first_wave(have$answers), o, limits = c$limits)
-    }, if_possible = TRUE),
-    survey = step("answers", repaired_survey, "computing reliability"),
-    reliability = step("survey", function(have, o, c) call_verb(sw_reliability, first_wave(have$survey), o, seed = c$seed, limits = c$limits)),
+    survey = step("answers", repaired_survey),
     split = step("survey", function(have, o, c) call_verb(sw_split, first_wave(have$survey), o, seed = c$seed), "splitting the cases"),
     factorability = step(c("survey", "split"), function(have, o, c) sw_factorability(half_of(have, "calibration"), limits = c$limits),
-      "looking for the number of factors"),
-    retention = step(c("survey", "split"), function(have, o, c) sw_retention(half_of(have, "calibration"), seed = c$seed, limits = c$limits)),
-    exploration = step(c("survey", "split", "retention"), explored_step, "extracting and rotating"),
+      "looking for the number of factors", if_possible = TRUE),
+    retention = step(c("survey", "split"), function(have, o, c) sw_retention(half_of(have, "calibration"), seed = c$seed, limits = c$limits),
+      if_possible = TRUE),
+    exploration = step(c("survey", "split", "retention"), explored_step, "extracting and rotating", if_possible = TRUE),
     stability = step(c("survey", "split", "exploration"), function(have, o, c) {
       factors <- ncol(have$exploration$parts$pattern)
       sw_stability(half_of(have, "calibration"), factors, halves = 50, seed = c$seed, limits = c$limits)
     }, if_possible = TRUE),
-    structure = step(c("survey", "exploration"), planned_structure),
-    confirmation = step(c("survey", "split", "structure"), function(have, o, c) {
+    structure = step(c("survey", "exploration"), planned_structure, if_possible = TRUE),
+    subscales = step(c("survey", "structure", "exploration"), adopted_survey),
+    dif = step("subscales", function(have, o, c) {
+      if (is.null(o$by)) o$by <- have$subscales$group[1]
+      if (!is.null(o$by)) call_verb(sw_dif, first_wave(have$subscales), o, limits = c$limits)
+    }, if_possible = TRUE),
+    confirmation = step(c("subscales", "split", "structure"), function(have, o, c) {
       held <- call_verb(sw_confirm, half_of(have, "validation"), c(list(structure = have$structure), o), limits = c$limits)
       held$notes <- c(held$notes, naming_note(have$structure$named))
       held
-    }, "confirming on the other half"),
-    invariance = step(c("survey", "split", "structure"), compared_step, "comparing groups", if_possible = TRUE),
+    }, "confirming on the other half", if_possible = TRUE),
+    reliability = step("subscales", function(have, o, c) call_verb(sw_reliability, first_wave(have$subscales), o, seed = c$seed, limits = c$limits),
+      "computing reliability", if_possible = TRUE),
+    invariance = step(c("subscales", "split", "structure"), compared_step, "comparing groups", if_possible = TRUE),
     validity = step("confirmation", function(have, o, c) {
       if (believable(have)) call_verb(sw_validity, have$confirmation, signs_of(o), seed = c$seed, limits = c$limits)
     }, if_possible = TRUE),
-    composites = step(c("survey", "split", "structure", "confirmation"), function(have, o, c) {
+    composites = step(c("subscales", "split", "structure", "confirmation"), function(have, o, c) {
       if (is.null(o$replicates)) o$replicates <- 200
       o <- c(list(structure = have$structure), o)
       if (believable(have) && length(have$structure$factors) > 1) {
         call_verb(sw_composites, half_of(have, "validation"), o, seed = c$seed, limits = c$limits)
       }
     }, if_possible = TRUE),
-    scores = step(c("survey", "confirmation"), scored_step, "scoring")
+    scores = step(c("subscales", "confirmation"), scored_step, "scoring", if_possible = TRUE)
   )
 }
 
 # All waves of the people in a half.
 every_wave <- function(have, half) {
-  id <- have$survey$id
-  if (is.null(id)) {
-    return(have$survey)
+  all <- have$subscales
+  if (is.null(all$id)) {
+    return(all)
   }
-  people <- half$data[[id]][half$kept]
-  sw_keep(have$survey, cases = have$survey$kept & have$survey$data[[id]] %in% people, reason = "all waves of the people in this half")
+  people <- half$data[[all$id]][half$kept]
+  sw_keep(all, cases = all$kept & all$data[[all$id]] %in% people, reason = "all waves of the people in this half")
 }
 
 # Calls a verb with options given by name, and what all steps share where the verb takes it.
@@ -67,7 +70,12 @@ call_verb <- function(verb, x, options, ...) {
   do.call(verb, c(list(x), options, shared[setdiff(names(shared), names(options))]))
 }
 
-half_of <- function(have, which) if (is.null(have$split)) first_wave(have$survey) else have$split[[which]]
+# A half of the cases, or all of them without a split; keyed as the subscales are.
+half_of <- function(have, which) {
+  out <- if (is.null(have$split)) first_wave(have$survey) else have$split[[which]]
+  if (!is.null(have$subscales)) out$codebook <- have$subscales$codebook
+  out
+}
 
 believable <- function(have) identical(have$confirmation$about$status, "ok")
 
@@ -78,7 +86,9 @@ repaired_survey <- function(have, o, c) {
     flags <- sw_answering(survey, at_least = o$careless$flags, limits = c$limits)$parts$flagged_rows
     if (length(flags) > 0) survey <- sw_drop(survey, cases = seq_along(survey$kept) %in% flags, reason = o$careless$reason)
   }
-  if (!isFALSE(o$repair)) survey <- reverse_where_needed(survey, sw_reliability(first_wave(survey), limits = c$limits))
+  if (!isFALSE(o$repair) && length(survey_scales(survey)) > 0) {
+    survey <- reverse_where_needed(survey, sw_reliability(first_wave(survey), limits = c$limits))
+  }
   if (is.null(survey$wave)) survey else log_step(survey, "waves", paste0("analyses use the first (", count_of(sum(first_wave(survey)$kept), "case"),
     "); scores and comparisons over waves use all"))
 }
@@ -97,6 +107,7 @@ reverse_where_needed <- function(survey, reliability) {
 }
 
 explored_step <- function(have, o, c) {
+  if (is.null(o$factors) && is.null(have$retention)) stop_input("No number of factors is given, and none was found.")
   if (is.null(o$factors)) o$factors <- max(1, min(have$retention$parts$agreement$first, core_most_factors(length(scored_items(have$survey)))))
   call_verb(sw_explore, half_of(have, "calibration"), o, seed = c$seed, limits = c$limits)
 }
@@ -120,6 +131,7 @@ drop_thin_factors <- function(structure) {
   thin <- lengths(structure$factors) < 2
   structure$left_out <- c(structure$left_out, unlist(structure$factors[thin], use.names = FALSE))
   structure$factors <- structure$factors[!thin]
+  if (length(structure$factors) == 0) stop_structure("No factor has two items whose loading is clear: there is no structure to confirm.")
   structure
 }
 
@@ -127,10 +139,15 @@ drop_thin_factors <- function(structure) {
 # its name.
 named_by_subscale <- function(structure, survey) {
   scales <- survey_scales(survey)
+  if (length(scales) == 0) {
+    return(structure)
+  }
   homes <- lapply(structure$factors, function(items) names(scales)[vapply(scales, function(s) any(items %in% s), TRUE)])
   clear <- lengths(homes) == 1 & !unlist(lapply(homes, `[`, 1)) %in% unlist(homes)[duplicated(unlist(homes))]
-  names(structure$factors)[clear] <- unlist(homes[clear])
-  structure$named <- stats::setNames(unlist(homes[clear]), names(homes)[clear])
+  if (any(clear)) {
+    structure$named <- stats::setNames(unlist(homes[clear]), names(homes)[clear])
+    names(structure$factors)[clear] <- structure$named
+  }
   structure
 }
 
@@ -152,9 +169,23 @@ scored_step <- function(have, o, c) {
   bands <- o[intersect(c("groups", "pass"), names(o))]
   o <- o[setdiff(names(o), names(bands))]
   if (any(o$method %in% factor_methods)) o$from <- have$confirmation
-  out <- do.call(sw_score, c(list(have$survey), o))
-  out$notes <- c(unconfirmed_note(out, have$confirmation), out$notes)
+  out <- do.call(sw_score, c(list(have$subscales), o))
+  named <- length(survey_scales(have$survey)) > 0
+  out$notes <- c(unconfirmed_note(out, have$confirmation),
+    if (!named) "The subscales are the factors found: name them in the codebook's `scale`, and run again.", out$notes)
   if (length(bands) > 0) do.call(sw_band, c(list(out), bands)) else out
+}
+
+# Where the codebook has no subscales, the factors of the structure are taken for these, items that
+# load against their factor reversed; on record.
+adopted_survey <- function(have, o, c) {
+  survey <- have$survey
+  if (length(survey_scales(survey)) > 0 || is.null(have$structure)) {
+    return(survey)
+  }
+  loadings <- have$exploration$tables$items
+  survey <- give_scales(survey, have$structure$factors, loadings$item[loadings$loading < 0])
+  if (is.null(loadings)) reverse_where_needed(survey, sw_reliability(first_wave(survey), limits = c$limits)) else survey
 }
 
 naming_note <- function(named) {

@@ -38,6 +38,7 @@ confirmation_notes <- function(structure, basis, cells, fit, items, factors, tab
       count_of(overlap, "of these cases was", "of these cases were"),
       " explored to find this structure: this is no independent confirmation. Use `sw_split()`."
     ),
+    against_factor_note(tables$loadings),
     if (length(structure$left_out) > 0) paste0("Left out, since no loading was clear: ", and_list(structure$left_out), "."),
     if (nrow(missed) > 0) paste0("Correlations missed by more than ", bound_text(limit(limits, "residual_r")$bound), ": ",
       and_list(sprintf("%s and %s (%s)", missed$item, missed$with, coefficient_text(missed$residual)), 4), "."),
@@ -50,6 +51,17 @@ confirmation_notes <- function(structure, basis, cells, fit, items, factors, tab
     basis$notes,
     if (basis$n < 200) paste0("n = ", basis$n, " is small for a confirmation: estimates and fit are uncertain.")
   )
+}
+
+# Items that load against the others of their factor.
+against_factor_note <- function(loadings) {
+  against <- loadings[which(loadings$standardised < 0 & loadings$p.value < .05), ]
+  if (NROW(against) == 0) {
+    return(NULL)
+  }
+  paste0(and_list(paste(against$item, "on", against$factor)), if (nrow(against) == 1) " loads" else " load",
+    " against the other items: check the keying (`sw_keying()`); a sum of items, and composite reliability, count ",
+    if (nrow(against) == 1) "it" else "them", " against the rest.")
 }
 
 # The changes that are large and matter, the three largest; never as advice to free all.

@@ -142,3 +142,66 @@ test_that("rows of one person taken as independent are named", {
   survey$data$wave <- c("spring", "autumn")[survey$data$wave]
   expect_equal(unique(survey$data$wave[core("first_wave")(survey)$kept]), "autumn")
 })
+
+# The demo data without subscales and with every item keyed forward.
+unscaled <- function() {
+  survey <- sw_demo("plotholders")
+  survey$codebook$items$scale <- NA_character_
+  survey$codebook$items$direction <- "forward"
+  survey
+}
+
+test_that("verbs that need no subscales do without", {
+  survey <- sw_demo("plotholders")
+  bare <- survey
+  bare$codebook$items$scale <- NA_character_
+  expect_equal(tidy(sw_factorability(bare)), tidy(sw_factorability(survey)))
+  expect_equal(tidy(sw_retention(bare, replicates = 50)), tidy(sw_retention(survey, replicates = 50)))
+  expect_equal(tidy(sw_explore(bare, 4)), tidy(sw_explore(survey, 4)))
+  structure <- sw_structure(survey)
+  expect_equal(tidy(sw_confirm(bare, structure)), tidy(sw_confirm(survey, structure)))
+  expect_equal(tidy(sw_invariance(bare, structure, by = "district")), tidy(sw_invariance(survey, structure, by = "district")))
+  expect_equal(sw_moments(bare)$covariance, sw_moments(survey)$covariance)
+  expect_equal(names(sw_moments(bare)$scales), "all")
+  expect_s3_class(sw_screen(bare), "sw_screening")
+  expect_s3_class(sw_answering(bare), "sw_answering")
+  expect_error(sw_reliability(bare), "Fill in `scale`", class = "scalewort_error_input")
+  expect_error(sw_score(bare), class = "scalewort_error_input")
+})
+
+test_that("without subscales the factors found become these, reversed items turned, and give what the codebook would have given", {
+  found <- core("whole_path")(unscaled())
+  known <- paths$plotholders
+  expect_null(attr(found, "left_out"))
+  expect_match(sw_log(found$survey)$detail, "the factors found: F1 \\(craft", all = FALSE)
+  items <- found$survey$codebook$items
+  expect_setequal(items$item[items$direction == "reversed"], c("calm3", "calm5", "craft3", "kin3", "soil3"))
+  expect_true(is.na(items$scale[items$item == "calm6"]))
+  expect_equal(found$confirmation$parts$figures$chi_square, known$confirmation$parts$figures$chi_square, tolerance = 1e-6)
+  expect_equal(sort(found$validity$tables$factors$composite_reliability), sort(known$validity$tables$factors$composite_reliability),
+    tolerance = 1e-5)
+  alpha <- function(x) tidy(x$reliability)$alpha
+  expect_equal(alpha(found)[match(c("F1", "F2", "F3"), tidy(found$reliability)$scale)], alpha(known)[2:4])
+  expect_match(found$scores$notes[1], "name them in the codebook")
+  expect_false(any(grepl("structure left out", found$scores$notes)))
+})
+
+test_that("where no structure comes out the rest of the path still does, and says why", {
+  set.seed(8)
+  noise <- as.data.frame(matrix(sample(1:5, 100 * 4, TRUE), 100))
+  book <- data.frame(item = names(noise), scale = "s", lowest = 1, highest = 5)
+  ran <- core("whole_path")(sw_survey(noise, book))
+  expect_true(all(c("screening", "reliability", "scores") %in% names(ran)))
+  left <- attr(ran, "left_out")
+  expect_true(length(left) > 0 && all(nzchar(left)))
+  # Asked for, the same is an error.
+  expect_error(core("run_steps")(list(answers = sw_survey(noise[1:2], book[1:2, ])), list(exploration = list(factors = 2)),
+    list(seed = 1, limits = sw_limits())), class = "scalewort_error")
+})
+
+test_that("an item that loads against its factor is named, with what that does", {
+  held <- sw_confirm(unscaled(), sw_structure(sw_demo("plotholders")))
+  expect_match(held$notes, "calm3 on calm, calm5 on calm, craft3 on craft, kin3 on kinship and soil3 on stewardship load against", all = FALSE)
+  expect_match(sw_confirm(sw_demo("plantcare"))$notes, "^q08 on plantcare loads against .* count it against the rest", all = FALSE)
+  expect_false(any(grepl("loads? against", sw_confirm(sw_demo("plotholders"))$notes)))
+})

@@ -132,7 +132,7 @@ test_that("a plan is checked and run from the command line", {
 })
 
 test_that("every step of a plan can be left out by false, or asked for by true", {
-  steps <- setdiff(names(core("path_steps")()), c("survey", "structure"))
+  steps <- setdiff(names(core("path_steps")()), c("survey", "structure", "subscales"))
   off <- core("step_options")(stats::setNames(rep(list(FALSE), length(steps)), steps), identity)
   expect_true(all(vapply(off[steps], isFALSE, TRUE)))
   ran <- core("run_steps")(list(answers = small_survey()), off, list(seed = 1, limits = sw_limits()))
