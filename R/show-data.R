@@ -42,7 +42,7 @@ format.sw_codebook <- function(x, ...) {
   items <- x$items
   c(
     paste0("A codebook of ", count_of(nrow(items), "item"), ", ", sum(items$direction == "reversed"), " keyed reversed."), "",
-    format_table(scale_overview(x)), "", guess_lines(items), "All fields: as.data.frame(x)."
+    if (nrow(scale_overview(x)) > 0) c(format_table(scale_overview(x)), ""), guess_lines(items), "All fields: as.data.frame(x)."
   )
 }
 
