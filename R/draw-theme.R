@@ -54,9 +54,10 @@ figure_labels <- function(title, subtitle, result, alt, x = NULL, y = NULL) {
 #'
 #' @param object A result.
 #' @param ... Not used.
-#' @return A ggplot.
+#' @return A ggplot; of `plot()`, invisibly.
 #' @examples
 #' autoplot(sw_screen(sw_demo("plotholders")))
+#' @section Errors: `scalewort_error_input` for a result that has no figure.
 #' @name figures
 NULL
 
@@ -65,3 +66,20 @@ NULL
 #' @rdname figures
 #' @export
 autoplot <- function(object, ...) ggplot2::autoplot(object, ...)
+
+#' @rdname figures
+#' @exportS3Method ggplot2::autoplot
+autoplot.sw_result <- function(object, ...) stop_input("This result has no figure.", hint = "`tidy()` gives its tables.")
+
+#' @param x A result; `plot()` draws the same figure at once.
+#' @rdname figures
+#' @export
+plot.sw_result <- function(x, ...) {
+  figure <- autoplot(x, ...)
+  print(figure)
+  invisible(figure)
+}
+
+#' @rdname figures
+#' @export
+plot.sw_structure <- plot.sw_result

@@ -19,13 +19,16 @@ shoot <- function(page, name, height = 800) {
 
 # A command's output as a terminal would show it.
 shoot_terminal <- function(name, args) {
-  out <- system2("./scalewort", args, stdout = TRUE)
+  out <- system2("./scalewort", args, stdout = TRUE, env = "R_CLI_NUM_COLORS=8")
   text <- paste(c(paste("$ scalewort", paste(args, collapse = " ")), out), collapse = "\n")
   text <- gsub("<", "&lt;", gsub("&", "&amp;", text, fixed = TRUE), fixed = TRUE)
+  for (style in list(c("1", "22", "<b>", "</b>"), c("2", "22", "<i>", "</i>"), c("33", "39", "<em>", "</em>"))) {
+    text <- gsub(paste0("\033\\[", style[1], "m(.*?)\033\\[", style[2], "m"), paste0(style[3], "\\1", style[4]), text, perl = TRUE)
+  }
   page <- tempfile(fileext = ".html")
   writeLines(paste0(
     "<meta charset='utf-8'><style>body{margin:0;background:#16201f;color:#e8efed;padding:22px 28px}",
-    "pre{font:15px/1.32 'DejaVu Sans Mono',monospace;margin:0}</style><pre>", text, "</pre>"
+    "pre{font:15px/1.32 'DejaVu Sans Mono',monospace;margin:0}", "i{opacity:.6;font-style:normal} em{color:#e5c07b;font-style:normal}</style><pre>", text, "</pre>"
   ), page)
   shoot(page, paste0("terminal-", name), height = max(400, 60 + 20 * (length(out) + 2)))
 }

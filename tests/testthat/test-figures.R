@@ -89,3 +89,12 @@ test_that("the path diagram has an arrow per loading and its value", {
   expect_match(ggplot2::get_alt_text(figure), "4 factors and 22 items")
   expect_gt(draw_to_file(figure), 1e4)
 })
+
+test_that("plot() draws what autoplot() gives; a result without a figure says so", {
+  withr::local_pdf(withr::local_tempfile(fileext = ".pdf"))
+  shown <- withVisible(plot(sw_screen(survey), "options"))
+  expect_false(shown$visible)
+  expect_equal(shown$value$labels$title, autoplot(sw_screen(survey), "options")$labels$title)
+  expect_equal(plot(sw_structure(survey))$labels$title, "The structure, before any fitting")
+  expect_error(plot(sw_keying(survey)), "no figure", class = "scalewort_error_input")
+})
