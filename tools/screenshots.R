@@ -28,7 +28,8 @@ shoot_terminal <- function(name, args) {
   page <- tempfile(fileext = ".html")
   writeLines(paste0(
     "<meta charset='utf-8'><style>body{margin:0;background:#16201f;color:#e8efed;padding:22px 28px}",
-    "pre{font:15px/1.32 'DejaVu Sans Mono',monospace;margin:0}", "i{opacity:.6;font-style:normal} em{color:#e5c07b;font-style:normal}</style><pre>", text, "</pre>"
+    "pre{font:15px/1.32 'DejaVu Sans Mono',monospace;margin:0}",
+    "i{opacity:.6;font-style:normal} em{color:#e5c07b;font-style:normal}</style><pre>", text, "</pre>"
   ), page)
   shoot(page, paste0("terminal-", name), height = max(400, 60 + 20 * (length(out) + 2)))
 }
