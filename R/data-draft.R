@@ -32,6 +32,7 @@ sw_draft_codebook <- function(data, most_options = 12) {
   }
   rows <- rows |>
     guess_scales() |>
+    set_lone_aside() |>
     share_labels() |>
     share_no_answers() |>
     share_ranges()
@@ -131,6 +132,18 @@ guess_scales <- function(rows) {
   big <- numbered & stem %in% names(size)[size >= 3]
   rows$scale[big] <- stem[big]
   rows$guessed[big] <- trimws(paste(rows$guessed[big], "scale"))
+  rows
+}
+
+# Where most items are numbered in subscales, a column that stands alone (schooling, income, kept
+# as small numbers) is taken for no item; its range stays, should it be one.
+set_lone_aside <- function(rows) {
+  items <- rows$role != "aside"
+  alone <- items & rows$scale == ""
+  if (sum(items & !alone) >= max(3, 2 * sum(alone))) {
+    rows$role[alone] <- "aside"
+    rows$guessed[alone] <- paste(rows$guessed[alone], "role")
+  }
   rows
 }
 

@@ -69,6 +69,18 @@ test_that("a step nobody ticked in one item keeps its number there", {
   expect_equal(draft(x1 = rep(c("agree", "neutral", "Neither"), 9))$labels, "1 = Neither; 1 = neutral; 2 = agree")
 })
 
+test_that("a small number that stands alone among numbered items is taken for none", {
+  answers <- as.data.frame(matrix(rep(1:5, 24), 30))
+  names(answers) <- paste0("q", 1:4)
+  draft <- sw_draft_codebook(cbind(answers, schooling = rep(1:6, 5), mood = rep(1:3, 10)))$items
+  expect_equal(draft$role, rep(c("scored", "aside"), c(4, 2)))
+  expect_equal(c(draft$lowest[5], draft$highest[5]), c(1, 6))
+  expect_match(draft$guessed[5], "role")
+  # Without numbers in the names every small number may be an item.
+  names(answers) <- c("glad", "calm", "proud", "keen")
+  expect_equal(sw_draft_codebook(cbind(answers, schooling = rep(1:6, 5)))$items$role, rep("scored", 5))
+})
+
 test_that("words of unknown order are offered for numbering, not guessed", {
   words <- c("gar nie da", "mal so", "immer da")
   data <- data.frame(p1 = rep(words, 10), p2 = rep(rev(words), 10), p3 = rep(words[c(2, 1, 3)], 10), town = rep(c("Ulm", "Bonn"), 15), r1 = 1:5)
