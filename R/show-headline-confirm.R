@@ -16,7 +16,7 @@ headline.sw_confirmation <- function(x) {
   } else if (length(missed) == 0) {
     "The structure fits by the usual bounds. "
   } else {
-    paste0("The structure misses the bound of ", and_list(column_header(missed)), ". ")
+    paste0("The structure misses the bound", if (length(missed) > 1) "s", " of ", and_list(column_header(missed)), ". ")
   }
   scaled <- !is.null(f$scale) && !is.na(f$scale)
   paste0(start, judgement, if (!is.null(f$shift)) "Adjusted chi-square " else if (scaled) "Scaled chi-square " else "Chi-square ",

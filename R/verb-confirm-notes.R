@@ -38,6 +38,7 @@ confirmation_notes <- function(structure, basis, cells, fit, items, factors, tab
       count_of(overlap, "of these cases was", "of these cases were"),
       " explored to find this structure: this is no independent confirmation. Use `sw_split()`."
     ),
+    if (basis$n < 200) paste0("n = ", basis$n, " is small for a confirmation: estimates and fit are uncertain."),
     against_factor_note(tables$loadings),
     if (length(structure$left_out) > 0) paste0("Left out, since no loading was clear: ", and_list(structure$left_out), "."),
     if (nrow(missed) > 0) paste0("Correlations missed by more than ", bound_text(limit(limits, "residual_r")$bound), ": ",
@@ -48,8 +49,7 @@ confirmation_notes <- function(structure, basis, cells, fit, items, factors, tab
       "Fit of the polychoric correlations. CFI, TLI and RMSEA come from the adjusted chi-square and run higher than those of maximum likelihood.",
     if (options$missing == "pairwise")
       "Each correlation comes from everyone who answered both items: right if answers are missing completely at random (see `sw_screen()`).",
-    basis$notes,
-    if (basis$n < 200) paste0("n = ", basis$n, " is small for a confirmation: estimates and fit are uncertain.")
+    basis$notes
   )
 }
 

@@ -66,7 +66,8 @@ keying_notes <- function(scales, items, found, tests) {
     if (nrow(likert) > 0) paste0("Against the codebook: ", and_list(paste0(likert$item, " points ", likert$points)),
       ". Read the wording; if it agrees, `sw_flip()` turns the item, with your reason on record."),
     if (length(keys) > 0) paste0("A right answer that weaker respondents choose: ", and_list(keys), ". Check the key in the codebook."),
-    if (length(unclear) > 0) paste0("Unclear, since it hardly correlates with the others either way: ", and_list(unclear), ". It may not belong."),
+    if (length(unclear) == 1) paste0("Unclear, since it hardly correlates with the others either way: ", unclear, ". It may not belong."),
+    if (length(unclear) > 1) paste0("Unclear, since they hardly correlate with the others either way: ", and_list(unclear), ". They may not belong."),
     sprintf(paste(
       "%s: no set of reversals makes all correlations positive (%s negative, lowest %s):",
       "an item may not belong, or the subscale measures more than one thing."

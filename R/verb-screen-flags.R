@@ -42,7 +42,7 @@ flag_rows <- function(items, limits, which, what, value, figure, advice) {
 
 screening_notes <- function(table, specs, moments, test, patterns) {
   likert <- is.na(specs$answer)
-  negative <- table$item[likert & table$item_rest_r %in% table$item_rest_r[table$item_rest_r < 0]]
+  negative <- table$item[which(likert & table$item_rest_r < 0)]
   unused <- table$item[table$unused != ""]
   c(
     if (length(negative) > 0) paste0(

@@ -104,6 +104,18 @@ test_that("answering drops nobody and shows what setting aside would do", {
   expect_gte(sum(robust$parts$flags[, "distance_p"]), sum(answering$parts$flags[, "distance_p"]))
 })
 
+test_that("items without an item-rest correlation are not said to be negative", {
+  set.seed(5)
+  data <- as.data.frame(matrix(sample(1:5, 40 * 6, TRUE), 40))
+  data$V6 <- 3
+  data$V5[1:39] <- NA
+  survey <- sw_survey(data, data.frame(item = names(data), scale = rep(c("a", "b"), each = 3), lowest = 1, highest = 5))
+  screening <- sw_screen(survey)
+  expect_true(all(is.na(tidy(screening)$item_rest_r[4:6])))
+  expect_false(any(grepl("Keyed against", screening$notes)))
+  expect_match(sw_keying(survey)$notes, "since they hardly correlate .*They may not belong", all = FALSE)
+})
+
 test_that("when nobody has a flag the answer is one sentence", {
   clean <- small_survey(60, seed = 12)
   found <- sw_answering(clean, limits = sw_limits(person_sd = 0, longest_run_share = 1, distance_p = 0, contradiction = 1e6))
