@@ -3,6 +3,9 @@
 #' @export
 headline.sw_validity <- function(x) {
   failures <- x$tables$failures
+  if (nrow(failures) == 0 && nrow(x$tables$factors) == 1) {
+    return("The items of the one factor belong together, by the usual bounds.")
+  }
   if (nrow(failures) == 0) {
     return(paste0("Every factor's items belong together and all factors can be told apart, by the usual bounds (", nrow(x$tables$factors),
       " factors)."))

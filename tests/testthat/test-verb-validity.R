@@ -49,6 +49,14 @@ test_that("intervals of the ratio are those of a plain loop over the same draws;
   expect_lt(pair$p.value, .001)
 })
 
+test_that("one sound factor is called sound, in the singular", {
+  r <- tcrossprod(c(.85, .8, .9, .85))
+  diag(r) <- 1
+  dimnames(r) <- rep(list(letters[1:4]), 2)
+  sound <- sw_validity(sw_confirm(sw_moments(r, n = 400), sw_structure(f = letters[1:4])))
+  expect_equal(core("headline")(sound), "The items of the one factor belong together, by the usual bounds.")
+})
+
 test_that("two factors that are one fail, with a remedy", {
   same <- `colnames<-`(simulate_answers(500, rbind(two_factor_loadings), matrix(c(1, .97, .97, 1), 2), seed = 203), items)
   v <- sw_validity(sw_survey(as.data.frame(same), data.frame(item = items, scale = "s", lowest = -99, highest = 99)), two, replicates = 100)
