@@ -1,4 +1,5 @@
-#' @param x,y For answering: the two indices to draw; by default the spread of the
+#' @param x,y For `plot()` x is the result, whose figure is drawn at once. For `autoplot()` of
+#'   answering: the two indices to draw; by default the spread of the
 #'   answers against the longest run, or others that have values.
 #' @rdname figures
 #' @exportS3Method ggplot2::autoplot

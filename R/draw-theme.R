@@ -71,7 +71,6 @@ autoplot <- function(object, ...) ggplot2::autoplot(object, ...)
 #' @exportS3Method ggplot2::autoplot
 autoplot.sw_result <- function(object, ...) stop_input("This result has no figure.", hint = "`tidy()` gives its tables.")
 
-#' @param x A result; `plot()` draws the same figure at once.
 #' @rdname figures
 #' @export
 plot.sw_result <- function(x, ...) {

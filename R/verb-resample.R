@@ -32,7 +32,7 @@
 #' survey <- sw_demo("plotholders")
 #' sw_resample(survey, function(m) c(mean_r = mean(cov2cor(m$covariance)[lower.tri(m$covariance)])),
 #'   items = "calm", replicates = 200)
-#' sw_resample(survey, function(m) tidy(sw_reliability(m))$omega, items = "craft", replicates = 100,
+#' sw_resample(survey, function(m) tidy(sw_reliability(m))$omega, items = "craft", replicates = 40,
 #'   interval = "percentile")
 #' sw_resample(survey, function(x) c(median_total = median(rowSums(x))), items = "calm",
 #'   needs = "answers", replicates = 200)
