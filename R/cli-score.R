@@ -40,6 +40,9 @@ simulate_command <- function() {
 cli_score <- function(options, files) {
   from <- cli_saved(options$from)
   method <- if (!is.null(options$method)) cli_names(options$method) else if (is.null(from)) "mean" else "regression"
+  if (is.null(from) && any(method %in% factor_methods)) {
+    stop_usage("Factor scores need --from FILE.rds: save a confirmation by `scalewort confirm ... --out held.rds`, or an exploration.")
+  }
   scores <- sw_score(cli_survey(options, files), method, options$at_least, fill = options$fill, total = options$total,
     weights = cli_numbers(options$item_weights, "--item-weights"), form = cli_form(options[["form"]]), norms = cli_norms(options$norms),
     interval = options$interval, level = options$level, from = from, overwrite = options$overwrite)

@@ -5,6 +5,7 @@
 # fields ride on the condition for programs to read.
 stop_for <- function(kind, message, faults = NULL, hint = NULL, ...) {
   shown <- utils::head(faults, 20)
+  hint <- hint[nzchar(trimws(hint))]
   more <- length(faults) - length(shown)
   if (more > 0) shown <- c(shown, paste0("\u2026 and ", count_of(more, "more fault", "more faults")))
   text <- c(

@@ -98,6 +98,10 @@ joined_scores <- function(raw, factors) {
 
 check_methods <- function(method, from) {
   known <- c(raw_methods, if (!is.null(from)) factor_methods)
+  if (is.null(from) && any(method %in% factor_methods)) {
+    stop_input(paste0("Factor scores (", quoted(intersect(method, factor_methods)[1]), ") need the factors."),
+      hint = "Give `from = sw_confirm(...)` or `from = sw_explore(...)`.")
+  }
   if (!is.character(method) || length(method) == 0) check_choice(method, known, "method")
   unique(vapply(method, check_choice, "", choices = known, arg = "method"))
 }

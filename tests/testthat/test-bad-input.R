@@ -99,6 +99,10 @@ test_that("wrong arguments are named with what they may be", {
   survey <- survey_of(five())
   expect_error(sw_explore(survey), "`factors`", class = "scalewort_error_input")
   expect_error(sw_explore(survey, factors = 3), "from 1 to 2", class = "scalewort_error_input")
+  expect_error(sw_score(survey, method = c("mean", "regression")), "need the factors", class = "scalewort_error_input")
+  # No empty hints.
+  nobody <- tryCatch(sw_explain(sw_score(sw_demo("plotholders")), "nobody"), error = conditionMessage)
+  expect_false(grepl("\u2139", nobody))
   hint <- core("did_you_mean")
   expect_equal(hint("--rotate", c("--rotation", "--factors")), " (did you mean \"--rotation\"?)")
   expect_equal(hint("--rot", c("--rotation", "--factors")), "")

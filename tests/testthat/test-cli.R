@@ -223,6 +223,19 @@ test_that("confirming and what follows it: from a saved exploration, by groups, 
   expect_equal(run_cli("power", demo, "--n", "many")$status, 2)
 })
 
+test_that("factor scores on the command line come from a saved confirmation, and are asked for by its file", {
+  folder <- withr::local_tempdir()
+  wrong <- run_cli("score", "--demo", "plotholders", "--method", "regression")
+  expect_equal(wrong$status, 2)
+  expect_match(wrong$err, "need --from FILE.rds")
+  expect_equal(run_cli("confirm", "--demo", "plotholders", "--out", "held.rds", "--quiet", folder = folder)$status, 0)
+  run <- run_cli("score", "--demo", "plotholders", "--from", "held.rds", "--method", "bartlett", "--out", "s.csv", "--quiet", folder = folder)
+  expect_equal(run$status, 0)
+  written <- utils::read.csv(file.path(folder, "s.csv"))
+  by_hand <- augment(sw_score(sw_demo("plotholders"), "bartlett", from = sw_confirm(sw_demo("plotholders"))))
+  expect_equal(written$calm_bartlett, as.vector(by_hand$calm_bartlett))
+})
+
 test_that("scores, a person's steps and simulated answers come from the command line", {
   folder <- withr::local_tempdir()
   run <- run_cli("score", "--demo", "plotholders", "--form", "t", "--groups", "3", "--out", "s.csv", "--schema", "--quiet", folder = folder)
