@@ -100,6 +100,6 @@ cli_saved <- function(path) {
   if (is.null(path)) {
     return(NULL)
   }
-  check_readable(path)
+  check_there(path)
   tryCatch(readRDS(path), error = function(e) stop_file(paste0("This is no RDS file that can be read: ", path)))
 }

@@ -38,7 +38,7 @@ sw_report <- function(x, path, title = "From answers to scores", author = "", di
   check_choice(theme, c("auto", "light", "dark"), "theme")
   if (!is.character(path) || length(path) == 0) stop_input(paste0("`path` must be one or more paths; this is ", what_is(path), "."))
   for (one in path) check_report_form(one)
-  if (!is.null(reference)) check_readable(reference)
+  if (!is.null(reference)) check_there(reference)
   folder <- tempfile("figures-")
   on.exit(unlink(folder, recursive = TRUE))
   settings <- list(title = title, author = author, digits = digits, language = language, theme = theme, reference = reference, plan = plan)

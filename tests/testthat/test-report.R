@@ -173,6 +173,25 @@ test_that("several forms of a report come from one call, with the same figures",
   expect_false(file.exists(file.path(folder, "s.html")))
 })
 
+test_that("the styles of a reference document of the user's are taken", {
+  skip_if_not(rmarkdown::pandoc_available("2.0"), "pandoc is not there")
+  folder <- withr::local_tempdir()
+  # Another reference document: pandoc's own, which has not our styles.
+  other <- file.path(folder, "other.docx")
+  system2(rmarkdown::pandoc_exec(), c("-o", shQuote(other), "--print-default-data-file", "reference.docx"))
+  styles_of <- function(path) {
+    utils::unzip(path, "word/styles.xml", exdir = folder, overwrite = TRUE)
+    xml2::xml_attr(xml2::xml_find_all(xml2::read_xml(file.path(folder, "word", "styles.xml")), "//w:style"), "styleId")
+  }
+  path <- file.path(folder, "r.docx")
+  result <- sw_keying(sw_demo("plotholders"))
+  sw_report(result, path, reference = other)
+  expect_false("TableSmall" %in% styles_of(path))
+  sw_report(result, path, overwrite = TRUE)
+  expect_true("TableSmall" %in% styles_of(path))
+  expect_error(sw_report(result, file.path(folder, "s.docx"), reference = "gone.docx"), "no such file", class = "scalewort_error_file")
+})
+
 test_that("only works that the report cites are in its references", {
   found <- core("references_in")("alpha (Cronbach, 1951); interval after Feldt (1965); Hu & Bentler (1999). Nobody, 1974.")
   expect_equal(sub(" \\(.*", "", found), c("Cronbach, L. J.", "Feldt, L. S.", "Hu, L., & Bentler, P. M."))
