@@ -20,8 +20,11 @@ cli_structure <- function(options) {
     return(sw_structure(path))
   }
   saved <- tryCatch(readRDS(path), error = function(e) stop_file(paste0("This is no RDS file that can be read: ", path)))
+  if (inherits(saved, "sw_confirmation")) {
+    return(saved$parts$structure)
+  }
   if (!inherits(saved, c("sw_exploration", "sw_structure"))) {
-    stop_structure(paste0(path, " holds neither an exploration nor a structure."), hint = "Save one with `scalewort explore --out FILE.rds`.")
+    stop_structure(paste0(path, " holds no exploration, confirmation or structure."), hint = "Save one with `scalewort explore --out FILE.rds`.")
   }
   if (inherits(saved, "sw_structure")) saved else sw_structure(saved, cutoff = options$cutoff)
 }

@@ -40,12 +40,13 @@ run_command <- function(name, command, args) {
     return(exit_codes[["done"]])
   }
   parsed <- tryCatch(
-    optparse::parse_args(parser, args, positional_arguments = TRUE, convert_hyphens_to_underscores = TRUE),
+    optparse::parse_args(parser, joined_values(args, command), positional_arguments = TRUE, convert_hyphens_to_underscores = TRUE),
     error = function(e) conditionMessage(e)
   )
   if (is.character(parsed)) {
     return(usage_error(paste0(option_complaint(parsed, args, command), " (scalewort ", name, ")")))
   }
+  class(parsed$options) <- "cli_options"
   if (isTRUE(parsed$options$quiet)) options(scalewort.progress = FALSE)
   if (length(parsed$args) > command$most_files) {
     return(usage_error(paste0("`scalewort ", name, "` takes ", count_of(command$most_files, "file"), "; there are ", length(parsed$args), ".")))
@@ -71,9 +72,23 @@ run_command <- function(name, command, args) {
   )
 }
 
+# `options$out` is --out alone: `$` of a plain list would take --outside for it.
+#' @export
+`$.cli_options` <- function(x, name) x[[name, exact = TRUE]]
+
+# A value that begins with a minus and a number belongs to the option before it.
+joined_values <- function(args, command) {
+  known <- c(command$options, common_options(command$data))
+  takes <- vapply(Filter(function(o) o@action == "store", known), function(o) o@long_flag, "")
+  values <- which(grepl("^-[0-9.]", args))
+  values <- values[values > 1 & args[pmax(values - 1, 1)] %in% takes]
+  args[values - 1] <- paste0(args[values - 1], "=", args[values])
+  if (length(values) > 0) args[-values] else args
+}
+
 option_complaint <- function(message, args, command) {
   given <- sub("=.*$", "", grep("^--", args, value = TRUE))
-  known <- vapply(c(command$options, common_options()), function(o) o@long_flag, "")
+  known <- vapply(c(command$options, common_options(command$data)), function(o) o@long_flag, "")
   unknown <- setdiff(given, c(known, "--help"))
   if (length(unknown) > 0) {
     return(paste0("There is no option ", unknown[1], did_you_mean(unknown[1], known), "."))

@@ -67,9 +67,11 @@ html_table <- function(b, words) {
   body <- paste0("<tr>", do.call(paste0, unname(cells)), "</tr>", collapse = "\n")
   if (b$rows == 0) body <- paste0("<tr><td colspan=\"", length(b$columns), "\">", words$none, "</td></tr>")
   label <- paste(words$table, b$number)
+  long <- b$rows > long_table
   paste0(
-    "<div class=\"table", if (b$rows > long_table) " long", "\" role=\"region\" tabindex=\"0\" aria-label=\"", label, "\"><table>\n<caption><span class=\"label\">", label, "</span> ",
-    escape_html(b$caption), if (b$rows > long_table) paste0("<span class=\"rows\">", b$rows, " ", words$rows, "</span>"), "</caption>\n<thead><tr>", head, "</tr></thead>\n<tbody>\n", body, "\n</tbody></table>\n",
+    "<div class=\"table", if (long) " long", "\" role=\"region\" tabindex=\"0\" aria-label=\"", label, "\"><table>\n<caption><span class=\"label\">",
+    label, "</span> ", escape_html(b$caption), if (long) paste0("<span class=\"rows\">", b$rows, " ", words$rows, "</span>"),
+    "</caption>\n<thead><tr>", head, "</tr></thead>\n<tbody>\n", body, "\n</tbody></table>\n",
     if (nzchar(b$note)) paste0("<p class=\"note\"><em>", words$note, "</em> ", escape_html(b$note), "</p>\n"), "</div>"
   )
 }

@@ -19,7 +19,7 @@ score_solution <- function(from) {
     place <- standard_places(list(matrices = from$parts$matrices, implied = from$parts$implied), from$parts$structure)
     return(c(place, list(r = stats::cov2cor(from$parts$implied), items = rownames(from$parts$observed))))
   }
-  list(pattern = from$parts$pattern, correlations = from$parts$correlations, r = from$parts$observed, items = rownames(from$parts$pattern))
+  list(pattern = from$parts$pattern, correlations = from$parts$factor_correlations, r = from$parts$correlations, items = rownames(from$parts$pattern))
 }
 
 weighted_columns <- function(survey, from, method) {

@@ -96,6 +96,26 @@ test_that("factor scores keep their algebra, and each has the error it is said t
   expect_error(sw_score(simulated, "regression"), class = "scalewort_error_input")
 })
 
+test_that("scores of an exploration's factors are those it gives itself, with their errors", {
+  survey <- sw_demo("plotholders")
+  for (found in list(sw_explore(survey, 4), sw_explore(survey, 3, rotation = "varimax"), sw_explore(survey, 1))) {
+    for (method in c("regression", "bartlett", "tenberge")) {
+      scores <- sw_score(survey, method, from = found)
+      own <- augment(found, method)
+      factors <- colnames(found$parts$pattern)
+      for (name in factors) expect_equal(as.vector(augment(scores)[[paste0(name, "_", method)]]), own[[name]], info = paste(method, name))
+      # Reliability of a regression score is the squared correlation with its factor, 1 - error variance.
+      if (method == "regression") {
+        table <- tidy(scores)
+        weights <- found$parts$weights$regression
+        variance <- diag(t(weights) %*% found$parts$correlations %*% weights)
+        expect_equal(table$reliability, unname(variance), tolerance = 1e-6)
+        expect_equal(table$sem^2, unname(1 - variance), tolerance = 1e-6)
+      }
+    }
+  }
+})
+
 test_that("expected scores are the conditional means of the factor, and their errors its spread", {
   # One factor, two items of two answers: by integration.
   cuts <- list(0, .5)

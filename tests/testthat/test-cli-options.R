@@ -1,0 +1,99 @@
+# Every option of every command, run on the demo data inside this session: none may fail.
+
+# Exit code and output of a command; files go to the folder.
+in_session <- function(folder, ...) {
+  output <- NULL
+  code <- NA
+  said <- utils::capture.output(type = "message", output <- utils::capture.output(
+    code <- withr::with_dir(folder, core("cli_main")(c(..., "--overwrite", "--quiet")))
+  ))
+  list(code = unname(code), out = output, err = paste(said, collapse = "\n"))
+}
+
+plots <- c("--demo", "plotholders")
+quiz <- c("--demo", "plantcare")
+option_runs <- list(
+  c("explore", plots, "--factors", "4", "--out", "e.rds"), c("confirm", plots, "--structure", "two.yml", "--out", "c.rds"),
+  c("screen", plots, "--order", "easiness"),
+  c("screen", "plotholders.csv", "--codebook", "plotholders-codebook.csv", "--id", "id", "--group", "district", "--missing-codes", "-9,-8",
+    "--separator", ",", "--table", "flags", "--digits", "2", "--format", "json"),
+  c("answering", plots, "--time", "seconds", "--robust"), c("options", quiz, "--bands", "4", "--score", "rest", "--pages", "p.pdf"),
+  c("dif", plots, "--by", "district", "--reference", "south", "--adjust", "holm"),
+  c("reliability", plots, "--missing", "pairwise", "--interval", "bonett", "--level", ".9", "--scale", "calm,craft", "--target", ".9", "--by",
+    "district", "--weights", "calm=2,craft=1"),
+  c("reliability", plots, "--interval", "percentile", "--replicates", "100"), c("reliability", plots, "--missing", "em"),
+  c("factorability", plots, "--factors", "4", "--correlation", "polychoric"),
+  c("retention", plots, "--replicates", "50", "--percentile", ".9", "--against", "mean", "--draws", "shuffled", "--most", "3", "--smooth"),
+  c("stability", plots, "--factors", "4", "--halves", "5", "--by", "district"),
+  c("split", plots, "--share", ".6", "--method", "matched", "--tries", "3", "--out", "halves"),
+  c("split", plots, "--method", "stratified", "--by", "district", "--format", "csv"),
+  c("confirm", plots, "--structure", "e.rds", "--cutoff", ".5"),
+  c("confirm", plots, "--structure", "two.yml", "--estimator", "robust", "--missing", "listwise", "--scaling", "first", "--improper", "bound",
+    "--cluster", "id", "--level", ".9"),
+  c("confirm", plots, "--structure", "two.yml", "--weights", "seconds", "--estimator", "robust"),
+  c("confirm", plots, "--drop", "calm6", "--reason", "no fit", "--diagram", "d.svg", "--figure", "residuals", "--scores", "f.csv", "--score-kind",
+    "tenberge"),
+  c("confirm", plots, "--structure", "two.yml", "--scaling", "effects", "--diagram", "d.pdf", "--figure", "loadings"),
+  c("compare", plots, "--structures", "one.yml,two.yml", "--estimator", "robust"),
+  c("invariance", plots, "--structure", "two.yml", "--by", "district", "--steps", "configural,metric,scalar", "--free", "--free-intercepts",
+    "calm1", "--diagram", "i.png", "--figure", "item"),
+  c("invariance", plots, "--structure", "two.yml", "--by", "district", "--align", "--free-loadings", "calm1", "--free-residuals", "calm2",
+    "--missing", "listwise", "--cutoff", ".4"),
+  c("invariance", plots, "--structure", "two.yml", "--by", "district", "--estimator", "ordinal", "--free-thresholds", "calm1"),
+  c("validity", plots, "--replicates", "50", "--geometric", "--level", ".9", "--outside", "seconds=+", "--corrected"),
+  c("validity", plots, "--structure", "e.rds", "--cutoff", ".5", "--estimator", "robust", "--replicates", "50"),
+  c("validity", plots, "--structure", "c.rds", "--replicates", "50"),
+  c("composites", plots, "--structure", "e.rds", "--cutoff", ".5", "--level", ".9", "--replicates", "20"),
+  c("composites", plots, "--mode", "calm=A,craft=B,kinship=A,stewardship=A", "--leads", "calm=craft+kinship", "--scheme", "centroid",
+    "--consistent", "--replicates", "20", "--scores", "cs.csv"),
+  c("influence", plots, "--structure", "two.yml", "--cutoff", ".4", "--estimator", "robust", "--worst", "2"),
+  c("power", plots, "--df", "50", "--n", "100,200", "--power", ".9", "--level", ".01"),
+  c("power", plots, "--structure", "two.yml", "--parameter", "calm1,calm", "--replicates", "50", "--loading", ".6", "--correlation", ".2", "--n",
+    "100", "--cutoff", ".4"),
+  c("score", plots, "--method", "mean,sum", "--at-least", ".5", "--fill", "none", "--total", "--form", "z,t", "--interval", "--level", ".9",
+    "--groups", "3"),
+  c("score", plots, "--method", "weighted", "--item-weights", "calm1=2,calm2=1"),
+  c("score", plots, "--form", "mean=100,sd=15", "--norms", "district=north", "--cuts", "2,4"),
+  c("score", plots, "--form", "t", "--norms", "plotholders-norms.csv", "--pass", "3"), c("score", quiz, "--method", "right", "--pass", "8"),
+  c("score", plots, "--from", "c.rds"), c("score", plots, "--from", "e.rds", "--method", "bartlett"),
+  c("score", plots, "--out", "sc.csv", "--schema"), c("score", plots, "--out", "sc.xlsx"), c("score", plots, "--out", "sc.tsv"),
+  c("explain", plots, "--case", "P277", "--method", "mean,sum", "--at-least", ".5", "--form", "t"),
+  c("simulate", plots, "--n", "50", "--loading", ".6", "--correlation", ".2", "--categories", "4", "--skew", ".5", "--share-missing", ".1",
+    "--out", "sim.csv"),
+  c("simulate", "--structure", "two.yml", "--cutoff", ".4", "--categories", "0"), c("keying", plots, "--format", "md", "--out", "k.md"),
+  c("completion", "zsh"), c("man")
+)
+
+test_that("every option runs, and writes only what it names", {
+  folder <- withr::local_tempdir()
+  file.copy(system.file("extdata", c("plotholders.csv", "plotholders-codebook.csv", "plotholders-norms.csv"), package = "scalewort"), folder)
+  writeLines(c("factors:", "  calm: [calm1, calm2, calm3]", "  craft: [craft1, craft2, craft4]"), file.path(folder, "two.yml"))
+  writeLines(c("factors:", "  all: [calm1, calm2, calm3, craft1, craft2, craft4]"), file.path(folder, "one.yml"))
+  for (args in option_runs) {
+    run <- in_session(folder, args)
+    expect_identical(run$code, 0L, info = paste(paste(args, collapse = " "), run$err))
+  }
+  named <- unlist(lapply(option_runs, function(args) args[c(FALSE, args[-length(args)] %in% c("--out", "--diagram", "--scores", "--pages"))]))
+  given <- c("plotholders.csv", "plotholders-codebook.csv", "plotholders-norms.csv", "one.yml", "two.yml")
+  expect_setequal(list.files(folder), c(named, given, "sc.schema.json"))
+})
+
+test_that("every option of a command is among those run, or among those of other tests", {
+  commands <- core("cli_commands")()
+  known <- lapply(commands, function(command) vapply(command$options, function(o) o@long_flag, ""))
+  used <- lapply(split(option_runs, vapply(option_runs, `[`, "", 1)), unlist)
+  elsewhere <- list(
+    explore = known$explore, retention = c("--comparison", known$explore), factorability = known$explore, stability = known$explore,
+    report = known$report, demo = "--out", start = "--out", invariance = "--across"
+  )
+  for (name in names(known)) expect_equal(setdiff(known[[name]], c(used[[name]], elsewhere[[name]])), character(), info = name)
+})
+
+test_that("an option's name is never taken for the beginning of another, and a value may begin with a minus", {
+  options <- structure(list(outside = "age=+", format = "text"), class = "cli_options")
+  expect_null(options$out)
+  expect_null(options$form)
+  expect_equal(options$outside, "age=+")
+  joined <- core("joined_values")(c("a.csv", "--missing-codes", "-9,-8", "--seed", "3", "--quiet", "-5"), core("cli_commands")()$screen)
+  expect_equal(joined, c("a.csv", "--missing-codes=-9,-8", "--seed", "3", "--quiet", "-5"))
+})
