@@ -25,7 +25,8 @@ tail <- substr(xml, at, nchar(xml))
 tail <- sub("</w:pPr>", "</w:pPr><w:rPr><w:sz w:val=\"17\"/><w:szCs w:val=\"17\"/></w:rPr>", tail, fixed = TRUE)
 xml <- paste0(substr(xml, 1, at - 1), tail)
 note <- paste0("<w:style w:type=\"paragraph\" w:customStyle=\"1\" w:styleId=\"TableNote\"><w:name w:val=\"Table Note\"/>",
-  "<w:basedOn w:val=\"BodyText\"/><w:qFormat/><w:pPr><w:spacing w:before=\"60\" w:after=\"240\"/></w:pPr><w:rPr><w:sz w:val=\"17\"/><w:szCs w:val=\"17\"/></w:rPr></w:style>")
+  "<w:basedOn w:val=\"BodyText\"/><w:qFormat/><w:pPr><w:spacing w:before=\"60\" w:after=\"240\"/></w:pPr>",
+  "<w:rPr><w:sz w:val=\"17\"/><w:szCs w:val=\"17\"/></w:rPr></w:style>")
 # For the cells of wide tables.
 small <- paste0("<w:style w:type=\"character\" w:customStyle=\"1\" w:styleId=\"TableSmall\"><w:name w:val=\"Table Small\"/>",
   "<w:basedOn w:val=\"DefaultParagraphFont\"/><w:qFormat/><w:rPr><w:sz w:val=\"14\"/><w:szCs w:val=\"14\"/></w:rPr></w:style>")
