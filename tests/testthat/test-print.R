@@ -82,3 +82,35 @@ test_that("the README shows the output that its example gives", {
   block <- lines[at:(fences[fences > at][1] - 1)]
   expect_equal(block, format(sw_reliability(sw_demo("plotholders", codebook = "draft"))))
 })
+
+test_that("sentences for a paper say what the tables hold, and no more", {
+  survey <- sw_demo("plotholders")
+  words <- function(x) paste(core("sentences")(x), collapse = " ")
+  found <- sw_explore(survey, 4)
+  said <- words(found)
+  fit <- tidy(found, "fit")
+  expect_match(said, "^The 22 items were explored by maximum likelihood factor analysis of their Pearson correlations")
+  expect_match(said, "with oblimin rotation (n = 421; 219", fixed = TRUE)
+  expect_match(said, sprintf("Four factors explained 41%% of the items' variance; chi-square(%d) = %.2f", fit$df, fit$chi_square), fixed = TRUE)
+  items <- tidy(found, "items")
+  reach <- abs(items$loading) >= .40
+  expect_match(said, paste("Of 22 items", sum(reach), "loaded .40 or more"), fixed = TRUE)
+  ends <- sub("^0", "", sprintf("%.2f", range(abs(items$loading[reach]))))
+  expect_match(said, paste("between", ends[1], "and", ends[2]), fixed = TRUE)
+  for (item in items$item[!reach]) expect_match(said, paste0("\\b", item, "\\b.* did not"))
+  r <- found$parts$factor_correlations
+  expect_match(said, paste("Correlations of factors were between", sub("^0", "", sprintf("%.2f", min(r))), "and"), fixed = TRUE)
+  expect_false(grepl("Correlations of factors", words(sw_explore(survey, 3, rotation = "varimax"))))
+  one <- words(sw_explore(survey, 1, extraction = "pca", rotation = "none"))
+  expect_match(one, "One component explained")
+  expect_false(grepl("factor|rotation", one))
+  retained <- sw_retention(survey, replicates = 100)
+  votes <- retained$parts$agreement
+  expect_match(words(retained), paste0("judged by ", votes$rules, " rules"))
+  expect_equal(lengths(regmatches(words(retained), gregexpr("; ", sub("Next.*", "", words(retained))))), votes$votes - 1)
+  scores <- sw_score(survey, form = "t")
+  table <- tidy(scores)[tidy(scores)$score %in% paste0(c("calm", "craft", "kinship", "stewardship"), "_mean"), ]
+  expect_match(words(scores), "^Four scores were computed, each as the mean of the items ")
+  expect_match(words(scores), sprintf("; n = %d to %d of 640", min(table$n), max(table$n)))
+  expect_match(words(sw_score(sw_demo("plantcare"), "right")), "^One score was computed, as the number of right answers .* a blank is not right")
+})
