@@ -15,7 +15,9 @@ cli_run <- function(options, files) {
   if (length(files) == 0) stop_usage("A plan file is needed; `scalewort start answers.csv` writes one.")
   done <- run_plan(files[1], options$overwrite, cli_progress(options))
   kept <- sum(vapply(done$record, `[[`, TRUE, "kept"))
-  done_words <- paste0("Done: ", count_of(length(done$record), "step"), if (kept > 0) paste0(", ", kept, " as kept from before"), ".")
+  left_out <- length(attr(done$results, "left_out"))
+  done_words <- paste0("Done: ", count_of(length(done$record) - left_out, "step"), if (kept > 0) paste0(", ", kept, " as kept from before"),
+    if (left_out > 0) paste0("; ", left_out, " left out"), ".")
   reports <- grep("report[.]", done$paths, value = TRUE)
   show_lines(c(done_words, if (length(reports) > 0) paste("Open the report first:", reports[1]), "", paste0("  ", done$paths)))
   cli_exit(done$results$confirmation)

@@ -8,18 +8,19 @@ answer_families <- local({
   list(
     agreement = placed(
       list(.05, "completely disagree", "totally disagree", "fully disagree"), list(.1, "strongly disagree", "disagree strongly"),
-      list(.15, "mostly disagree"), list(.2, "disagree"), list(.3, "somewhat disagree", "disagree somewhat", "moderately disagree"),
+      list(.15, "mostly disagree"), list(.2, "disagree"), list(.25, "moderately disagree"),
+      list(.3, "somewhat disagree", "disagree somewhat"),
       list(.35, "rather disagree", "tend to disagree"), list(.4, "slightly disagree", "disagree slightly", "disagree a little"),
       list(.5, "neither agree nor disagree", "neither disagree nor agree", "neither", "neutral", "undecided", "neither nor", "mixed"),
       list(.6, "slightly agree", "agree slightly", "agree a little"), list(.65, "rather agree", "tend to agree"),
-      list(.7, "somewhat agree", "agree somewhat", "moderately agree"), list(.8, "agree"), list(.85, "mostly agree"),
+      list(.7, "somewhat agree", "agree somewhat"), list(.75, "moderately agree"), list(.8, "agree"), list(.85, "mostly agree"),
       list(.9, "strongly agree", "agree strongly"), list(.95, "completely agree", "totally agree", "fully agree")
     ),
     truth = placed(
       list(.1, "not at all true", "completely false", "very untrue of me", "not at all like me", "definitely false"),
-      list(.25, "mostly false", "mostly untrue", "not much like me", "hardly true", "not true"),
-      list(.4, "somewhat untrue", "slightly true"), list(.6, "somewhat true", "somewhat like me", "moderately true"),
-      list(.75, "mostly true", "mostly like me", "true"),
+      list(.2, "not true"), list(.25, "mostly false", "mostly untrue", "not much like me"), list(.3, "hardly true"),
+      list(.35, "somewhat untrue"), list(.4, "slightly true"), list(.55, "somewhat true", "somewhat like me"), list(.6, "moderately true"),
+      list(.75, "mostly true", "mostly like me"), list(.8, "true"),
       list(.9, "very true", "completely true", "exactly true", "very true of me", "very much like me", "definitely true")
     ),
     frequency = in_order("never", "almost never", "very rarely", "rarely", "seldom", "occasionally", "sometimes", "often", "frequently", "usually",
@@ -55,16 +56,20 @@ answer_families <- local({
 no_answer_words <- c("n/a", "not applicable", "don't know", "dont know", "do not know", "no answer", "prefer not to say", "prefer not to answer",
   "rather not say", "refused", "skipped", "missing", "no opinion", "keine angabe", "k.a.", "k. a.", "wei\u00df nicht", "#n/a", "none given")
 
-# The family that knows all these words, and their places in it; NULL where none does.
+# The family that knows all these words, and their places in it; NULL where none does, or where
+# two of the words share a place other than the middle: they may be two steps.
 answer_family <- function(words) {
   words <- same_words(words)
   for (name in names(answer_families)) {
     places <- answer_families[[name]][words]
-    if (!anyNA(places)) {
+    if (!anyNA(places) && !anyDuplicated(outer_places(places, words))) {
       return(list(family = name, places = unname(places)))
     }
   }
 }
+
+# The places of different words, but for the middle.
+outer_places <- function(places, words) places[!duplicated(words) & places != .5]
 
 # "1 = Never; 2 = Often": words numbered by their place; words at one place share a number.
 numbered_words <- function(words, places) {

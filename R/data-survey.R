@@ -147,11 +147,15 @@ log_text_numbers <- function(survey, data) {
   log_step(survey, "text read as numbers", and_list(text, 20))
 }
 
+# Codes found are missing codes from here on: in the codebook of this survey, and on record.
 log_found_codes <- function(survey, read) {
   found <- lapply(read, `[[`, "found")
   codes <- sort(unique(unlist(found)))
   for (code in codes) {
     items <- names(found)[vapply(found, function(x) code %in% x, TRUE)]
+    at <- match(items, survey$codebook$items$item)
+    old <- survey$codebook$items$missing[at]
+    survey$codebook$items$missing[at] <- trimws(paste(ifelse(is.na(old), "", old), format_answer(code)))
     survey <- log_step(survey, "missing code found", paste0(
       format_answer(code), " taken as missing in ", and_list(items),
       ": it lies far outside the range and is not in the codebook"

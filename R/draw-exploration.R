@@ -38,8 +38,7 @@ draw_bars <- function(object) {
     figure_theme() +
     figure_labels(
       "Which item belongs to which factor",
-      paste0("Loadings (", if (object$about$options$rotation == "none") "unrotated" else rotation_words(object$about$options),
-        "); items sorted by the factor they load on most."),
+      paste0("Loadings (", rotation_words(object$about$options), "); items sorted by the factor they load on most."),
       object, paste0("Bars of the loadings of ", nrow(pattern), " items on ", count_of(ncol(pattern), "factor"), "."),
       x = "loading", y = NULL
     )

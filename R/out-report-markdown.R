@@ -16,9 +16,11 @@ write_docx_report <- function(document, draft) {
   shown <- normalizePath(unique(dirname(vapply(document_figures(document), `[[`, "", "file"))))
   writeLines(markdown_lines_of(document, shown, plain = FALSE), source, useBytes = TRUE)
   reference <- if (is.null(document$settings$reference)) report_file("reference.docx") else document$settings$reference
+  # Whole paths, before pandoc_convert() goes to the folder of its source.
+  target <- file.path(normalizePath(dirname(draft)), basename(draft))
+  options <- c("--reference-doc", normalizePath(reference), "--metadata", paste0("lang=", document$settings$language))
   rmarkdown::pandoc_convert(source, to = "docx", from = "markdown-implicit_figures-yaml_metadata_block-raw_html-tex_math_dollars-citations",
-    output = file.path(normalizePath(dirname(draft)), basename(draft)),
-    options = c("--reference-doc", normalizePath(reference), "--metadata", paste0("lang=", document$settings$language)))
+    output = target, options = options)
 }
 
 # shown: what the text calls the figures' folder. plain: for readers of Markdown; else with

@@ -3,14 +3,14 @@
 
 show_lines <- function(lines) cat(coloured(lines), sep = "\n")
 
-# lines: as format() gives them, the answer before the first empty one.
+# lines: as format() gives them, the answer before the first empty one, or else the first line.
 coloured <- function(lines, colours = cli::num_ansi_colors(stdout())) {
   if (colours == 1 || length(lines) == 0) {
     return(lines)
   }
   before <- options(cli.num_colors = colours)
   on.exit(options(before))
-  answer <- cumsum(lines == "") == 0
+  answer <- if (any(lines == "")) cumsum(lines == "") == 0 else seq_along(lines) == 1
   note <- startsWith(lines, "! ")
   more <- !answer & rev(cumprod(rev(lines != ""))) == 1 & any(startsWith(lines, "More: "))
   lines[answer] <- cli::style_bold(lines[answer])

@@ -62,7 +62,8 @@ headline.sw_composites <- function(x) {
   mixed <- pairs[startsWith(c(pairs$verdict), "above") %in% TRUE, ]
   paths <- x$tables$paths
   paste0(
-    if (length(low) > 0) paste0("AVE is below its bound for ", and_list(low), ". ") else "Every composite reaches the bound of AVE. ",
+    if (length(low) > 0) paste0("AVE is below its bound for ", and_list(low), ". ")
+    else if (all(startsWith(table$verdict_ave, "meets") %in% TRUE)) "Every composite reaches the bound of AVE. ",
     if (nrow(mixed) > 0) paste0("Hard to tell apart: ", and_list(paste(mixed$composite, "and", mixed$with)), ".")
     else if (nrow(pairs) > 0) "All can be told apart by HTMT.",
     " ", count_of(nrow(table), "composite"), ", weights found in ", count_of(x$about$options$iterations, "step"), ".",

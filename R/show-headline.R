@@ -195,8 +195,7 @@ headline.sw_exploration <- function(x) {
   }
   paste0(
     if (x$about$status != "ok") paste0("These loadings may not be used: ", status_words(x$about$status), ". "),
-    what, " (", extraction_words(options$extraction), ", ", if (options$rotation == "none") "unrotated" else paste0(rotation_words(options),
-      " rotation"),
+    what, " (", extraction_words(options$extraction), ", ", rotation_words(options), if (options$rotation != "none") " rotation",
     ") ", if (one) "explains " else "explain ", format_number(sum(x$tables$variance$share_of_total), "percent"), " of the items' variance; ",
       judged, "."
   )
@@ -208,6 +207,9 @@ extraction_words <- function(extraction) {
 }
 
 rotation_words <- function(options) {
+  if (options$rotation == "none") {
+    return("unrotated")
+  }
   paste0(gsub("_", "-", options$rotation), if (identical(options$oblique, FALSE)) ", orthogonal")
 }
 

@@ -24,7 +24,8 @@ sentences.sw_exploration <- function(x) {
 explored_sentence <- function(x) {
   options <- x$about$options
   items <- nrow(x$parts$pattern)
-  left <- if (isTRUE(x$about$n_left_out > 0)) paste0("; ", count_of(x$about$n_left_out, "case"), " with missing answers left out")
+  left <- if (identical(x$about$missing, "pairwise")) "; each correlation from everyone who answered both items" else
+    if (isTRUE(x$about$n_left_out > 0)) paste0("; ", count_of(x$about$n_left_out, "case"), " with missing answers left out")
   paste0(
     "The ", count_of(items, "item"), " were explored by ", extraction_words(options$extraction),
     if (options$extraction == "ml") " factor analysis", " of their ", c(pearson = "Pearson", spearman = "Spearman",
@@ -50,8 +51,11 @@ loadings_sentence <- function(x) {
   bound <- limit(x$limits, "loading")$bound
   clear <- abs(items$loading) >= bound
   crossing <- clear & !is.na(items$gap) & items$gap < limit(x$limits, "loading_gap")$bound
+  if (!any(clear)) {
+    return(paste0("No item loaded ", bound_text(bound), " or more on a ", factor_word(x), "."))
+  }
   c(
-    if (any(clear)) paste0("Of ", count_of(nrow(items), "item"), " ", sum(clear), " loaded ", bound_text(bound), " or more on a ", factor_word(x),
+    paste0("Of ", count_of(nrow(items), "item"), " ", sum(clear), " loaded ", bound_text(bound), " or more on a ", factor_word(x),
       ", their largest loadings in size ", between_words(abs(items$loading[clear])), "."),
     if (any(!clear)) paste0(and_list(items$item[!clear]), " did not."),
     if (any(crossing)) paste0(and_list(items$item[crossing]), " loaded nearly as much on a second ", factor_word(x), " (gap below ",

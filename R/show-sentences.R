@@ -49,6 +49,18 @@ missing_sentence <- function(x) {
   )
 }
 
+# What was done about missing answers; of a published matrix nothing is known.
+missing_clause <- function(x) {
+  left_out <- x$about$n_left_out
+  if (x$about$options$missing == "fiml") {
+    "; missing answers were handled by full information maximum likelihood"
+  } else if (x$about$options$missing == "pairwise") {
+    "; each correlation came from everyone who had answered both of its items"
+  } else if (isTRUE(left_out > 0)) {
+    paste0("; ", count_of(left_out, "case"), " with missing answers ", if (left_out == 1) "was" else "were", " left out")
+  }
+}
+
 #' @export
 sentences.sw_confirmation <- function(x) {
   f <- x$parts$figures
@@ -73,11 +85,7 @@ sentences.sw_confirmation <- function(x) {
   rests <- grep("explored to find this structure", x$notes, value = TRUE)
   c(
     paste0("A structure of ", count_of(options$factors, "factor"), " and ", count_of(options$items, "item"), " was fitted by ", how, " to n = ",
-      x$about$n, " cases", if (!is.null(options$weights)) " with sampling weights", "; ",
-      if (options$missing == "fiml") "missing answers were handled by full information maximum likelihood."
-      else if (options$missing == "pairwise") "each correlation came from everyone who had answered both of its items."
-      else if (isTRUE(x$about$n_left_out == 0)) "no answer was missing."
-      else paste0(count_of(x$about$n_left_out, "case"), " with missing answers ", if (x$about$n_left_out == 1) "was" else "were", " left out.")),
+      x$about$n, " cases", if (!is.null(options$weights)) " with sampling weights", missing_clause(x), "."),
     paste0(if (scaled) "Adjusted chi-square" else "Chi-square", "(", f$df, ") = ", decimals(if (scaled) f$chi_square_scaled else f$chi_square, 2),
       ", p ",
       p_words(if (scaled) f$p_scaled else f$p.value), if (f$df > 0) paste0("; CFI = ", coefficient_text(f$cfi), "; TLI = ", coefficient_text(f$tli),

@@ -65,7 +65,10 @@ test_that("a step nobody ticked in one item keeps its number there", {
   expect_equal(unique(formats$labels[1:3]), "1 = Disagree; 2 = Neutral; 3 = Agree; 4 = Strongly agree")
   expect_equal(unique(formats$labels[4:6]), "1 = Disagree; 2 = Agree")
   expect_equal(unique(formats$labels[7:9]), unique(formats$labels[1:3]))
-  # Two words for the same step share its number.
+  # Two words for one step may be two steps: not guessed, but for the middle.
+  expect_equal(draft(x1 = rep(c("agree", "totally agree", "completely agree"), 9), x2 = rep(1:3, 9))$role, c("aside", "scored"))
+  expect_equal(draft(y1 = rep(c("Strongly agree", "Moderately agree", "Somewhat agree"), 9))$labels,
+    "1 = Somewhat agree; 2 = Moderately agree; 3 = Strongly agree")
   expect_equal(draft(x1 = rep(c("agree", "neutral", "Neither"), 9))$labels, "1 = Neither; 1 = neutral; 2 = agree")
 })
 

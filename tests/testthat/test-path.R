@@ -46,7 +46,7 @@ test_that("one factor is spoken of in the singular, and nothing is claimed of pa
   expect_match(words, "^Composite reliability was \\.[0-9]+, average variance extracted .* \\.[0-9]+\\.")
   expect_false(grepl("between", words))
   expect_match(paste(core("sentences")(quiz$reliability), collapse = " "), "The subscale used the cases")
-  expect_match(paste(core("sentences")(quiz$confirmation), collapse = " "), "cases; no answer was missing")
+  expect_match(paste(core("sentences")(quiz$confirmation), collapse = " "), "n = 250 cases\\.")
   alone <- sw_composites(sw_demo("plantcare"), sw_structure(all = c("q01", "q02", "q03", "q04")), replicates = 20)
   expect_false(grepl("told apart", sentence(alone)))
   expect_false("Correlations of factors, root of AVE on the diagonal" %in% names(core("report_tables")(quiz$validity)))

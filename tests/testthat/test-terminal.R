@@ -22,6 +22,7 @@ test_that("colour is there on a terminal alone, and marks the answer and the not
   expect_equal(cli::ansi_strip(seen), lines)
   expect_equal(which(seen != lines), c(1, 2, 9, 12, 13))
   expect_equal(core("coloured")(character(), 8), character())
+  expect_equal(which(core("coloured")(c("No empty", "line."), 8) != c("No empty", "line.")), 1)
   run <- run_cli("keying", "--demo", "plotholders-draft")
   expect_false(any(grepl(escape, c(run$out, run$err), fixed = TRUE)))
 })

@@ -72,3 +72,11 @@ test_that("what cannot be a composite is said", {
   expect_error(sw_composites(survey, two, leads = list(three = "one")), class = "scalewort_error_input")
   expect_error(sw_composites(survey, two, scheme = "star"), class = "scalewort_error_input")
 })
+
+test_that("the answer claims AVE only of composites that have one", {
+  survey <- sw_demo("plotholders")
+  structure <- sw_structure(craft = paste0("craft", 1:6), kinship = paste0("kin", 1:5))
+  say <- function(mode) core("headline")(sw_composites(survey, structure, mode = mode, replicates = 20))
+  expect_match(say("A"), "^Every composite reaches the bound of AVE")
+  expect_false(grepl("AVE", say("B")))
+})

@@ -112,6 +112,19 @@ test_that("DDI describes every variable in the standard's order, and the table s
   expect_true(all(mapply(function(column, type) methods::is(column, type) || all(is.na(column)), back, types)))
 })
 
+test_that("a missing code found in the answers is one in every file written", {
+  data <- data.frame(a = c(99, 99, rep(1:5, 4)), b = rep(1:2, 11))
+  survey <- sw_survey(data, data.frame(item = c("a", "b"), scale = "s", lowest = 1, highest = 5))
+  expect_equal(survey$codebook$items$missing, c("99", NA))
+  folder <- withr::local_tempdir()
+  xml <- xml2::read_xml(sw_write(sw_score(survey), file.path(folder, "s.xml")))
+  mean <- xml2::xml_find_first(xml, "//d:var[@name='a']/d:sumStat[@type='mean']", c(d = "ddi:codebook:2_5"))
+  expect_equal(as.numeric(xml2::xml_text(mean)), 3)
+  skip_if_not_installed("haven")
+  sw_write(sw_score(survey), file.path(folder, "s.sav"))
+  expect_equal(mean(haven::read_sav(file.path(folder, "s.sav"))$a, na.rm = TRUE), 3)
+})
+
 test_that("codes for missing and labels of answers go into SAV", {
   skip_if_not_installed("haven")
   item <- core("sav_item")
