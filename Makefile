@@ -1,7 +1,7 @@
 # Two commands from a fresh machine: `make demo` and `make test`.
 R := R
 RSCRIPT := Rscript
-OUT ?= demo-output site
+OUT ?= demo-output
 export MAKEFLAGS := -j2
 
 .PHONY: setup install demo test lint check docs site bench screenshots clean

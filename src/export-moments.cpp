@@ -9,7 +9,7 @@ Rcpp::List export_complete_moments(Rcpp::List columns, Rcpp::NumericVector shift
                                    Rcpp::NumericVector sign, Rcpp::RObject keep) {
   R_xlen_t rows = 0;
   const std::vector<scalewort::Column> cells = as_columns(columns, shift, sign, rows);
-  const scalewort::Moments out =
+  const scalewort::SampleMoments out =
       scalewort::complete_moments(cells, rows, flags_or_null(keep), threads_to_use());
   return Rcpp::List::create(Rcpp::_["status"] = static_cast<int>(out.status),
                             Rcpp::_["n"] = static_cast<double>(out.n),
@@ -23,7 +23,7 @@ Rcpp::List export_matrix_moments(const Rcpp::NumericMatrix x) {
   std::vector<scalewort::Column> cells;
   for (int j = 0; j < x.ncol(); ++j)
     cells.push_back({nullptr, x.begin() + static_cast<R_xlen_t>(j) * x.nrow(), 0.0, 1.0});
-  const scalewort::Moments out =
+  const scalewort::SampleMoments out =
       scalewort::complete_moments(cells, x.nrow(), nullptr, threads_to_use());
   return Rcpp::List::create(Rcpp::_["status"] = static_cast<int>(out.status),
                             Rcpp::_["n"] = static_cast<double>(out.n),

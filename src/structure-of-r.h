@@ -30,8 +30,8 @@ inline std::vector<scalewort::Structure> as_structures(const Rcpp::List& cells, 
 }
 
 // One list(share, covariance, mean) a group.
-inline std::vector<scalewort::Moments> as_group_moments(const Rcpp::List& groups) {
-  std::vector<scalewort::Moments> out;
+inline std::vector<scalewort::GroupMoments> as_group_moments(const Rcpp::List& groups) {
+  std::vector<scalewort::GroupMoments> out;
   for (R_xlen_t i = 0; i < groups.size(); ++i) {
     const Rcpp::List one = groups[i];
     out.push_back({Rcpp::as<double>(one["share"]), Rcpp::as<Eigen::MatrixXd>(one["covariance"]),

@@ -12,7 +12,7 @@ double log_determinant(const Eigen::LLT<Matrix>& factor) {
 }  // namespace
 
 LikelihoodDiscrepancy::LikelihoodDiscrepancy(const std::vector<Structure>& structures,
-                                             const std::vector<Moments>& moments)
+                                             const std::vector<GroupMoments>& moments)
     : structures_(structures), moments_(moments), log_determinants_(moments.size()) {
   for (std::size_t g = 0; g < moments.size(); ++g) {
     const Eigen::LLT<Matrix> factor(moments[g].covariance);
@@ -53,7 +53,7 @@ Slope LikelihoodDiscrepancy::slope(const Vector& theta) {
   return out;
 }
 
-Along along(const Structure& structure, const Implied& implied, const Moments& moments) {
+Along along(const Structure& structure, const Implied& implied, const GroupMoments& moments) {
   const Eigen::Index p = implied.covariance.rows();
   const Eigen::LLT<Matrix> factor(implied.covariance);
   Along out{factor.info() == Eigen::Success, Matrix(), Matrix(), Vector()};
@@ -147,7 +147,7 @@ ScoreTests ScoreInformation::tests(const Structure& structure, const Implied& im
   return out;
 }
 
-ScoreTests score_tests(const Structure& structure, const Moments& moments, const VectorRef& theta,
+ScoreTests score_tests(const Structure& structure, const GroupMoments& moments, const VectorRef& theta,
                        const std::vector<Cell>& candidates) {
   const Eigen::Index count = static_cast<Eigen::Index>(candidates.size());
   const Implied implied = imply(fill(structure, theta));

@@ -7,7 +7,7 @@
 namespace scalewort {
 
 // Moments of one group. mean is read where the structure says something about means.
-struct Moments {
+struct GroupMoments {
   double share;       // of all cases
   Matrix covariance;  // p x p, divisor n
   Vector mean;        // p
@@ -17,14 +17,14 @@ struct Moments {
 // d the difference of sample and implied means.
 class LikelihoodDiscrepancy : public Discrepancy {
  public:
-  LikelihoodDiscrepancy(const std::vector<Structure>& structures, const std::vector<Moments>& moments);
+  LikelihoodDiscrepancy(const std::vector<Structure>& structures, const std::vector<GroupMoments>& moments);
   bool value(const Vector& theta, double& out) override;
   Slope slope(const Vector& theta) override;
   bool positive_definite() const { return positive_; }  // the sample's covariances
 
  private:
   const std::vector<Structure>& structures_;
-  const std::vector<Moments>& moments_;
+  const std::vector<GroupMoments>& moments_;
   Vector log_determinants_;  // of the sample's covariances
   bool positive_ = true;
 };
@@ -36,7 +36,7 @@ struct Along {
   Matrix covariance;  // W
   Vector mean;        // w
 };
-Along along(const Structure& structure, const Implied& implied, const Moments& moments);
+Along along(const Structure& structure, const Implied& implied, const GroupMoments& moments);
 
 // What freeing each of some fixed cells (loadings or residuals) of one group would do, to
 // first order: the slope of the discrepancy in the cell, and its curvature once the free
@@ -46,7 +46,7 @@ Along along(const Structure& structure, const Implied& implied, const Moments& m
 struct ScoreTests {
   Vector slope, curvature;
 };
-ScoreTests score_tests(const Structure& structure, const Moments& moments, const VectorRef& theta,
+ScoreTests score_tests(const Structure& structure, const GroupMoments& moments, const VectorRef& theta,
                        const std::vector<Cell>& candidates);
 
 // The same in steps, for answers whose information comes in shares: add() for each share

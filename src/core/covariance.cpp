@@ -51,7 +51,7 @@ Sums chunk_sums(const std::vector<Column>& columns, const int* keep, Eigen::Inde
 
 }  // namespace
 
-Moments complete_moments(const std::vector<Column>& columns, Eigen::Index rows, const int* keep,
+SampleMoments complete_moments(const std::vector<Column>& columns, Eigen::Index rows, const int* keep,
                          int threads) {
   const Eigen::Index p = static_cast<Eigen::Index>(columns.size());
   const Vector shift = provisional_mean(columns, rows, keep);
@@ -62,7 +62,7 @@ Moments complete_moments(const std::vector<Column>& columns, Eigen::Index rows, 
                           shift);
   });
 
-  Moments out{Status::ok, 0, Vector::Zero(p), Matrix::Zero(p, p)};
+  SampleMoments out{Status::ok, 0, Vector::Zero(p), Matrix::Zero(p, p)};
   Vector sum = Vector::Zero(p);
   Matrix products = Matrix::Zero(p, p);
   for (const Sums& part : parts) {

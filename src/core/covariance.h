@@ -4,7 +4,7 @@
 
 namespace scalewort {
 
-struct Moments {
+struct SampleMoments {
   Status status;
   Eigen::Index n;     // complete rows used
   Vector mean;        // p
@@ -19,7 +19,7 @@ struct Moments {
 // cancellation in sum(xy) - n mean(x) mean(y) harmless; Chan, Golub & LeVeque
 // (1983).
 // status: ok, or too_few_cases when fewer than two rows are complete.
-Moments complete_moments(const std::vector<Column>& columns, Eigen::Index rows, const int* keep,
+SampleMoments complete_moments(const std::vector<Column>& columns, Eigen::Index rows, const int* keep,
                          int threads);
 
 // How often each of low, low + 1, ..., high stands in x (whole numbers). `missing`

@@ -9,7 +9,7 @@ namespace {
 // Exact values and gradients, the metric held.
 class HeldMetric : public Discrepancy {
  public:
-  HeldMetric(LikelihoodDiscrepancy& inner, const Structure& structure, const Moments& moments, const Matrix& metric)
+  HeldMetric(LikelihoodDiscrepancy& inner, const Structure& structure, const GroupMoments& moments, const Matrix& metric)
       : inner_(inner), structure_(structure), moments_(moments), metric_(metric) {}
   bool value(const Vector& theta, double& out) override { return inner_.value(theta, out); }
   Slope slope(const Vector& theta) override {
@@ -21,7 +21,7 @@ class HeldMetric : public Discrepancy {
  private:
   LikelihoodDiscrepancy& inner_;
   const Structure& structure_;
-  const Moments& moments_;
+  const GroupMoments& moments_;
   const Matrix& metric_;
 };
 
@@ -45,7 +45,7 @@ Refits refit(const Structure& structure, const MatrixRef& covariances, const Vec
   const Matrix metric = metric_at(structure, start);
   share(count, 4, threads, [&](Eigen::Index first, Eigen::Index last) {
     for (Eigen::Index i = first; i < last; ++i) {
-      const std::vector<Moments> moments{
+      const std::vector<GroupMoments> moments{
           {1.0, Eigen::Map<const Matrix>(covariances.col(i).data(), p, p), Vector::Zero(p)}};
       LikelihoodDiscrepancy discrepancy(structures, moments);
       if (!discrepancy.positive_definite()) continue;

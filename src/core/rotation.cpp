@@ -8,7 +8,7 @@ namespace scalewort {
 
 namespace {
 
-constexpr double nearly_flat = 1e-5;
+constexpr double flat_gradient = 1e-5;
 
 // One start's search. T is the current transformation.
 struct Search {
@@ -69,7 +69,7 @@ struct Search {
       }
       if (!lower) {
         // No descent left to machine precision: accept a nearly flat gradient.
-        if (out.gradient_norm < nearly_flat) out.status = Status::ok;
+        if (out.gradient_norm < flat_gradient) out.status = Status::ok;
         break;
       }
       t = trial;

@@ -5,7 +5,7 @@ namespace scalewort {
 
 namespace {
 
-constexpr Eigen::Index rows_per_chunk = 64 * rows_per_block;
+constexpr Eigen::Index rows_at_once = 64 * rows_per_block;
 
 using Totals = std::map<double, TotalCell>;
 
@@ -34,10 +34,10 @@ void add_chunk(const std::vector<Column>& columns, const int* keep, Eigen::Index
 
 Totals tally_totals(const std::vector<Column>& columns, Eigen::Index rows, const int* keep,
                     int threads) {
-  const Eigen::Index chunks = (rows + rows_per_chunk - 1) / rows_per_chunk;
+  const Eigen::Index chunks = (rows + rows_at_once - 1) / rows_at_once;
   std::vector<Totals> parts(chunks);
   share(chunks, 1, threads, [&](Eigen::Index i, Eigen::Index) {
-    add_chunk(columns, keep, i * rows_per_chunk, std::min(rows, (i + 1) * rows_per_chunk), parts[i]);
+    add_chunk(columns, keep, i * rows_at_once, std::min(rows, (i + 1) * rows_at_once), parts[i]);
   });
   Totals all;
   for (const Totals& part : parts)

@@ -1,0 +1,10 @@
+// One of three units that are compiled: what R calls.
+#include "export-composites.cpp"
+#include "export-confirmation.cpp"
+#include "export-extraction.cpp"
+#include "export-moments.cpp"
+#include "export-polychoric.cpp"
+#include "export-resample.cpp"
+#include "export-retention.cpp"
+#include "export-rotation.cpp"
+#include "RcppExports.cpp"

@@ -1,0 +1,17 @@
+// One of three units that are compiled: files read together share their templates,
+// which is most of the work. Columns, moments, correlations, factors and resampling.
+#include "core/block_resample.cpp"
+#include "core/bounded_newton.cpp"
+#include "core/codes.cpp"
+#include "core/columns.cpp"
+#include "core/composites.cpp"
+#include "core/covariance.cpp"
+#include "core/criteria.cpp"
+#include "core/extraction.cpp"
+#include "core/normal.cpp"
+#include "core/one_factor.cpp"
+#include "core/polychoric.cpp"
+#include "core/resample.cpp"
+#include "core/retention.cpp"
+#include "core/rotation.cpp"
+#include "core/totals.cpp"

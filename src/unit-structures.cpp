@@ -1,0 +1,10 @@
+// One of three units that are compiled: the fitting of structures.
+#include "core/case_gradients.cpp"
+#include "core/confirmation.cpp"
+#include "core/fiml.cpp"
+#include "core/least_squares.cpp"
+#include "core/patterns.cpp"
+#include "core/refit.cpp"
+#include "core/saturated.cpp"
+#include "core/scoring.cpp"
+#include "core/structure.cpp"
