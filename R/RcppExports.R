@@ -133,8 +133,8 @@ kernel_replicate_reliability <- function(x, replicates, seed, threads) {
     .Call(`_scalewort_export_replicate_reliability`, x, replicates, seed, threads)
 }
 
-kernel_replicate_block_sums <- function(x, blocks, replicates, seed, threads) {
-    .Call(`_scalewort_export_replicate_block_sums`, x, blocks, replicates, seed, threads)
+kernel_replicate_block_sums <- function(x, blocks, replicates, seed, logarithms, threads) {
+    .Call(`_scalewort_export_replicate_block_sums`, x, blocks, replicates, seed, logarithms, threads)
 }
 
 kernel_jackknife_reliability <- function(x, cases, threads) {

@@ -14,6 +14,8 @@ common_options <- function(data = TRUE) {
       opt("--demo", "Demo data in place of a file: plotholders, plotholders-draft (one item not yet reversed) or plantcare", metavar = "NAME"),
       opt("--id", "Column with the case's identifier", metavar = "COLUMN"),
       opt("--group", "Column with the case's group", metavar = "COLUMN"),
+      opt("--wave", "Column with the wave of each row", metavar = "COLUMN"),
+      opt("--waves", "The waves in their order, separated by commas", metavar = "WAVES"),
       opt("--missing-codes", "Codes that mean missing, separated by commas", metavar = "CODES"),
       opt("--layout", "Fixed-width text: id=1-4,district=5,answers=6-27", metavar = "PLACES"),
       opt("--sheet", "Sheet of an XLSX file [default 1]", metavar = "NAME"),
@@ -43,8 +45,8 @@ cli_survey <- function(options, files) {
   if (is.null(options$codebook)) stop_usage("--codebook FILE is needed: it says what each column of answers is.")
   codes <- if (is.null(options$missing_codes)) NULL else strsplit(options$missing_codes, ",")[[1]]
   sw_read(files[1], options$codebook,
-    id = options$id, group = options$group, missing_codes = codes, separator = options$separator,
-    layout = cli_layout(options$layout), sheet = cli_sheet(options$sheet)
+    id = options$id, group = cli_names(options$group), wave = options$wave, waves = cli_names(options$waves), missing_codes = codes,
+    separator = options$separator, layout = cli_layout(options$layout), sheet = cli_sheet(options$sheet)
   )
 }
 

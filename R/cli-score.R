@@ -11,7 +11,8 @@ score_command <- function() {
     opt("--norms", "What forms refer to: a group such as district=north, or a CSV with score, mean, sd", metavar = "NORMS"),
     switch_option("--interval", "Add intervals of measurement"), opt("--level", "Their level [default %default]", .95, "double"),
     opt("--groups", "Cut scores into so many bands of equal size", NULL, "integer"),
-    opt("--cuts", "Cut scores at these values, separated by commas", metavar = "NUMBERS"), opt("--pass", "Pass mark", NULL, "double"),
+    opt("--cuts", "Cut the score at these values, separated by commas", metavar = "NUMBERS"),
+    opt("--pass", "Pass mark: a number where there is one score, or calm_mean=3,craft_mean=2.5", metavar = "MARKS"),
     opt("--from", "Factor scores from an exploration or confirmation saved with --out FILE.rds", metavar = "FILE"),
     switch_option("--schema", "Write a table schema beside CSV")
   ), "--demo plotholders --form t --interval --out scored.csv")
@@ -47,7 +48,9 @@ cli_score <- function(options, files) {
     weights = cli_numbers(options$item_weights, "--item-weights"), form = cli_form(options[["form"]]), norms = cli_norms(options$norms),
     interval = options$interval, level = options$level, from = from, overwrite = options$overwrite)
   cuts <- if (!is.null(options$cuts)) cli_plain_numbers(options$cuts, "--cuts")
-  if (!is.null(c(cuts, options$groups, options$pass))) scores <- sw_band(scores, cuts = cuts, groups = options$groups, pass = options$pass)
+  pass <- if (grepl("=", c(options$pass, "")[1], fixed = TRUE)) cli_numbers(options$pass, "--pass") else
+    if (!is.null(options$pass)) cli_plain_numbers(options$pass, "--pass")
+  if (!is.null(c(cuts, options$groups, pass))) scores <- sw_band(scores, cuts = cuts, groups = options$groups, pass = pass)
   if (is.null(options$out)) {
     return(cli_give(scores, options))
   }

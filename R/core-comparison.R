@@ -5,12 +5,12 @@
 # those of x and correlate nearly as they do: ranks of m-factor normal data are given the
 # answers of x; the correlations aimed at are corrected until the result is as near as it
 # gets. list(population, error).
-core_comparison_population <- function(x, m, size = 10000, patience = 5, draw = sample, normal = stats::rnorm) {
+core_comparison_population <- function(x, m, size = 10000, patience = 5, random) {
   p <- ncol(x)
   goal <- stats::cor(x)
-  sorted <- apply(x, 2, function(column) sort(draw(column, size, replace = TRUE)))
-  shared <- matrix(normal(size * m), size)
-  alone <- matrix(normal(size * p), size)
+  sorted <- apply(x, 2, function(column) sort(random$sample(column, size, replace = TRUE)))
+  shared <- matrix(random$normal(size * m), size)
+  alone <- matrix(random$normal(size * p), size)
   aim <- goal
   best <- list(error = Inf)
   tries <- 0
@@ -44,12 +44,12 @@ clip_r <- function(r) {
 # Number of factors: one more is kept as long as `samples` comparison samples with it
 # come nearer to the eigenvalues of x (root mean square difference) by a one-sided rank
 # test at `level`. list(factors, error, p), error and p per number tried.
-core_comparison_data <- function(x, most, samples = 200, level = .30, size = 10000, draw = sample) {
+core_comparison_data <- function(x, most, samples = 200, level = .30, size = 10000, random) {
   values <- core_eigenvalues(stats::cor(x))
   misses <- function(m) {
-    population <- core_comparison_population(x, m, size)$population
+    population <- core_comparison_population(x, m, size, random = random)$population
     vapply(seq_len(samples), function(i) {
-      drawn <- population[draw(nrow(population), nrow(x), replace = TRUE), ]
+      drawn <- population[random$sample(nrow(population), nrow(x), replace = TRUE), ]
       sqrt(mean((core_eigenvalues(stats::cor(drawn)) - values)^2))
     }, 0)
   }

@@ -14,10 +14,11 @@ core_most_factors <- function(p) {
 # list(status, discrepancy, uniqueness, loadings, iterations, largest_gradient, starts,
 # reached): `method` is one of "ml", "minres", "gls", "paf", "alpha" (see
 # src/core/extraction.h) or "pca". When the first search ends at a bound or does not
-# converge, more from random unique variances follow, `most_starts` in all; the lowest
-# discrepancy is kept and `reached` says how many of `starts` searches came to it.
-core_extract <- function(r, m, method = "ml", lower_bound = 0.005, tolerance = NULL, max_iterations = NULL, most_starts = 10L,
-                         draw = stats::runif) {
+# converge, and always for "gls", whose discrepancy has local minima away from bounds, more follow:
+# for "gls" from the end of maximum likelihood, then from points of a low-discrepancy sequence
+# (Halton, 1960) between .05 and .95, `most_starts` in all. The lowest discrepancy is kept and
+# `reached` says how many of `starts` searches came to it.
+core_extract <- function(r, m, method = "ml", lower_bound = 0.005, tolerance = NULL, max_iterations = NULL, most_starts = 10L) {
   if (method == "pca") {
     return(core_components(r, m))
   }
@@ -30,9 +31,9 @@ core_extract <- function(r, m, method = "ml", lower_bound = 0.005, tolerance = N
     out
   }
   found <- list(search(numeric()))
-  doubtful <- found[[1]]$status == "not_converged" || any(found[[1]]$uniqueness <= lower_bound * (1 + 1e-6))
+  doubtful <- method == "gls" || found[[1]]$status == "not_converged" || any(found[[1]]$uniqueness <= lower_bound * (1 + 1e-6))
   if (doubtful && m > 0 && !iterated && most_starts > 1) {
-    found <- c(found, lapply(seq_len(most_starts - 1), function(i) search(draw(ncol(r), .05, .95))))
+    found <- c(found, lapply(extraction_starts(r, m, method, most_starts - 1), search))
   }
   value <- vapply(found, function(f) if (f$status == "ok") f$discrepancy else Inf, 0)
   best <- which.min(value)
@@ -41,6 +42,14 @@ core_extract <- function(r, m, method = "ml", lower_bound = 0.005, tolerance = N
   out$reached <- if (is.finite(value[best])) sum(value <= value[best] + 1e-6 * max(1, value[best])) else 0L
   rownames(out$loadings) <- names(out$uniqueness) <- colnames(r)
   out
+}
+
+extraction_starts <- function(r, m, method, count) {
+  likely <- if (method == "gls") list(core_extract(r, m, "ml", most_starts = 1L)$uniqueness)
+  p <- ncol(r)
+  c(likely, lapply(seq_len(count - length(likely)), function(i) {
+    .05 + .9 * vapply(seq_len(p), function(j) core_radical_inverse(i + count * (j %/% 10), c(2, 3, 5, 7, 11, 13, 17, 19, 23, 29)[j %% 10 + 1]), 0)
+  }))
 }
 
 # Maximum likelihood (Joreskog, 1967).

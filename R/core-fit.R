@@ -74,16 +74,19 @@ core_residual_r <- function(s, implied) {
 
 # Further indices of fit: NFI (Bentler & Bonett, 1980), RFI (Bollen, 1986), IFI (Bollen,
 # 1989), RNI (McDonald & Marsh, 1990), GFI and AGFI (Joreskog & Sorbom, 1981), RMR, critical
-# n at .05 (Hoelter, 1983), log-likelihood at the sample means, AIC, BIC and its
-# sample-size adjusted form (Sclove, 1987) with `free` parameters, ECVI (Browne & Cudeck,
-# 1989), and the p of the test that RMSEA is at least .08. Without `likelihood` those that
+# n at .05 (Hoelter, 1983), log-likelihood, AIC, BIC and its sample-size adjusted form
+# (Sclove, 1987), ECVI (Browne & Cudeck, 1989), and the p of the test that RMSEA is at least
+# .08. `free` counts every parameter, the intercepts (or means) of all items among them whether
+# the structure restricts them or not, so that fits with and without statements on means
+# compare; ECVI leaves out as many as there are items. The log-likelihood is the saturated one
+# less half of chi_square, which holds what restricted means miss. Without `likelihood` those that
 # rest on one are NULL.
 core_fit_indices <- function(chi_square, df, baseline, s, implied, n, free, likelihood = TRUE, log_likelihood = NULL) {
   p <- ncol(s)
   ratio <- solve(implied, s)
   gfi <- 1 - sum((ratio - diag(p)) * t(ratio - diag(p))) / sum(ratio * t(ratio))
   if (likelihood && is.null(log_likelihood)) {
-    log_likelihood <- -n / 2 * (p * log(2 * pi) + as.numeric(determinant(implied)$modulus) + sum(diag(ratio)))
+    log_likelihood <- -n / 2 * (p * log(2 * pi) + as.numeric(determinant(s)$modulus) + p) - chi_square / 2
   }
   excess <- baseline$chi_square - baseline$df
   list(
@@ -95,16 +98,24 @@ core_fit_indices <- function(chi_square, df, baseline, s, implied, n, free, like
     critical_n = if (df > 0) stats::qchisq(.95, df) / (chi_square / n) + 1 else NA_real_,
     log_likelihood = if (likelihood) log_likelihood, aic = if (likelihood) -2 * log_likelihood + 2 * free,
     bic = if (likelihood) -2 * log_likelihood + log(n) * free,
-    bic_adjusted = if (likelihood) -2 * log_likelihood + log((n + 2) / 24) * free, ecvi = (chi_square + 2 * free) / n,
-    rmsea_p_not_close = if (df > 0) max(suppressWarnings(stats::pchisq(chi_square, df, ncp = .08^2 * df * n)), 0) else NA_real_
+    bic_adjusted = if (likelihood) -2 * log_likelihood + log((n + 2) / 24) * free, ecvi = (chi_square + 2 * (free - p)) / n,
+    rmsea_p_not_close = core_p_not_close(chi_square, df, n)
   )
+}
+
+# p of the test that RMSEA is at least .08 (MacCallum, Browne & Sugawara, 1996).
+core_p_not_close <- function(chi_square, df, n, far = .08) {
+  if (df > 0) max(suppressWarnings(stats::pchisq(chi_square, df, ncp = far^2 * df * n)), 0) else NA_real_
 }
 
 # CFI, TLI and RMSEA that allow for answers that are not normal (Brosseau-Liard & Savalei,
 # 2014; Brosseau-Liard, Savalei & Li, 2012): chi-square and its scale, those of the baseline.
+# Beside them, from the scaled chi-square: the tests of close and of not close fit, chi-square
+# over df and critical n.
 core_robust_indices <- function(chi_square, df, scale, baseline, baseline_scale, n, level = .90) {
   if (df == 0 || is.na(scale) || is.na(baseline_scale)) {
-    return(list(cfi = if (df == 0) 1 else NA_real_, tli = NA_real_, rmsea = NA_real_, low = NA_real_, high = NA_real_, p_close = NA_real_))
+    return(list(cfi = if (df == 0) 1 else NA_real_, tli = NA_real_, rmsea = NA_real_, low = NA_real_, high = NA_real_, p_close = NA_real_,
+      p_not_close = NA_real_, ratio = NA_real_, critical_n = NA_real_))
   }
   excess <- chi_square - scale * df
   worst <- baseline$chi_square - baseline_scale * baseline$df
@@ -112,6 +123,8 @@ core_robust_indices <- function(chi_square, df, scale, baseline, baseline_scale,
   list(
     cfi = 1 - max(excess, 0) / max(worst, excess, 1e-12), tli = 1 - excess / df * baseline$df / worst,
     rmsea = sqrt(max(excess, 0) / (df * n)), low = sqrt(scale) * of_scaled$low, high = sqrt(scale) * of_scaled$high,
-    p_close = core_rmsea(chi_square / scale, df, n, close = .05 / sqrt(scale))$p_close
+    p_close = core_rmsea(chi_square / scale, df, n, close = .05 / sqrt(scale))$p_close,
+    p_not_close = core_p_not_close(chi_square / scale, df, n, .08 / sqrt(scale)), ratio = chi_square / scale / df,
+    critical_n = stats::qchisq(.95, df) / (chi_square / scale / n) + 1
   )
 }

@@ -106,7 +106,10 @@ core_robust_occasions <- function(cells, fit, groups, factors, df, incomplete) {
   n <- sum(vapply(groups, `[[`, 0, "n"))
   bread <- core_inverse_information(fit$expected_hessian, fit$held)
   scores <- lapply(seq_along(groups), function(g) {
-    own <- kernel_case_gradients(cells, ncol(groups[[g]]$answers), factors, groups[[g]]$answers, fit$theta, g)
+    answers <- groups[[g]]$answers
+    # Complete answers: deviations from the sample's means, as in the saturated moments.
+    if (!incomplete) answers <- sweep(answers, 2, colMeans(answers) - fit$implied_mean[[g]])
+    own <- kernel_case_gradients(cells, ncol(answers), factors, answers, fit$theta, g)
     if (incomplete) own else sweep(own, 2, colMeans(own))
   })
   meat <- crossprod(do.call(rbind, scores)) / n

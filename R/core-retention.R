@@ -15,9 +15,9 @@ core_random_eigenvalues <- function(n, p, replicates, seed, reduced = FALSE) {
 }
 
 # The same from the answers x themselves, each column shuffled on its own.
-core_shuffled_eigenvalues <- function(x, replicates, reduced = FALSE, correlate = stats::cor, shuffle = sample) {
+core_shuffled_eigenvalues <- function(x, replicates, reduced = FALSE, correlate = stats::cor, random) {
   values <- if (reduced) core_reduced_eigenvalues else core_eigenvalues
-  t(vapply(seq_len(replicates), function(i) values(correlate(apply(x, 2, shuffle))), numeric(ncol(x))))
+  t(vapply(seq_len(replicates), function(i) values(correlate(apply(x, 2, random$sample))), numeric(ncol(x))))
 }
 
 # Parallel analysis (Horn, 1965): mean and percentile of random eigenvalues.
@@ -93,23 +93,22 @@ core_fit_per_number <- function(r, n, most) {
 }
 
 # Hull method (Lorenzo-Seva, Timmerman & Kiers, 2011): fit (higher is better) against the
-# number of free parameters; of the solutions on the upper hull the one after which fit
-# stops rising most sharply. Where it stops altogether, that one. list(factors, on_hull,
-# sharpness); factors is NA with fewer than three points on the hull.
+# number of free parameters. Solutions that a simpler one fits as well as leave, then those below
+# the line of their neighbours; of the rest, the one after which fit stops rising most sharply,
+# never the first or the last. list(factors, on_hull, sharpness); factors is NA with fewer than
+# three points on the hull.
 core_hull <- function(factors, fit, free) {
-  before <- c(-Inf, cummax(fit)[-length(fit)])
-  at <- which(fit > before)
+  at <- which(fit > c(-Inf, cummax(fit)[-length(fit)]))
   repeat {
     if (length(at) < 3) break
     sag <- which(diff(diff(fit[at]) / diff(free[at])) > 0)
     if (length(sag) == 0) break
     at <- at[-(sag[1] + 1)]
   }
-  stops <- utils::tail(at, 1) < length(fit)
-  if (length(at) < 3 && !stops) {
+  if (length(at) < 3) {
     return(list(factors = NA_integer_, on_hull = factors[at], sharpness = rep(NA_real_, length(at))))
   }
   slope <- diff(fit[at]) / diff(free[at])
-  sharpness <- c(NA, slope[-length(slope)] / slope[-1], if (stops) Inf else NA)
+  sharpness <- c(NA, slope[-length(slope)] / slope[-1], NA)
   list(factors = factors[at[which.max(sharpness)]], on_hull = factors[at], sharpness = sharpness)
 }

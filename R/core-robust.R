@@ -6,13 +6,14 @@
 # of mean one; cluster: which cluster each case is from. list(scale, covariance): chi-square
 # is to be divided by `scale`, the covariance matrix of the estimates is the sandwich. scale
 # is 1 where df is 0.
-core_robust <- function(x, s, implied, cells, theta, factors, hessian, df, weight = NULL, cluster = NULL, held = integer()) {
+core_robust <- function(x, s, implied, cells, theta, factors, hessian, df, weight = NULL, cluster = NULL, held = integer(), implied_mean = NULL) {
   n <- nrow(x)
   if (is.null(weight)) weight <- rep(1, n)
   centre <- colSums(weight * x) / n
   structured <- core_has_means(cells)
-  # Scores of the discrepancy per case, twice minus log-likelihood.
-  at <- if (structured) x else sweep(x, 2, centre)
+  # Scores of the discrepancy per case, twice minus log-likelihood, with each case's deviation from
+  # the sample's means, as in the spread of the saturated moments below.
+  at <- sweep(x, 2, if (structured) centre - implied_mean else centre)
   scores <- weight * kernel_case_gradients(cells, ncol(x), factors, at, theta, 1L)
   scores <- sweep(scores, 2, colMeans(scores))
   bread <- core_inverse_information(hessian, held)

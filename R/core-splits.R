@@ -20,8 +20,8 @@ core_stepped_up <- function(s, first) {
 
 # All splits into halves that differ by one item at most: a logical matrix, splits
 # x items, the first item always in the first half when the halves are equal. Above
-# 16 items `sampled` random ones.
-core_split_sets <- function(k, sampled = 2000, draw = sample) {
+# 16 items `sampled` random ones, which `random` draws.
+core_split_sets <- function(k, sampled = 2000, random = NULL) {
   half <- k %/% 2
   if (k <= 16) {
     chosen <- utils::combn(k, half)
@@ -30,7 +30,7 @@ core_split_sets <- function(k, sampled = 2000, draw = sample) {
     sets[cbind(as.vector(col(chosen)), as.vector(chosen))] <- TRUE
     return(sets)
   }
-  t(vapply(seq_len(sampled), function(i) seq_len(k) %in% draw(k, half), logical(k)))
+  t(vapply(seq_len(sampled), function(i) seq_len(k) %in% random$sample(k, half), logical(k)))
 }
 
 # What Rulon's coefficient is divided by when the halves are unequal (Raju, 1970):

@@ -1,16 +1,17 @@
 # Convergent and discriminant validity of a measurement.
 
-# Heterotrait-monotrait ratio of correlations (Henseler, Ringle & Sarstedt, 2015): mean
-# correlation between two blocks over the geometric mean of the mean correlations within
-# them. r: correlations; blocks: list of item positions; geometric: geometric means of the
-# correlations in place of arithmetic ones (Roemer, Schuberth & Henseler, 2021). A matrix;
-# NA where a block has one item, or a mean does not exist.
+# Heterotrait-monotrait ratio of correlations (Henseler, Ringle & Sarstedt, 2015), of absolute
+# correlations (Ringle, Sarstedt, Sinkovics & Sinkovics, 2023), so that the keying of items and
+# the direction of factors do not count: mean between two blocks over the geometric mean of the
+# means within them. r: correlations; blocks: list of item positions; geometric: geometric means
+# in place of arithmetic ones (Roemer, Schuberth & Henseler, 2021). A matrix; NA where a block
+# has one item, or a mean does not exist.
 core_htmt <- function(r, blocks, geometric = FALSE) {
   size <- lengths(blocks)
   member <- matrix(0, ncol(r), length(blocks))
   member[cbind(unlist(blocks), rep(seq_along(blocks), size))] <- 1
-  # Sums over blocks; a correlation that is not positive has no logarithm.
-  values <- if (geometric) log(ifelse(r > 0, r, NA)) else r
+  # Sums over blocks; a correlation of zero has no logarithm.
+  values <- if (geometric) log(ifelse(r != 0, abs(r), NA)) else abs(r)
   total <- if (anyNA(values)) block_sums(values, blocks) else crossprod(member, values %*% member)
   out <- htmt_of_sums(total, size, geometric)
   dimnames(out) <- list(names(blocks), names(blocks))
@@ -57,6 +58,13 @@ core_loading_reliability <- function(loading) {
   c(reliability = common / (common + sum(1 - loading^2)), ave = mean(loading^2))
 }
 
+# Composite reliability of a sum of items (McDonald, 1999): raw loadings on a factor of variance
+# one, and the items' residual covariances.
+core_sum_reliability <- function(loading, residual) {
+  common <- sum(loading)^2
+  common / (common + sum(residual))
+}
+
 # AVE of a factor less its squared correlation with another, and its error by the delta method.
 # l: numbers of the factor's loadings, r: of the correlation among the standardised values `at`
 # (core_standardised()); covariance: of the estimates. c(difference, error).
@@ -67,20 +75,7 @@ core_ave_excess <- function(at, l, r, covariance) {
 
 # The ratio over resamples of the rows of x: a matrix, replicates x k^2 (by column).
 core_resample_htmt <- function(x, blocks, replicates, seed, geometric = FALSE, threads = 2L) {
-  if (geometric) {
-    return(resample_geometric(x, blocks, replicates, seed, threads))
-  }
-  sums <- kernel_replicate_block_sums(centred(x), unname(blocks), as.integer(replicates), seed, threads)
+  sums <- kernel_replicate_block_sums(centred(x), unname(blocks), as.integer(replicates), seed, geometric, threads)
   k <- length(blocks)
-  t(apply(sums, 2, function(column) as.vector(htmt_of_sums(matrix(column, k), lengths(blocks)))))
-}
-
-# Geometric means need every correlation.
-resample_geometric <- function(x, blocks, replicates, seed, threads) {
-  p <- ncol(x)
-  chunk <- max(50, min(500, 2e7 %/% p^2))
-  do.call(rbind, lapply(seq(0, replicates - 1, by = chunk), function(first) {
-    drawn <- kernel_replicate_moments(centred(x), as.integer(first), as.integer(min(chunk, replicates - first)), seed, threads)$covariances
-    t(apply(drawn, 2, function(column) as.vector(core_htmt(core_correlation(matrix(column, p)), blocks, TRUE))))
-  }))
+  t(apply(sums, 2, function(column) as.vector(htmt_of_sums(matrix(column, k), lengths(blocks), geometric))))
 }

@@ -80,8 +80,8 @@ column_numbers <- function(column, codes, labels = numeric()) {
   list(values = values, bad = bad, problem = problem)
 }
 
-# A test item: 1 for the right option, 0 for another; skipped counts as wrong,
-# unseen and plainly missing as missing.
+# A test item: 1 for the right option, 0 for another; skipped (or blank, where the codebook says
+# nothing of blanks) counts as wrong, unseen and plainly missing as missing.
 read_keyed_item <- function(column, spec) {
   text <- plain_text(column)
   kind <- missing_kind(text, spec)
@@ -104,11 +104,12 @@ plain_text <- function(column) {
   text
 }
 
-# How an answer is missing ("missing", "skipped", "unseen"), NA where there is one.
+# How an answer is missing ("missing", "skipped", "unseen"), NA where there is one. An empty cell of
+# which the codebook says nothing is skipped in a test, missing elsewhere.
 missing_kind <- function(text, spec) {
   codes <- missing_codes(spec$missing)
   kind <- codes$kind[match(ifelse(text == "", "blank", text), codes$code)]
-  kind[is.na(kind) & text == ""] <- "missing"
+  kind[is.na(kind) & text == ""] <- if (is.na(spec$answer)) "missing" else "skipped"
   kind
 }
 

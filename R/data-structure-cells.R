@@ -82,6 +82,22 @@ fix_cells <- function(cells, structure, items, factors, variance) {
     cells$free[at] <- FALSE
     cells$value[at] <- one$value * (if (isTRUE(one$share) && !is.null(variance)) variance[match(one$one, items)] else 1)
   }
+  scaled_by_fixed(cells, structure, items, factors)
+}
+
+# A loading (or path) that is fixed at another value than zero gives its factor the scale: the factor's
+# variance is free then, unless it is fixed by the structure too, and no loading is fixed by the scaling.
+scaled_by_fixed <- function(cells, structure, items, factors) {
+  at <- vapply(structure$fixed, function(one) find_cell(cells, c(one$one, one$other), items, factors), 1L)
+  links <- cells$part %in% core_parts[c("loading", "path")]
+  own <- cells$part == core_parts[["factor"]] & cells$row == cells$column
+  given <- at[links[at] & cells$value[at] != 0]
+  for (k in unique(cells$column[given])) {
+    variance <- which(own & cells$row == k)
+    if (!variance %in% at) cells$free[variance] <- TRUE
+    mine <- which(links & cells$column == k & cells$free == 0)
+    cells$free[setdiff(mine, at)] <- TRUE
+  }
   cells
 }
 

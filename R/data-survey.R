@@ -9,6 +9,9 @@
 #' @param codebook A [sw_codebook()], or what that takes: a path or data frame.
 #' @param id,group,wave Names of the columns that hold the case's identifier,
 #'   its group (one or several) and the wave; `NULL` when there is none.
+#' @param waves The waves in their order, such as `c("pre", "post")`. When `NULL`, the order is that
+#'   of the labels in the codebook's row of the column (role `aside`), else of a factor's levels,
+#'   else of dates, else of numbers, else of first appearance in the data, which is said.
 #' @param missing_codes Codes that mean "missing" in every item, besides the
 #'   codebook's own.
 #' @param find_codes Look for usual missing codes (such as -9 or 99) that lie
@@ -24,7 +27,7 @@
 #' codebook <- data.frame(item = c("a", "b"), scale = "s", lowest = 1, highest = 5)
 #' sw_survey(answers, codebook)
 #' @export
-sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
+sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL, waves = NULL,
                       missing_codes = NULL, find_codes = TRUE) {
   check_data_frame(data)
   codebook <- sw_codebook(codebook)
@@ -42,7 +45,7 @@ sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
   log <- new_log(c("data", "read"), c("a data frame in memory", paste0(
     count_of(nrow(data), "case"), " and ", count_of(nrow(specs), "item"), " taken in",
     if (skipped > 0) paste0("; ", count_of(skipped, "skipped answer counts as wrong", "skipped answers count as wrong"))
-  )), c(survey_code(id, group, wave, missing_codes, find_codes), NA))
+  )), c(survey_code(id, group, wave, waves, missing_codes, find_codes), NA))
   survey <- structure(list(
     data = tibble::as_tibble(data), answers = tibble::as_tibble(lapply(read, `[[`, "values")),
     codebook = codebook, id = columns$id, group = columns$group, wave = columns$wave,
@@ -51,13 +54,15 @@ sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
   survey |>
     log_text_numbers(data) |>
     log_found_codes(read) |>
+    blank_absent() |>
     settle_ranges() |>
+    settle_waves(waves) |>
     check_identifiers()
 }
 
 # The line that repeats bringing in a data frame.
-survey_code <- function(id, group, wave, missing_codes, find_codes) {
-  args <- Filter(Negate(is.null), list(id = id, group = group, wave = wave, missing_codes = missing_codes))
+survey_code <- function(id, group, wave, waves, missing_codes, find_codes) {
+  args <- Filter(Negate(is.null), list(id = id, group = group, wave = wave, waves = waves, missing_codes = missing_codes))
   if (!find_codes) args$find_codes <- FALSE
   words <- vapply(names(args), function(name) paste(name, "=", paste(deparse(args[[name]]), collapse = "")), "")
   paste0("survey <- sw_survey(", paste(c("data", "codebook", words), collapse = ", "), ")")
@@ -145,6 +150,22 @@ log_text_numbers <- function(survey, data) {
     return(survey)
   }
   log_step(survey, "text read as numbers", and_list(text, 20))
+}
+
+# Who left a whole test blank, where the codebook says nothing of blanks, did not take it.
+blank_absent <- function(survey) {
+  specs <- survey$codebook$items
+  items <- specs$item[specs$role != "aside" & !is.na(specs$answer)]
+  silent <- items[!vapply(items, function(item) "blank" %in% missing_codes(specs$missing[match(item, specs$item)])$code, TRUE)]
+  if (length(silent) == 0) {
+    return(survey)
+  }
+  absent <- Reduce(`&`, lapply(items, function(item) plain_text(survey$data[[item]]) == ""))
+  if (!any(absent)) {
+    return(survey)
+  }
+  for (item in silent) survey$answers[[item]][absent] <- NA
+  log_step(survey, "blank tests", paste(count_of(sum(absent), "person", "people"), "answered no question of the test: taken as missing, not as wrong"))
 }
 
 # Codes found are missing codes from here on: in the codebook of this survey, and on record.

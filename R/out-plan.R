@@ -51,7 +51,8 @@ run_plan <- function(path, overwrite = FALSE, progress = function(step) NULL) {
   progress("reading the answers")
   survey <- planned_survey(plan, beside)
   inputs <- stats::setNames(vapply(c(plan$data, plan$codebook), function(file) rlang::hash_file(beside(file)), ""), c(plan$data, plan$codebook))
-  store <- result_store(file.path(folder, "kept"), rlang::hash(list(inputs, plan[c("id", "group", "wave", "missing_codes", "flip", "set_aside")])))
+  store <- result_store(file.path(folder, "kept"),
+    rlang::hash(list(inputs, plan[c("id", "group", "wave", "waves", "missing_codes", "flip", "set_aside")])))
   done <- run_steps(list(answers = survey), step_options(plan, beside), common, progress, store)
   progress("writing tables, figures and the report")
   paths <- write_results(done$results, folder, plan, overwrite, path)
@@ -60,7 +61,7 @@ run_plan <- function(path, overwrite = FALSE, progress = function(step) NULL) {
 }
 
 planned_survey <- function(plan, beside) {
-  survey <- sw_read(beside(plan$data), beside(plan$codebook), id = plan$id, group = unlist(plan$group), wave = plan$wave,
+  survey <- sw_read(beside(plan$data), beside(plan$codebook), id = plan$id, group = unlist(plan$group), wave = plan$wave, waves = unlist(plan$waves),
     missing_codes = unlist(plan$missing_codes))
   for (step in plan$flip) survey <- sw_flip(survey, unlist(step$items), reason = step$reason)
   for (step in plan$set_aside) survey <- sw_drop(survey, items = unlist(step$items), cases = unlist(step$cases), reason = step$reason)

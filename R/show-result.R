@@ -81,7 +81,7 @@ glance_figures.default <- function(x) list()
 #' @export
 glance_figures.sw_exploration <- function(x) c(list(factors = x$about$options$factors), as.list(x$tables$fit))
 #' @export
-glance_figures.sw_confirmation <- function(x) x$parts$figures
+glance_figures.sw_confirmation <- function(x) Filter(Negate(is.null), x$parts$figures)
 #' @export
 glance_figures.sw_retention <- function(x) {
   c(list(factors = x$parts$agreement$first), as.list(stats::setNames(x$tables$rules$suggestion, gsub("[^a-z0-9]+", "_",

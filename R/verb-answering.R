@@ -52,6 +52,12 @@ sw_answering <- function(survey, time = NULL, robust = FALSE, at_least = 2, limi
   )
 }
 
+# All items that people were shown, those set aside since too: the time is spent on these.
+shown_items <- function(survey) {
+  specs <- survey$codebook$items
+  union(names(survey$answers), specs$item[specs$role == "aside" & (!is.na(specs$scale) | !is.na(specs$lowest) | !is.na(specs$answer))])
+}
+
 seconds_spent <- function(survey, time) {
   if (is.null(time)) {
     return(NULL)
@@ -81,7 +87,7 @@ answering_indices <- function(survey, items, keyed, seconds, robust) {
     even_odd = if (length(halves) >= 3) core_even_odd(keyed, halves) else none,
     contradiction = if (length(both) > 0) core_contradiction(keyed, pick("forward"), pick("reversed"), width) else none,
     distance_p = distance_p(keyed, robust),
-    seconds_per_item = if (is.null(seconds)) none else seconds / length(items)
+    seconds_per_item = if (is.null(seconds)) none else seconds / length(shown_items(survey))
   )
   structure(values, subscales = length(halves))
 }

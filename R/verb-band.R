@@ -9,12 +9,14 @@
 #' those at it.
 #'
 #' @param scores A result of [sw_score()].
-#' @param cuts Cut points, lowest values of the bands above: numbers for all scores, or a list
-#'   of numbers by score.
+#' @param cuts Cut points, lowest values of the bands above, in the units of the score: numbers where
+#'   there is one score, or a list of numbers by score.
 #' @param groups In place of `cuts`: how many bands of equal size; 2 is a median split.
-#' @param pass In place of both: the lowest score that passes, one number or named by score.
+#' @param pass In place of both: the lowest score that passes, in the units of the score: one number
+#'   where there is one score (for a test, the number right), or named by score, forms too:
+#'   `c(calm_mean = 3)`, `c(calm_mean_t = 60)`.
 #' @param labels Names of the bands, lowest first.
-#' @param of Which scores; all (without intervals) by default.
+#' @param of Which scores; for `groups` all by default, else those that `cuts` or `pass` name.
 #' @param overwrite Replace columns of the data that have a band's name?
 #' @return The `sw_scores` with the bands added to the data and the table `bands` (score, band, lowest,
 #'   highest, n, share), and for a pass mark `consistency`: the share of equal decisions on an equivalent
@@ -30,8 +32,9 @@ sw_band <- function(scores, cuts = NULL, groups = NULL, pass = NULL, labels = NU
   if (sum(!is.null(cuts), !is.null(groups), !is.null(pass)) != 1) stop_input("Say one of `cuts`, `groups` and `pass`.")
   check_flag(overwrite, "overwrite")
   about <- scores$parts$found$about
-  if (is.null(of)) of <- about$score[!about$form %in% c("percentile", "stanine")]
-  check_names_known(of, about$score, "of", "score")
+  marks <- if (is.null(pass)) cuts else pass
+  of <- banded_scores(of, marks, about, if (is.null(pass)) "cuts" else "pass")
+  for (name in if (!is.null(marks)) of) check_marks(own_marks(marks, name), name, possible_range(scores, name))
   check_free_columns(paste0(of, "_band"), names(scores$parts$data), overwrite)
   if (!is.null(groups)) check_number(groups, "groups", 2, 20, whole = TRUE)
   places <- lapply(of, function(name) {
@@ -48,13 +51,50 @@ sw_band <- function(scores, cuts = NULL, groups = NULL, pass = NULL, labels = NU
   scores
 }
 
+# Which scores are cut. A mark is in the units of one score: plain numbers are for the one score there
+# is (the number right, where that is among them), named ones for those named.
+banded_scores <- function(of, marks, about, arg) {
+  if (!is.null(of)) {
+    check_names_known(of, about$score, "of", "score")
+    return(of)
+  }
+  base <- about$score[about$score == about$base]
+  if (is.null(marks)) {
+    return(about$score[!about$form %in% c("percentile", "stanine")])
+  }
+  if (!is.null(names(marks))) {
+    return(check_names_known(names(marks), about$score, arg, "score"))
+  }
+  right <- about$score[about$score == about$base & about$method == "right"]
+  if (length(right) == 1) base <- right
+  if (length(base) > 1) {
+    stop_input(paste0("`", arg, "` is in the units of one score, and there are ", length(base), ": ", and_list(base, 6), "."),
+      hint = paste0("Name the score: `", arg, " = ", if (arg == "cuts") "list" else "c", "(", base[1], " = 3)`, or give `of`."))
+  }
+  base
+}
+
+own_marks <- function(marks, name) if (is.list(marks) || !is.null(names(marks))) unlist(marks[[name]]) else marks
+
+# A mark beyond the scores that can be is a mistake.
+check_marks <- function(marks, name, range) {
+  if (!is.numeric(marks)) {
+    return(invisible())
+  }
+  outside <- marks[!is.na(marks) & (marks < range$least - 1e-9 | marks > range$most + 1e-9)]
+  if (length(outside) > 0) {
+    stop_input(paste0(format_answer(outside[1]), " is no possible score of ", name, ", which goes from ", format_answer(range$least), " to ",
+      format_answer(range$most), "."), hint = "Is the mark in the units of that score?")
+  }
+}
+
 # list(band: 1, 2, ...; count).
 group_bands <- function(value, groups) {
   list(band = core_bands(value, groups), count = groups)
 }
 
 cut_bands <- function(value, name, cuts) {
-  own <- if (is.list(cuts) || !is.null(names(cuts))) unlist(cuts[[name]]) else cuts
+  own <- own_marks(cuts, name)
   if (!is.numeric(own) || length(own) == 0 || anyNA(own) || is.unsorted(own, strictly = TRUE)) {
     stop_input(paste0("The cuts of ", name, " must be numbers that rise."), hint = "Give numbers, or a list of numbers named by score.")
   }
@@ -89,16 +129,45 @@ band_table <- function(name, scores, place, labels) {
   tibble::tibble(score = name, band = labels, lowest = vapply(k, of, 0, f = min), highest = vapply(k, of, 0, f = max), n = n, share = n / sum(n))
 }
 
+# Least and highest possible score, and the step between, of a score or a linear form of one; unknown
+# (infinite, 0) elsewhere.
+possible_range <- function(scores, name) {
+  found <- scores$parts$found
+  row <- found$about[match(name, found$about$score), ]
+  if (name == row$base) {
+    return(as.list(row[c("least", "most", "step")]))
+  }
+  ends <- tryCatch(linear_form(found, row), error = function(e) NULL)
+  if (is.null(ends)) list(least = -Inf, most = Inf, step = 0) else
+    list(least = min(ends$at(c(row$least, row$most))), most = max(ends$at(c(row$least, row$most))), step = abs(ends$slope) * row$step)
+}
+
+# A form as a straight line of its score, from the data themselves: list(at, slope); NULL where it is
+# none (percentiles, stanines).
+linear_form <- function(found, row) {
+  if (row$form %in% c("percentile", "stanine")) {
+    return(NULL)
+  }
+  raw <- as.vector(found$columns[[row$base]])
+  shown <- as.vector(found$columns[[row$score]])
+  two <- c(which.min(raw), which.max(raw))
+  slope <- diff(shown[two]) / diff(raw[two])
+  if (!is.finite(slope)) {
+    return(NULL)
+  }
+  list(at = function(x) shown[two[1]] + slope * (x - raw[two[1]]), slope = slope)
+}
+
 consistency_table <- function(scores, of, pass) {
   table <- scores$tables$scales
   do.call(rbind, lapply(of, function(name) {
     row <- table[table$score == name, ]
     cut <- if (is.null(names(pass))) pass else pass[[name]]
     known <- !is.na(row$reliability) && isTRUE(row$sd > 0) && row$reliability > 0 && row$reliability < 1
-    # Scores in steps pass from half a step below the mark.
-    value <- sort(unique(as.vector(scores$parts$found$columns[[name]])))
-    step <- if (length(value) > 1) min(diff(value)) else 0
-    found <- if (known) core_decision_consistency(cut - step / 2, row$mean, row$sd, row$reliability) else list(share = NA_real_, kappa = NA_real_,
+    # Scores in steps pass from half a step below the lowest one that does.
+    range <- possible_range(scores, name)
+    lowest <- if (range$step > 0) range$least + ceiling((cut - range$least) / range$step - 1e-9) * range$step else cut
+    found <- if (known) core_decision_consistency(lowest - range$step / 2, row$mean, row$sd, row$reliability) else list(share = NA_real_, kappa = NA_real_,
       accuracy = NA_real_)
     tibble::tibble(score = name, pass = cut, reliability = row$reliability, consistency = found$share, kappa = found$kappa, accuracy = found$accuracy)
   }))

@@ -11,7 +11,8 @@
 #' @param leads Which composites lead to which, as a list such as `list(calm = c("craft",
 #'   "kinship"))` (craft and kinship lead to calm). By default every two are connected, without
 #'   direction.
-#' @param scheme Inner weights: `"path"`, `"factor"` or `"centroid"`.
+#' @param scheme Inner weights: `"path"` (without `leads` the same as `"factor"`), `"factor"`
+#'   (correlations) or `"centroid"` (their signs).
 #' @param consistent Correct loadings, correlations and paths of mode A composites for
 #'   unreliability by rho_A (Dijkstra & Henseler, 2015)?
 #' @param replicates Resamples behind intervals; 0 for none.
@@ -47,6 +48,8 @@ sw_composites <- function(x, structure = NULL, mode = "A", leads = NULL, scheme 
   blocks <- lapply(structure$factors, match, items)
   regress <- composite_modes(mode, names(blocks)) == "B"
   joins <- composite_leads(leads, names(blocks))
+  # Without directions nothing leads: neighbours count by their correlations, whatever their order.
+  if (is.null(leads) && scheme == "path") scheme <- "factor"
   fit <- core_block_weights(r, blocks, regress, joins, scheme)
   if (!fit$converged || anyNA(fit$weight)) {
     stop_numeric("The weights of the composites did not converge.", hint = "Try another `scheme`, or look for a composite unrelated to all others.")
@@ -102,7 +105,7 @@ composite_modes <- function(mode, names) {
 composite_leads <- function(leads, names) {
   k <- length(names)
   if (is.null(leads)) {
-    return(matrix(0L, k, k) + upper.tri(diag(k)))
+    return(matrix(1L, k, k) - diag(1L, k))
   }
   if (!is.list(leads) || is.null(names(leads))) stop_input("`leads` is a list such as list(calm = c(\"craft\", \"kinship\")).")
   check_names_known(c(names(leads), unlist(leads)), names, "leads", "composite")

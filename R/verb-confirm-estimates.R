@@ -109,17 +109,14 @@ threshold_table <- function(basis, level) {
 
 # What was looked at before anything is believed.
 convergence_table <- function(fit, options, items, factors) {
-  spread <- core_factor_covariance(fit$matrices)
-  roots <- eigen(spread, symmetric = TRUE, only.values = TRUE)$values
+  possible <- core_possible(fit$matrices, fit$implied)
   residual <- diag(fit$matrices$residual)
-  holds <- c(
-    fit$status == "ok", !is.null(fit$covariance), min(residual) >= -1e-12, min(diag(spread)) >= 0 && min(roots) > -1e-10, length(fit$held) == 0
-  )
+  holds <- c(fit$status == "ok", !is.null(fit$covariance), min(residual) >= -1e-12, possible > -1e-9, length(fit$held) == 0)
   plain_table(
-    check = c("the minimum was reached", "the information matrix can be inverted", "no negative residual variance", "factor covariances possible",
-      "no parameter at a bound"),
-    value = c(fit$decrement, if (is.null(fit$covariance)) NA else 1, min(residual), min(roots), length(fit$held)),
-    what = c("decrement left", "1 if so", "smallest residual variance", "smallest eigenvalue", "parameters held"),
+    check = c("the minimum was reached", "the information matrix can be inverted", "no negative residual variance", "residual covariances possible",
+      "factor covariances possible", "implied covariances possible", "no parameter at a bound"),
+    value = c(fit$decrement, if (is.null(fit$covariance)) NA else 1, min(residual), possible, length(fit$held)),
+    what = c("decrement left", "1 if so", "smallest residual variance", rep("smallest eigenvalue over the largest", 3), "parameters held"),
     verdict = ifelse(holds, "yes", "no")
   )
 }

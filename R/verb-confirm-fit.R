@@ -38,8 +38,46 @@ bound_variances <- function(cells) {
   cells
 }
 
-fit_sample <- function(basis, cells, factors, start, options) {
-  fit <- switch(basis$kind,
+# Where the first search does not end at a possible solution, or is held at a bound, others begin
+# at the end of a bounded search, at that of a search in the other scaling, and around the start.
+fit_sample <- function(basis, cells, factors, start, options, structure) {
+  fit_from <- function(start) fit_once(basis, cells, factors, start, options)
+  proper <- function(fit) core_is_possible(sample_matrices(basis, cells, fit, factors), fit$implied)
+  fit <- core_best_of_starts(fit_from, start,
+    further = function() {
+      bounded <- fit_once(basis, bound_variances(cells), factors, start, options)
+      c(list(bounded$theta), other_scaling_end(structure, basis, cells, factors, options), core_further_starts(cells, start, basis$s))
+    },
+    proper, well = function(fit) fit$status == "ok" && length(fit$held) == 0 && proper(fit)
+  )
+  fit$implied <- dimnames_like(fit$implied, basis$s)
+  fit$df <- fitted_moments(basis, cells) - length(fit$theta)
+  items <- ncol(basis$s)
+  fit$matrices <- sample_matrices(basis, cells, fit, factors)
+  fit$parameters <- length(fit$theta) - if (means_are_free(cells, items)) items else 0
+  # Information criteria count the items' means in every fit.
+  fit$counted <- length(fit$theta) + if (core_has_means(cells)) 0 else items
+  fit
+}
+
+# Where a search ends whose factors have their scale from the other convention, in these cells: a list
+# of one, or of none where single parameters are spoken of.
+other_scaling_end <- function(structure, basis, cells, factors, options) {
+  if (length(c(structure$higher, structure$fixed, structure$equal, structure$bounds)) > 0) {
+    return(NULL)
+  }
+  first <- options$scaling == "first"
+  options$scaling <- if (first) "variance" else "first"
+  other <- confirm_cells(structure, basis, options)
+  end <- fit_once(basis, other, factors, core_structure_start(other, basis$s, factors, basis$mean), options)
+  if (end$status != "ok") {
+    return(NULL)
+  }
+  list(core_rescaled_theta(cells, core_structure_matrices(other, end$theta, ncol(basis$s), factors)))
+}
+
+fit_once <- function(basis, cells, factors, start, options) {
+  switch(basis$kind,
     incomplete = fit_incomplete(basis, cells, factors, start, options),
     ordinal = fit_ordered(basis, cells, factors, start, options),
     switch(options$estimator,
@@ -47,16 +85,11 @@ fit_sample <- function(basis, cells, factors, start, options) {
       fit_likelihood(basis, cells, factors, start, options)
     )
   )
-  fit$implied <- dimnames_like(fit$implied, basis$s)
-  fit$df <- fitted_moments(basis, cells) - length(fit$theta)
-  items <- ncol(basis$s)
-  fit$matrices <- if (basis$kind == "ordinal") {
-    ordinal_matrices(cells, fit$theta, items, factors)
-  } else {
-    core_structure_matrices(cells, fit$theta, items, factors)
-  }
-  fit$parameters <- length(fit$theta) - if (means_are_free(cells, items)) items else 0
-  fit
+}
+
+sample_matrices <- function(basis, cells, fit, factors) {
+  matrices <- if (basis$kind == "ordinal") ordinal_matrices else core_structure_matrices
+  matrices(cells, fit$theta, ncol(basis$s), factors)
 }
 
 # How many moments are fitted.
@@ -86,7 +119,7 @@ fit_likelihood <- function(basis, cells, factors, start, options) {
     return(fit)
   }
   robust <- core_robust(basis$answers, basis$s, fit$implied, cells, fit$theta, factors, fit$expected_hessian, df, basis$weight, basis$cluster,
-    fit$held)
+    fit$held, fit$implied_mean)
   fit$baseline$scale <- core_baseline_scale(basis$answers, basis$s, basis$weight, basis$cluster)
   c(fit, robust)
 }

@@ -6,15 +6,30 @@ fit_problems <- function(fit, items, factors) {
   negative <- items[diag(matrices$residual) < -1e-12]
   spread <- core_factor_covariance(matrices)
   turned <- diag(spread) < 0
-  indefinite <- !any(turned) && min(eigen(spread, symmetric = TRUE, only.values = TRUE)$values) < -1e-10
+  possible <- core_possible(matrices, fit$implied) > -1e-9
   c(
     if (fit$status != "ok") paste0("Do not use these estimates: ", status_words(fit$status), "."),
     if (length(negative) > 0) paste0("Improper solution: negative residual variance of ", and_list(negative),
       ". The structure may be wrong there, or the sample too small."),
     if (any(turned)) paste0("Improper solution: negative variance of factor ", and_list(factors[turned]), "."),
-    if (indefinite) "Improper solution: factor correlations that no data could have (one beyond 1, or at odds with the others).",
+    if (!any(turned) && !possible[["factor"]]) "Improper solution: factor correlations that no data could have (one beyond 1, or at odds with the others).",
+    if (length(negative) == 0 && !possible[["residual"]]) impossible_residuals(matrices$residual, items),
+    if (all(possible[c("residual", "factor")]) && !possible[["implied"]])
+      "Improper solution: the structure implies covariances that no data could have.",
+    if (fit$status == "ok" && isTRUE(fit$lower))
+      "A lower chi-square was found only at impossible estimates; this is the best fit with possible ones.",
     if (fit$status == "ok" && is.null(fit$covariance)) "Standard errors cannot be computed: the information matrix is singular."
   )
+}
+
+# Residual correlations beyond one are named, or else all residual pairs.
+impossible_residuals <- function(residual, items) {
+  r <- stats::cov2cor(residual)
+  at <- which(lower.tri(r) & r != 0, arr.ind = TRUE)
+  beyond <- abs(r[at]) > 1
+  if (any(beyond)) at <- at[beyond, , drop = FALSE]
+  paste0("Improper solution: residual correlations that no data could have: ",
+    and_list(sprintf("%s and %s (%s)", items[at[, 2]], items[at[, 1]], coefficient_text(r[at])), 4), ".")
 }
 
 refuse_improper <- function(problems, options) {

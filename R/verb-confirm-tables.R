@@ -44,7 +44,7 @@ confirmation_figures <- function(fit, basis) {
       srmr = core_srmr(basis$s, fit$implied)
     ),
     stats::setNames(core_rmsea(tested, df, n), c("rmsea", "rmsea.low", "rmsea.high", "rmsea_p_close")),
-    core_fit_indices(tested, df, against, basis$s, fit$implied, n, fit$parameters, has_likelihood(fit), fit$log_likelihood)
+    core_fit_indices(tested, df, against, basis$s, fit$implied, n, fit$counted, has_likelihood(fit), fit$log_likelihood)
   )
   if (adjusted) {
     return(c(out, list(scale = 1 / fit$adjusted$scale, shift = fit$adjusted$shift, chi_square_scaled = tested, p_scaled = tail(tested))))
@@ -53,7 +53,7 @@ confirmation_figures <- function(fit, basis) {
     return(out)
   }
   allowed <- core_robust_indices(chi_square, df, fit$scale, baseline, baseline$scale, n)
-  out[c("cfi", "tli", "rmsea", "rmsea.low", "rmsea.high", "rmsea_p_close")] <- allowed
+  out[c("cfi", "tli", "rmsea", "rmsea.low", "rmsea.high", "rmsea_p_close", "rmsea_p_not_close", "ratio", "critical_n")] <- allowed
   c(out, list(scale = fit$scale, chi_square_scaled = chi_square / fit$scale, p_scaled = tail(chi_square / fit$scale)))
 }
 
@@ -86,7 +86,7 @@ further_indices <- function(figures) {
     ratio = "Joreskog (1969)", baseline_chi_square = "unrelated items", nfi = "Bentler & Bonett (1980)", rfi = "Bollen (1986)",
     ifi = "Bollen (1989)", rni = "McDonald & Marsh (1990)", gfi = "Joreskog & Sorbom (1981)", agfi = "Joreskog & Sorbom (1981)",
     rmr = "Joreskog & Sorbom (1981)", critical_n = "Hoelter (1983)", rmsea_p_not_close = "MacCallum et al. (1996): RMSEA at least .08",
-    log_likelihood = "at the sample means", aic = "Akaike (1974)", bic = "Schwarz (1978)", bic_adjusted = "Sclove (1987)",
+    log_likelihood = "means counted", aic = "Akaike (1974), means counted", bic = "Schwarz (1978), means counted", bic_adjusted = "Sclove (1987)",
     ecvi = "Browne & Cudeck (1989)", scale = "chi-square is divided by it",
     shift = "and then raised by this: Asparouhov & Muthen (2010)"
   )
@@ -108,9 +108,7 @@ factor_reliability <- function(structure, fit, items, limits, believed) {
   names <- names(structure$factors)
   mine <- lapply(structure$factors, match, items)
   loading <- lapply(names, function(name) place$pattern[mine[[name]], name])
-  common <- mapply(function(l, at) sum(l * sd[at])^2, loading, mine)
-  error <- vapply(mine, function(at) sum(fit$matrices$residual[at, at]), 0)
-  reliability <- unname(common / (common + error))
+  reliability <- unname(mapply(function(l, at) core_sum_reliability(l * sd[at], fit$matrices$residual[at, at]), loading, mine))
   shared <- vapply(loading, function(l) mean(l^2), 0)
   verdict <- function(value, figure) if (believed) judge(value, limits, figure) else NA_character_
   plain_table(

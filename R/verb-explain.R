@@ -68,23 +68,26 @@ format_plain <- function(x) vapply(x, function(v) if (is.na(v)) "" else format(v
 working_row <- function(found, i, keyed, place, items) {
   about <- found$about[i, ]
   own <- found$scales[[about$scale]]
-  x <- keyed[own]
+  specs <- items[match(own, items$item), ]
+  answered <- sum(!is.na(keyed[own]))
+  # Items of different ranges are filled first.
+  x <- if (answered > 0) filled_answers(matrix(keyed[own], 1, dimnames = list(NULL, own)), specs)[1, ] else keyed[own]
   seen <- x[!is.na(x)]
   value <- as.vector(found$columns[[about$score]])[place]
   sum <- paste0("(", paste(format_plain(seen), collapse = " + "), ")")
   steps <- if (about$score != about$base) {
     about$recipe
   } else if (is.na(value)) {
-    paste0("no score: ", length(seen), " answered, ", about$needed, " needed")
+    paste0("no score: ", answered, " answered, ", about$needed, " needed")
   } else {
     weights <- found$weights[own][!is.na(x)]
     switch(about$method,
-      mean = paste(sum, "/", length(seen)), right = paste(format_plain(seen), collapse = " + "),
-      sum = if (length(seen) == length(own)) paste(format_plain(seen), collapse = " + ") else paste(length(own), "x", sum, "/", length(seen)),
-      share = paste0("100 x (", sum, " / ", length(seen), " - ", format_plain(mean_end(items[match(own, items$item), ], "lowest")), ") / ",
-        format_plain(mean_end(items[match(own, items$item), ], "highest") - mean_end(items[match(own, items$item), ], "lowest"))),
+      mean = paste(sum, "/", length(seen)),
+      right = , sum = if (length(seen) == length(own)) paste(format_plain(seen), collapse = " + ") else paste(length(own), "x", sum, "/", length(seen)),
+      share = paste0("100 x (", sum, " / ", length(seen), " - ", format_plain(mean_end(specs, "lowest")), ") / ",
+        format_plain(mean_end(specs, "highest") - mean_end(specs, "lowest"))),
       weighted = paste0("(", paste(paste0(format_plain(weights), " x ", format_plain(seen)), collapse = " + "), ") / ", format_plain(sum(weights)))
     )
   }
-  tibble::tibble(score = about$score, answered = length(seen), needed = about$needed, value = value, working = steps)
+  tibble::tibble(score = about$score, answered = answered, needed = about$needed, value = value, working = steps)
 }

@@ -17,7 +17,7 @@ sw_drop.sw_exploration <- function(x, items = NULL, cases = NULL, reason = NULL)
   check_factor_input(moments)
   factors <- x$about$options$factors
   check_factor_number(factors, length(left))
-  extracted <- with_seed(settings$seed, core_extract(core_correlation(moments$covariance), factors, settings$extraction))
+  extracted <- core_extract(core_correlation(moments$covariance), factors, settings$extraction)
   labels <- colnames(x$parts$pattern)
   now <- exploration_of(extracted, moments, factors, settings, labels, source, x$limits)
   route <- if (is.null(x$tables$route)) route_row(0L, "", "start", x) else x$tables$route

@@ -102,7 +102,7 @@ sw_explore <- function(x, factors, extraction = "ml", rotation = "oblimin", item
   labels <- check_factor_names(names, factors)
   source <- list(x = x, items = items, missing = missing, correlation = correlation, smooth = smooth, names = names)
   r <- core_correlation(moments$covariance)
-  extracted <- with_seed(seed, core_extract(r, factors, extraction))
+  extracted <- core_extract(r, factors, extraction)
   exploration_of(extracted, moments, factors, settings, labels, source, limits)
 }
 

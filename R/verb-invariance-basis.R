@@ -79,9 +79,7 @@ side_by_side <- function(x, answers, group, across) {
   if (is.null(x$id)) stop_input("Waves need to know who is who: the survey has no `id`.", hint = "Name the column in `sw_survey(id = )`.")
   wave <- as.character(occasion_column(x, across, "across"))
   person <- as.character(x$data[[x$id]][x$kept])
-  waves <- unique(wave[!is.na(wave)])
-  number <- suppressWarnings(as.numeric(waves))
-  waves <- if (anyNA(number)) sort(waves) else waves[order(number)]
+  waves <- survey_waves(x, across)
   if (length(waves) < 2) stop_input(paste0("Column ", quoted(across), " holds one wave only: there is nothing to compare."))
   if (anyDuplicated(paste(person, wave)) > 0) stop_input("Somebody has two rows in the same wave.",
     faults = utils::head(person[duplicated(paste(person, wave))], 5))

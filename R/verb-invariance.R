@@ -76,7 +76,8 @@ sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps =
   tables <- invariance_tables(fits, plan, basis, limits)
   if (align) tables <- c(tables, alignment_tables(fits$configural, plan, basis))
   new_result("sw_invariance", "Measurement invariance",
-    tables = tables, notes = invariance_notes(fits, basis, tables), n = basis$n, n_left_out = basis$n_left_out, missing = basis$treatment,
+    tables = tables, notes = c(if (!is.null(across)) waves_note(x, across), invariance_notes(fits, basis, tables)),
+    n = basis$n, n_left_out = basis$n_left_out, missing = basis$treatment,
     status = if (all(vapply(fits, `[[`, TRUE, "believed"))) "ok" else "improper",
     options = list(
       by = by, across = across, estimator = estimator, missing = basis$treatment, occasions = nrow(basis$labels), steps = names(fits),

@@ -80,9 +80,14 @@ twoway_tables <- function(twoway) {
 
 # Stratified alpha of everything, the weighted sum where weights are given, and each
 # difference of two subscales.
-composite_table <- function(whole, scales, table, weights) {
+composite_table <- function(whole, scales, weights) {
   empty <- tibble::tibble(what = character(), n = numeric(), reliability = numeric(), statistic = numeric(), df = numeric(), p.value = numeric())
-  if (is.null(whole) || anyNA(table$alpha)) {
+  if (is.null(whole)) {
+    return(empty)
+  }
+  # Alphas of the same people as the totals.
+  alpha <- vapply(scales, function(m) core_alpha(whole$covariance[colnames(m$covariance), colnames(m$covariance), drop = FALSE]), 0)
+  if (anyNA(alpha)) {
     return(empty)
   }
   member <- vapply(scales, function(m) colnames(whole$covariance) %in% colnames(m$covariance), logical(ncol(whole$covariance)))
@@ -91,16 +96,16 @@ composite_table <- function(whole, scales, table, weights) {
   differences <- lapply(seq_len(ncol(pairs)), function(i) {
     two <- pairs[, i]
     c2 <- totals[two, two]
-    outcome <- core_compare_dependent(table$alpha[two[1]], table$alpha[two[2]], c2[1, 2] / sqrt(c2[1, 1] * c2[2, 2]), whole$n)
+    outcome <- core_compare_dependent(alpha[two[1]], alpha[two[2]], c2[1, 2] / sqrt(c2[1, 1] * c2[2, 2]), whole$n)
     tibble::tibble(
-      what = paste(names(scales)[two], collapse = " less "), n = whole$n, reliability = core_composite(c2, table$alpha[two], c(1, -1)),
+      what = paste(names(scales)[two], collapse = " less "), n = whole$n, reliability = core_composite(c2, alpha[two], c(1, -1)),
       statistic = outcome$statistic, df = outcome$df, p.value = outcome$p
     )
   })
-  sums <- list(sum_row("the whole instrument (stratified alpha)", whole$n, core_composite(totals, table$alpha)))
+  sums <- list(sum_row("the whole instrument (stratified alpha)", whole$n, core_composite(totals, alpha)))
   if (!is.null(weights)) {
     words <- paste(format_answer(weights), names(weights), collapse = " + ")
-    sums <- c(sums, list(sum_row(paste("weighted sum", words), whole$n, core_composite(totals, table$alpha, weights[names(scales)]))))
+    sums <- c(sums, list(sum_row(paste("weighted sum", words), whole$n, core_composite(totals, alpha, weights[names(scales)]))))
   }
   do.call(rbind, c(sums, differences))
 }

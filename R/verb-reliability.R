@@ -97,7 +97,7 @@ sw_reliability <- function(x, missing = "listwise", interval = "feldt", level = 
     tables = Filter(Negate(is.null), c(
       list(scales = known_columns(table, c("omega_low", "omega_high")), items = known_columns(items, c("change_low", "change_high"))),
       twoway_tables(twoway),
-      if (several) list(composite = composite_table(whole, scales, table, weights)),
+      if (several) list(composite = composite_table(whole, scales, weights)),
       if (nrow(general) > 0) list(general = general),
       if (answered) list(bands = error_bands(x, tallies)),
       if (!is.null(target)) lengthen_tables(scales, table, target),
@@ -148,7 +148,7 @@ each_scale <- function(scales, row) do.call(rbind, lapply(names(scales), row))
 scale_coefficients <- function(moments, seed) {
   s <- moments$covariance
   k <- ncol(s)
-  sets <- if (k > 1) with_seed(seed, core_split_sets(k))
+  sets <- if (k > 1) with_seed(seed, core_split_sets(k, random = random_draws))
   rulon <- if (k > 1 && is.finite(sum(s)) && sum(s) > 0) core_split_coefficients(s, sets) else NA_real_
   odd <- seq_len(k) %% 2 == 1
   r <- core_correlation(s)
@@ -169,7 +169,11 @@ whole_moments <- function(x, missing) {
   check_class(x, "sw_survey", "x", "`sw_survey()` or `sw_moments()`")
   items <- unlist(survey_scales(x), use.names = FALSE)
   if (is.null(items)) stop_input("No scored item belongs to a subscale.", hint = "Fill in `scale` in the codebook.")
-  tryCatch(survey_moments(x, items, if (missing == "em") "listwise" else missing), scalewort_error_numeric = function(e) NULL)
+  if (missing == "em") {
+    em <- em_moments(keyed_answers(x, items))
+    return(if (anyNA(em$covariance)) NULL else new_moments(em$n, sum(x$kept) - em$n, em$mean, em$covariance, missing, "answers", list(items)))
+  }
+  tryCatch(survey_moments(x, items, missing), scalewort_error_numeric = function(e) NULL)
 }
 
 # Moments of each subscale on its own complete cases; where nobody misses anything they

@@ -57,7 +57,7 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
   spectra <- list(values = core_eigenvalues(r), reduced = core_reduced_eigenvalues(r), random = random)
   partials <- core_average_partials(r)
   fits <- core_fit_per_number(r, moments$n, if (is.null(most)) core_most_factors(p) else most)
-  compared <- if (comparison) with_seed(seed, core_comparison_data(answers, core_most_factors(p)))
+  compared <- if (comparison) with_seed(seed, core_comparison_data(answers, core_most_factors(p), random = random_draws))
   rules <- rules_table(spectra, partials, fits, moments$n, compared, c(percentile = percentile, draws = draws, against = against))
   new_result("sw_retention", "How many factors",
     tables = list(
@@ -85,7 +85,7 @@ random_spectra <- function(r, moments, answers, draws, replicates, percentile, s
       core_random_eigenvalues(moments$n, ncol(r), replicates, seed, reduced)
     } else {
       correlate <- if (moments$correlation == "polychoric") function(x) core_polychoric(named_columns(x))$r else stats::cor
-      with_seed(seed, core_shuffled_eigenvalues(answers, replicates, reduced, correlate))
+      with_seed(seed, core_shuffled_eigenvalues(answers, replicates, reduced, correlate, random_draws))
     }
     core_parallel(values, percentile)
   }
@@ -110,7 +110,7 @@ rules_table <- function(spectra, partials, fits, n, compared, how) {
     row("average partial", which.min(partials$squared) - 1, "squared partial r (Velicer, 1976)"),
     row("average partial, fourth", which.min(partials$fourth) - 1, "fourth powers (Velicer et al., 2000)"),
     row("empirical Kaiser", core_count_above(spectra$values, core_empirical_kaiser(spectra$values, n)), "Braeken & van Assen (2017)"),
-    row("hull", hull$factors, "Lorenzo-Seva, Timmerman & Kiers (2011)"),
+    row("hull", hull$factors, if (is.na(hull$factors)) "undefined: fewer than three points" else "Lorenzo-Seva, Timmerman & Kiers (2011)"),
     row("lowest BIC", fits$factors[which.min(fits$bic)], "fit per parameter (Schwarz, 1978)"),
     row("chi-square p above .05", if (length(fits_well) > 0) fits$factors[fits_well[1]] else NA, "asks for more, the larger n"),
     row("bend of the scree", core_scree_bend(spectra$values), "after Cattell (1966)"),

@@ -6,20 +6,23 @@ factor_score_columns <- function(survey, from, method) {
   check_class(from, c("sw_exploration", "sw_confirmation"), "from", "`sw_explore()` or `sw_confirm()`")
   if (from$about$status != "ok") stop_numeric("This solution may not be believed: there are no scores from it.", faults = from$notes[1])
   parts <- lapply(method, function(one) if (one == "expected") expected_columns(survey, from) else weighted_columns(survey, from, one))
+  gaps <- max(0, unlist(lapply(parts, `[[`, "gaps")))
   list(
     columns = do.call(c, lapply(parts, `[[`, "columns")), about = do.call(rbind, lapply(parts, `[[`, "about")),
-    scales = list(), missing = if (all(method == "expected")) "everyone who answered anything has an expected score" else
-      "factor scores need every item answered", notes = unlist(lapply(parts, `[[`, "notes"))
+    scales = list(), missing = "everyone who answered anything has a factor score, from what was answered",
+    notes = c(if (gaps > 0) paste0(count_of(gaps, "person", "people"), " left items out: the scores come from what was answered, each with an error of ",
+      "its own, in `_error`."), unlist(lapply(parts, `[[`, "notes")))
   )
 }
 
-# Pattern, correlations and item correlations of a solution, with means and sds of its items.
+# Pattern, correlations, uniqueness and item correlations of a solution.
 score_solution <- function(from) {
   if (inherits(from, "sw_confirmation")) {
     place <- standard_places(list(matrices = from$parts$matrices, implied = from$parts$implied), from$parts$structure)
     return(c(place, list(r = stats::cov2cor(from$parts$implied), items = rownames(from$parts$observed))))
   }
-  list(pattern = from$parts$pattern, correlations = from$parts$factor_correlations, r = from$parts$correlations, items = rownames(from$parts$pattern))
+  list(pattern = from$parts$pattern, correlations = from$parts$factor_correlations, r = from$parts$correlations, items = rownames(from$parts$pattern),
+    uniqueness = from$parts$uniqueness)
 }
 
 weighted_columns <- function(survey, from, method) {
@@ -28,21 +31,41 @@ weighted_columns <- function(survey, from, method) {
   if (is.null(weights)) stop_numeric(paste0("Scores by ", method,
     " do not exist here: some item has no unique variance, or factors cannot be told apart."))
   check_items_known(solution$items, names(survey$answers))
-  answers <- keyed_answers(survey, rownames(weights))
-  centre <- score_centre(from, answers)
-  z <- sweep(sweep(answers, 2, centre$mean), 2, centre$sd, "/")
-  scores <- z %*% weights
-  found <- core_score_error(solution$r, solution$pattern, solution$correlations, weights)
-  name_score_columns(scores, colnames(weights), method, weights, found, apply(weights != 0, 2, sum))
+  found <- solution_scores(survey, from, solution, method)
+  whole <- core_score_error(solution$r, solution$pattern, solution$correlations, weights)
+  out <- name_score_columns(found$score, colnames(weights), method, weights, whole, apply(weights != 0, 2, sum))
+  if (found$gaps > 0) out$columns <- c(out$columns, error_columns(found$error, out$about$score, solution$items))
+  c(out, list(gaps = found$gaps))
 }
 
-# Means and standard deviations that answers are standardised by: those of the people the
-# solution was found on, where they are known.
+# Scores by a solution of everyone who answered anything: list(score, error, gaps: how many left
+# items out and have a score).
+solution_scores <- function(survey, from, solution, method) {
+  answers <- keyed_answers(survey, solution$items)
+  centre <- score_centre(from, answers)
+  z <- sweep(sweep(answers, 2, centre$mean), 2, centre$sd, "/")
+  out <- core_factor_scores(z, solution$r, solution$pattern, solution$correlations, solution$uniqueness, method)
+  c(out, list(gaps = sum(rowSums(is.na(answers)) > 0 & !is.na(out$score[, 1]))))
+}
+
+error_columns <- function(error, scores, items) {
+  stats::setNames(lapply(seq_len(ncol(error)), function(k) structure(error[, k], made_of = items)), paste0(scores, "_error"))
+}
+
+# Means and standard deviations that answers are standardised by: the fit's own (divisor n; means
+# as restricted, where they are), or an exploration's (divisor n - 1); for ordered answers and
+# where a published matrix says nothing of them, those of the answers themselves.
 score_centre <- function(from, answers) {
+  if (inherits(from, "sw_confirmation") && !startsWith(from$about$options$estimator, "ordinal") && !anyNA(from$parts$mean)) {
+    return(list(mean = from$parts$mean, sd = sqrt(diag(from$parts$implied))))
+  }
+  if (inherits(from, "sw_exploration") && from$parts$moments$correlation == "pearson" && !anyNA(from$parts$moments$mean)) {
+    items <- colnames(answers)
+    return(list(mean = from$parts$moments$mean[items], sd = sqrt(diag(from$parts$moments$covariance))[items]))
+  }
   source <- if (inherits(from, "sw_confirmation")) from$parts$source else from$parts$source$x
   own <- if (inherits(source, "sw_survey")) keyed_answers(source, colnames(answers)) else answers
-  own <- own[stats::complete.cases(own), , drop = FALSE]
-  list(mean = colMeans(own), sd = apply(own, 2, stats::sd))
+  list(mean = colMeans(own, na.rm = TRUE), sd = apply(own, 2, stats::sd, na.rm = TRUE))
 }
 
 name_score_columns <- function(scores, factors, method, made_of, found, items, sem = found$error) {
@@ -52,7 +75,7 @@ name_score_columns <- function(scores, factors, method, made_of, found, items, s
     about = data.frame(
       score = labels, base = labels, scale = factors, method = method, form = NA_character_, items = unname(items), needed = if (method == "expected")
         1 else nrow(made_of), reliability = unname(found$reliability), sem = unname(sem),
-      recipe = paste0(c(regression = "regression", bartlett = "Bartlett", tenberge = "ten Berge", expected = "expected")[[method]],
+      least = -Inf, most = Inf, step = 0, recipe = paste0(c(regression = "regression", bartlett = "Bartlett", tenberge = "ten Berge", expected = "expected")[[method]],
         " score of factor ", factors, " from ", nrow(made_of), " items")
     )
   )
@@ -74,17 +97,15 @@ expected_columns <- function(survey, from) {
     as.numeric(out)
   }, numeric(nrow(answers)))
   codes <- matrix(codes, nrow(answers))
-  points <- core_score_nodes(solution$correlations)
-  found <- core_expected_scores(codes, cuts, solution$pattern, solution$correlations, points$nodes, points$weights)
+  found <- core_expected_scores(codes, cuts, solution$pattern, solution$correlations)
   complete <- colMeans(found$error^2, na.rm = TRUE)
   out <- name_score_columns(found$score, colnames(solution$pattern), "expected", matrix(0, length(solution$items), 1,
     dimnames = list(solution$items)), list(reliability = 1 - complete), colSums(solution$pattern != 0), sqrt(complete))
-  errors <- stats::setNames(lapply(seq_len(ncol(found$error)), function(k) structure(found$error[, k], made_of = solution$items)),
-    paste0(out$about$score, "_error"))
-  out$columns <- c(out$columns, errors)
+  out$columns <- c(out$columns, error_columns(found$error, out$about$score, solution$items))
   pairs <- length(from$parts$structure$pairs)
   out$notes <- c(
     "Expected scores are drawn towards the mean, more so the fewer items were answered; each has an error of its own, in `_error`.",
+    if (found$precision > .001) paste0("Expected scores are exact within ", format(signif(found$precision, 1)), " standard deviations of a factor."),
     if (pairs > 0) "Residual pairs of the structure are taken as unrelated in expected scores."
   )
   out

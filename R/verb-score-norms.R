@@ -71,6 +71,8 @@ add_forms <- function(found, form, norms, interval, level) {
   about <- NULL
   for (i in seq_len(nrow(base))) {
     at <- match(base$score[i], norms$table$score)
+    # Where norms bring a reliability, errors are those of the norms' people.
+    base[i, c("reliability", "sem")] <- norms$table[at, c("reliability", "sem")]
     value <- found$columns[[base$score[i]]]
     made_of <- attr(value, "made_of")
     shown <- c(list(value), lapply(form, function(one) formed(one, as.vector(value), norms, at)))

@@ -45,14 +45,14 @@ listwise_covariance <- function(x) {
 raw_score <- function(scale, method, x, specs, needed, weights, covariance) {
   items <- colnames(x)
   check_method_fits(method, specs, scale)
-  person <- core_person_scores(x, needed)
+  answered <- rowSums(!is.na(x))
+  x <- filled_answers(x, specs)
+  person <- core_person_scores(x, needed, answered)
   value <- switch(method,
-    mean = person$mean, sum = person$sum, right = ifelse(person$answered < needed, NA, rowSums(x, na.rm = TRUE)),
+    mean = person$mean, sum = , right = person$sum,
     share = 100 * (person$mean - mean_end(specs, "lowest")) / (mean_end(specs, "highest") - mean_end(specs, "lowest")),
-    weighted = core_person_scores_weighted(x, weights, needed)
+    weighted = core_person_scores_weighted(x, weights, needed, answered)
   )
-  # Where a blank is not right, it is so in alpha, too.
-  if (method == "right") covariance <- listwise_covariance(ifelse(is.na(x), 0, x)[person$answered >= needed, , drop = FALSE])
   reliability <- if (length(items) > 1 && !is.null(covariance)) {
     if (method == "weighted") core_alpha(covariance * outer(weights, weights)) else core_alpha(covariance)
   } else {
@@ -60,21 +60,62 @@ raw_score <- function(scale, method, x, specs, needed, weights, covariance) {
   }
   score <- paste(scale, method, sep = "_")
   spread <- if (sum(!is.na(value)) > 1) stats::sd(value, na.rm = TRUE) else NA_real_
+  possible <- possible_scores(specs, method, weights)
   list(
     score = score, column = structure(value, made_of = items),
     about = data.frame(
       score = score, base = score, scale = scale, method = method, form = NA_character_, items = length(items), needed = needed,
       reliability = reliability, sem = if (!is.na(reliability)) spread * sqrt(max(1 - reliability, 0)) else NA_real_,
-      recipe = recipe_words(specs, method, needed, weights)
+      least = possible$least, most = possible$most, step = possible$step, recipe = recipe_words(specs, method, needed, weights)
     )
   )
 }
 
-# The lowest, or highest, mean of these items' answers that can be.
-mean_end <- function(specs, end) {
-  ends <- ifelse(!is.na(specs$answer), if (end == "lowest") 0 else 1, specs[[end]])
-  mean(ends)
+# Ends of the items' answers, keyed: a test item's are 0 and 1.
+item_ends <- function(specs, end) ifelse(!is.na(specs$answer), if (end == "lowest") 0 else 1, specs[[end]])
+
+has_unequal_ranges <- function(specs) {
+  lowest <- item_ends(specs, "lowest")
+  highest <- item_ends(specs, "highest")
+  !anyNA(c(lowest, highest)) && (any(lowest != lowest[1]) || any(highest != highest[1]))
 }
+
+# Gaps of items of different ranges are filled by the person's share of the range: the plain mean of
+# the others would move the score by which item was left out.
+filled_answers <- function(x, specs) {
+  if (has_unequal_ranges(specs) && anyNA(x)) core_fill_by_share(x, item_ends(specs, "lowest"), item_ends(specs, "highest")) else x
+}
+
+# list(least, most, step) of the scores that complete answers can have; step 0 where they have none.
+possible_scores <- function(specs, method, weights) {
+  lowest <- item_ends(specs, "lowest")
+  highest <- item_ends(specs, "highest")
+  k <- nrow(specs)
+  unit <- if (all(c(lowest, highest) %% 1 == 0, na.rm = TRUE)) 1 else 0
+  ends <- switch(method,
+    mean = c(mean(lowest), mean(highest), unit / k), sum = , right = c(sum(lowest), sum(highest), unit),
+    share = c(0, 100, 100 * unit / sum(highest - lowest)),
+    weighted = c(sum(weights * lowest), sum(weights * highest), unit * common_unit(weights)) / sum(weights)
+  )
+  list(least = ends[1], most = ends[2], step = ends[3])
+}
+
+# The largest number of which all weights are whole multiples, to six decimals; 0 for none above .001.
+common_unit <- function(weights) {
+  whole <- round(weights[weights > 0] * 1e6)
+  divisor <- Reduce(function(a, b) {
+    while (b > 0) {
+      rest <- a %% b
+      a <- b
+      b <- rest
+    }
+    a
+  }, whole)
+  if (divisor / 1e6 < .001) 0 else divisor / 1e6
+}
+
+# The lowest, or highest, mean of these items' answers that can be.
+mean_end <- function(specs, end) mean(item_ends(specs, end))
 
 check_method_fits <- function(method, specs, scale) {
   keyed <- !is.na(specs$answer)

@@ -6,13 +6,14 @@
 #'
 #' @param survey A survey.
 #' @param method One or more of `"mean"`, `"sum"`, `"share"` (share of the way from the lowest to the
-#'   highest possible score, 0 to 100), `"right"` (number right, for key-scored items: unanswered is
-#'   not right), `"weighted"` (mean by `weights`); or with `from` a kind of factor score:
+#'   highest possible score, 0 to 100), `"right"` (number right, for key-scored items: one passed
+#'   over is not right, one never shown is missing, by the codebook's `missing`), `"weighted"` (mean by `weights`); or with `from` a kind of factor score:
 #'   `"regression"` (Thurstone, 1935; the default then), `"bartlett"` (Bartlett, 1937), `"tenberge"` (ten Berge et
 #'   al., 1999), or `"expected"` (mean of the factors given the answers, from a confirmation by
 #'   `"ordinal"`; Bock & Mislevy, 1982). Columns are `<scale>_<method>`.
 #' @param at_least Share of a subscale's items that must be answered, from above 0 to 1.
-#' @param fill What an unanswered item counts as: `"person"`, the person's own mean; or `"none"`:
+#' @param fill What an unanswered item counts as: `"person"`, the person's own mean (where items have
+#'   different ranges, the person's share of the range); or `"none"`:
 #'   only complete subscales are scored.
 #' @param total Score all items of the subscales together, too, as `total`?
 #' @param weights For `"weighted"`: numbers named by item; items not named weigh 1.
@@ -65,7 +66,7 @@ sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression
   tables$change <- wave_change(survey, found, level)
   survey <- log_step(survey, "scored", paste(found$about$recipe, collapse = "; "))
   new_result("sw_scores", if (length(raw) > 0) "Subscale scores" else "Factor scores",
-    tables = Filter(Negate(is.null), tables), notes = score_notes(found, norms),
+    tables = Filter(Negate(is.null), tables), notes = c(if (!is.null(tables$change)) waves_note(survey), score_notes(found, norms, survey)),
     n = sum(survey$kept), n_left_out = sum(!survey$kept),
     missing = paste(c(if (length(raw) > 0) missing_rule_words(rule, raw), found$missing), collapse = "; "),
     options = list(method = method, at_least = rule$at_least, fill = fill, form = form_name(form), norms = norms$words),
@@ -77,12 +78,8 @@ missing_rule_words <- function(rule, method) {
   if (rule$fill == "none") {
     return("scored where all of a subscale's items are answered")
   }
-  filled <- setdiff(method, "right")
-  rest <- c(
-    if (length(filled) > 0) "the rest count as the person's own mean",
-    if ("right" %in% method) paste0(if (length(filled) > 0) "in the number right ", "a blank is not right")
-  )
-  paste(c(paste0("scored where at least ", round(100 * rule$at_least), "% of a subscale's items are answered"), rest), collapse = "; ")
+  paste0("scored where at least ", round(100 * rule$at_least), "% of a subscale's items are answered; the rest count as the person's own mean",
+    if ("right" %in% method) "; an item passed over is not right")
 }
 
 raw_methods <- c("mean", "sum", "share", "right", "weighted")
@@ -150,7 +147,7 @@ wave_change <- function(survey, found, level) {
   }
   wave <- as.character(survey$data[[survey$wave]][survey$kept])
   person <- as.character(survey$data[[survey$id]][survey$kept])
-  waves <- sort(unique(wave[!is.na(wave)]))
+  waves <- survey_waves(survey)
   if (length(waves) < 2) {
     return(NULL)
   }
@@ -192,10 +189,35 @@ scored_data <- function(survey, scores) {
   data
 }
 
-score_notes <- function(found, norms) {
+# Scores whose items have different ranges: the wider ones count for more, but in shares of each.
+range_note <- function(found, survey) {
+  specs <- survey$codebook$items
+  mixed <- names(found$scales)[vapply(found$scales, function(items) has_unequal_ranges(specs[match(items, specs$item), ]), TRUE)]
+  if (length(mixed) > 0) paste0("Items of different ranges are added in ", and_list(mixed), ": those with the wider range count for more. ",
+    "An item left out counts as the person's share of its range.")
+}
+
+# A total of subscales that go against each other.
+against_note <- function(found) {
+  if (!"total" %in% names(found$scales)) {
+    return(NULL)
+  }
+  own <- found$about[found$about$score == found$about$base & found$about$scale != "total" & found$about$method %in% raw_methods, ]
+  own <- own[own$method == own$method[1], ]
+  if (nrow(own) < 2) {
+    return(NULL)
+  }
+  r <- suppressWarnings(stats::cor(do.call(cbind, lapply(found$columns[own$score], as.vector)), use = "pairwise.complete.obs"))
+  at <- which(lower.tri(r) & r < 0, arr.ind = TRUE)
+  if (nrow(at) > 0) paste0("The total adds subscales that go against each other: ",
+    and_list(sprintf("%s and %s (r %s)", own$scale[at[, 2]], own$scale[at[, 1]], coefficient_text(r[at])), 4), ".")
+}
+
+score_notes <- function(found, norms, survey) {
   own <- found$about[found$about$score == found$about$base, ]
   without <- vapply(own$score, function(name) sum(is.na(found$columns[[name]])), 0L)
   c(
+    range_note(found, survey), against_note(found),
     if (any(without > 0)) paste0("Without a score, since too few items were answered: ",
       and_list(paste0(own$score[without > 0], " ", without[without > 0])), "."),
     if (any(own$items == 1)) paste0("A single item makes a score of unknown reliability: ", and_list(unique(own$scale[own$items == 1])), "."),

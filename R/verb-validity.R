@@ -8,7 +8,7 @@
 #' @param replicates Resamples behind the intervals of the heterotrait-monotrait ratio; 0 for
 #'   none. They need complete answers.
 #' @param geometric Geometric means in that ratio?
-#' @param level Level of its intervals.
+#' @param level Level of its intervals, and of those of the correlations in `outside`.
 #' @param outside Columns of the data with which the scores of the factors are correlated
 #'   (criterion validity), as a named vector of expected signs: `c(age = "+", hours = "-")`.
 #' @param corrected Correct those correlations for the unreliability of the scale score?
@@ -55,7 +55,7 @@ sw_validity <- function(x, structure = NULL, replicates = 1000, geometric = FALS
     factors = factors, matrix = larcker_matrix(measures), pairs = pairs, failures = validity_failures(factors, pairs, items, limits), items = items
   )
   tables$higher <- higher_validity(x, limits)
-  if (!is.null(outside)) tables$outside <- outside_correlations(x, measures, outside, corrected)
+  if (!is.null(outside)) tables$outside <- outside_correlations(x, measures, outside, corrected, level)
   new_result("sw_validity", "Validity of the measurement",
     tables = Filter(Negate(is.null), tables), notes = validity_notes(x, pairs, replicates), n = x$about$n, n_left_out = x$about$n_left_out,
     missing = x$about$missing, options = list(replicates = replicates, level = level, geometric = geometric, seed = seed), limits = limits
@@ -244,7 +244,12 @@ validity_items <- function(x, m, limits) {
     l <- m$loadings[[f]]
     whole <- core_loading_reliability(l)
     items <- names(l)
-    without <- vapply(seq_along(l), function(i) if (length(l) > 2) core_loading_reliability(l[-i]) else c(NA_real_, NA_real_), numeric(2))
+    at <- match(items, colnames(m$r))
+    raw <- l * sqrt(diag(x$parts$implied)[at])
+    residual <- x$parts$matrices$residual[at, at, drop = FALSE]
+    without <- vapply(seq_along(l), function(i) {
+      if (length(l) > 2) c(core_sum_reliability(raw[-i], residual[-i, -i]), mean(l[-i]^2)) else c(NA_real_, NA_real_)
+    }, numeric(2))
     block <- m$blocks[[f]]
     tibble::tibble(
       factor = f, item = items, loading = unname(l), reading = loading_readings(l, whole["ave"], without, limits),
@@ -328,7 +333,7 @@ higher_validity <- function(x, limits) {
   }))
 }
 
-outside_correlations <- function(x, m, outside, corrected) {
+outside_correlations <- function(x, m, outside, corrected, level) {
   survey <- x$parts$source
   if (is.null(survey)) stop_input("`outside` needs a confirmation made from a survey.")
   if (!is.character(outside) || is.null(names(outside)) || !all(outside %in% c("+", "-", "0"))) {
@@ -344,7 +349,7 @@ outside_correlations <- function(x, m, outside, corrected) {
     use <- is.finite(score) & is.finite(other)
     if (sum(use) < 4 || stats::sd(other[use]) == 0) stop_input(paste0("Column ", quoted(place$variable[i]), " holds no numbers to correlate with."))
     r <- stats::cor(score[use], other[use])
-    width <- stats::qnorm(.975) / sqrt(sum(use) - 3)
+    width <- stats::qnorm((1 + level) / 2) / sqrt(sum(use) - 3)
     shrink <- if (corrected) sqrt(reliability[[place$factor[i]]]) else 1
     expected <- outside[[place$variable[i]]]
     ends <- tanh(atanh(r) + c(-1, 1) * width)

@@ -519,8 +519,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // export_replicate_block_sums
-Eigen::MatrixXd export_replicate_block_sums(const Eigen::Map<Eigen::MatrixXd> x, const Rcpp::List& blocks, int replicates, double seed, int threads);
-RcppExport SEXP _scalewort_export_replicate_block_sums(SEXP xSEXP, SEXP blocksSEXP, SEXP replicatesSEXP, SEXP seedSEXP, SEXP threadsSEXP) {
+Eigen::MatrixXd export_replicate_block_sums(const Eigen::Map<Eigen::MatrixXd> x, const Rcpp::List& blocks, int replicates, double seed, bool logarithms, int threads);
+RcppExport SEXP _scalewort_export_replicate_block_sums(SEXP xSEXP, SEXP blocksSEXP, SEXP replicatesSEXP, SEXP seedSEXP, SEXP logarithmsSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -528,8 +528,9 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< const Rcpp::List& >::type blocks(blocksSEXP);
     Rcpp::traits::input_parameter< int >::type replicates(replicatesSEXP);
     Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
+    Rcpp::traits::input_parameter< bool >::type logarithms(logarithmsSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_replicate_block_sums(x, blocks, replicates, seed, threads));
+    rcpp_result_gen = Rcpp::wrap(export_replicate_block_sums(x, blocks, replicates, seed, logarithms, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -639,7 +640,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_draw_counts", (DL_FUNC) &_scalewort_export_draw_counts, 4},
     {"_scalewort_export_replicate_moments", (DL_FUNC) &_scalewort_export_replicate_moments, 5},
     {"_scalewort_export_replicate_reliability", (DL_FUNC) &_scalewort_export_replicate_reliability, 4},
-    {"_scalewort_export_replicate_block_sums", (DL_FUNC) &_scalewort_export_replicate_block_sums, 5},
+    {"_scalewort_export_replicate_block_sums", (DL_FUNC) &_scalewort_export_replicate_block_sums, 6},
     {"_scalewort_export_jackknife_reliability", (DL_FUNC) &_scalewort_export_jackknife_reliability, 3},
     {"_scalewort_export_reliability_figures", (DL_FUNC) &_scalewort_export_reliability_figures, 1},
     {"_scalewort_export_random_eigenvalues", (DL_FUNC) &_scalewort_export_random_eigenvalues, 5},

@@ -34,13 +34,13 @@ Eigen::MatrixXd export_replicate_reliability(const Eigen::Map<Eigen::MatrixXd> x
 // blocks: list of column numbers from 1. k^2 x replicates.
 // [[Rcpp::export(name = "kernel_replicate_block_sums")]]
 Eigen::MatrixXd export_replicate_block_sums(const Eigen::Map<Eigen::MatrixXd> x, const Rcpp::List& blocks,
-                                            int replicates, double seed, int threads) {
+                                            int replicates, double seed, bool logarithms, int threads) {
   std::vector<std::vector<Eigen::Index>> places;
   for (R_xlen_t b = 0; b < blocks.size(); ++b) {
     places.emplace_back();
     for (int j : Rcpp::as<std::vector<int>>(blocks[b])) places.back().push_back(j - 1);
   }
-  return scalewort::replicate_block_sums(x, places, replicates, static_cast<std::uint64_t>(seed),
+  return scalewort::replicate_block_sums(x, places, replicates, static_cast<std::uint64_t>(seed), logarithms,
                                          threads_to_use(threads));
 }
 

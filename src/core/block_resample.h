@@ -1,5 +1,4 @@
-// Sums of correlations between blocks of items over resampled cases, without the correlations
-// themselves: a block's sum of standardised items has them in its covariances.
+// Sums of absolute correlations between blocks of items over resampled cases.
 #pragma once
 #include <cstdint>
 #include <vector>
@@ -8,8 +7,9 @@
 namespace scalewort {
 
 // x: n x p, complete and centred; blocks: positions of items. One column a replicate: the
-// k x k sums of correlations, those of items with themselves included.
+// k x k sums of absolute correlations (or of their logarithms), those of items with themselves
+// included.
 Matrix replicate_block_sums(const MatrixRef& x, const std::vector<std::vector<Eigen::Index>>& blocks,
-                            Eigen::Index replicates, std::uint64_t seed, int threads);
+                            Eigen::Index replicates, std::uint64_t seed, bool logarithms, int threads);
 
 }  // namespace scalewort

@@ -1,8 +1,12 @@
 #include "scoring.h"
+#include <cmath>
 
 namespace scalewort {
 
 namespace {
+
+constexpr double rounding = 1e-14;        // of a value of the discrepancy
+constexpr double flat_decrement = 1e-11;  // what is taken for a minimum where rounding allows no better
 
 // Parameters at a bound whose gradient pushes them beyond it.
 std::vector<int> held_positions(const Vector& theta, const Vector& gradient, const ScoringOptions& o) {
@@ -60,15 +64,16 @@ Optimum minimise(Discrepancy& discrepancy, const VectorRef& start, const Scoring
     Vector trial = within(out.theta + step, options);
     while (fraction > 1e-8 &&
            (!discrepancy.value(trial, next) ||
-            next > out.value + 1e-4 * out.slope.gradient.dot(trial - out.theta) + 1e-12)) {
+            next > out.value + 1e-4 * out.slope.gradient.dot(trial - out.theta) + rounding * (1.0 + std::abs(out.value)))) {
       fraction *= 0.5;
       trial = within(out.theta + fraction * step, options);
     }
-    if (fraction <= 1e-8) break;
+    if (fraction <= 1e-8) break;  // no descent left to machine precision
     out.theta = trial;
     out.value = next;
     out.slope = discrepancy.slope(out.theta);
   }
+  if (out.status != Status::ok && out.decrement >= 0.0 && out.decrement < flat_decrement) out.status = Status::ok;
   return out;
 }
 
