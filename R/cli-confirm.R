@@ -19,7 +19,7 @@ cli_structure <- function(options) {
   if (!grepl("\\.rds$", path, ignore.case = TRUE)) {
     return(sw_structure(path))
   }
-  saved <- tryCatch(readRDS(path), error = function(e) stop_file(paste0("This is no RDS file that can be read: ", path)))
+  saved <- read_trusted(path, isTRUE(options$trust))
   if (inherits(saved, "sw_confirmation")) {
     return(saved$parts$structure)
   }

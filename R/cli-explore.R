@@ -136,4 +136,4 @@ cli_split <- function(options, files) {
   exit_codes[["done"]]
 }
 
-half_data <- function(survey) lapply(survey$data[survey$kept, , drop = FALSE], disarm)
+half_data <- function(survey) disarmed(survey$data[survey$kept, , drop = FALSE])

@@ -46,6 +46,7 @@ run_command <- function(name, command, args) {
   if (is.character(parsed)) {
     return(usage_error(paste0(option_complaint(parsed, args, command), " (scalewort ", name, ")")))
   }
+  parsed$options$seed_given <- any(grepl("^--seed(=|$)", args))
   class(parsed$options) <- "cli_options"
   if (isTRUE(parsed$options$quiet)) options(scalewort.progress = FALSE)
   if (length(parsed$args) > command$most_files) {

@@ -29,6 +29,7 @@ common_options <- function(data = TRUE) {
     list(
       opt("--seed", "Seed of all random draws [default %default]", 1, "double"),
       switch_option("--overwrite", "Replace files that are there already"),
+      switch_option("--trust", "Read RDS files, which can run code, too: only from where you know"),
       switch_option("--quiet", "Say nothing besides the result")
     )
   )
@@ -42,12 +43,21 @@ cli_survey <- function(options, files) {
     return(if (draft) sw_demo("plotholders", codebook = "draft") else sw_demo(options$demo))
   }
   if (length(files) == 0) stop_usage("A file of answers is needed (or --demo plotholders).")
+  refuse_own_input(options$out, c(files, options$codebook))
   if (is.null(options$codebook)) stop_usage("--codebook FILE is needed: it says what each column of answers is.")
   codes <- if (is.null(options$missing_codes)) NULL else strsplit(options$missing_codes, ",")[[1]]
   sw_read(files[1], options$codebook,
     id = options$id, group = cli_names(options$group), wave = options$wave, waves = cli_names(options$waves), missing_codes = codes,
-    separator = options$separator, layout = cli_layout(options$layout), sheet = cli_sheet(options$sheet)
+    separator = options$separator, layout = cli_layout(options$layout),
+    sheet = cli_sheet(options$sheet), trust = options$trust
   )
+}
+
+# What is read is never written over.
+refuse_own_input <- function(out, inputs) {
+  same <- function(a, b) file.exists(a) && file.exists(b) && normalizePath(a) == normalizePath(b)
+  taken <- if (!is.null(out)) Filter(function(input) same(input, out), inputs)
+  if (length(taken) > 0) stop_usage(paste0("--out is a file that is read here: ", taken[1], ". Give another name."))
 }
 
 # "id=1-4,answers=6-27" as a named vector.
@@ -118,7 +128,7 @@ cli_exit <- function(result) {
 }
 
 csv_lines <- function(result, table) {
-  utils::capture.output(data.table::fwrite(lapply(main_data(result, table), disarm), quote = "auto", na = ""))
+  utils::capture.output(data.table::fwrite(disarmed(main_data(result, table)), quote = "auto", na = ""))
 }
 
 markdown_lines <- function(table, digits) {

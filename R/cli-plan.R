@@ -2,7 +2,7 @@
 
 cli_start <- function(options, files) {
   if (length(files) == 0) stop_usage("A file of answers is needed.")
-  written <- write_start(files[1], options$out, options$overwrite)
+  written <- write_start(files[1], options$out, options$overwrite, options$trust)
   cat(format(written$codebook), "", "Written, to be checked and edited:", paste0("  ", written$paths),
     paste("Then: scalewort check", in_shell(written$paths[2]), "and scalewort run", in_shell(written$paths[2])), sep = "\n")
   exit_codes[["done"]]
@@ -13,24 +13,22 @@ in_shell <- function(path) if (grepl("[^A-Za-z0-9_./~:-]", path)) shQuote(path) 
 
 cli_run <- function(options, files) {
   if (length(files) == 0) stop_usage("A plan file is needed; `scalewort start answers.csv` writes one.")
-  done <- run_plan(files[1], options$overwrite, cli_progress(options))
+  done <- run_plan(files[1], options$overwrite, cli_progress(options), seed = if (options$seed_given) options$seed)
   kept <- sum(vapply(done$record, `[[`, TRUE, "kept"))
   left_out <- length(attr(done$results, "left_out"))
   done_words <- paste0("Done: ", count_of(length(done$record) - left_out, "step"), if (kept > 0) paste0(", ", kept, " as kept from before"),
     if (left_out > 0) paste0("; ", left_out, " left out"), ".")
   reports <- grep("report[.]", done$paths, value = TRUE)
-  show_lines(c(done_words, if (length(reports) > 0) paste("Open the report first:", reports[1]), "", paste0("  ", done$paths)))
+  show_lines(c(done_words, if (length(reports) > 0) paste("Open the report first:", reports[1]),
+    if (length(done$left) > 0) paste0("Left from a former run, and changed since: ", and_list(done$left, 6), "."), "", paste0("  ", done$paths)))
   cli_exit(done$results$confirmation)
 }
 
 cli_check <- function(options, files) {
   if (length(files) == 0) stop_usage("A plan file is needed; `scalewort start answers.csv` writes one.")
-  plan <- read_plan(files[1])
-  beside <- function(file) if (grepl("^(/|~|[A-Za-z]:)", file)) file else file.path(dirname(files[1]), file)
-  gone <- Filter(function(file) !file.exists(beside(file)), c(plan$data, plan$codebook))
-  if (length(gone) > 0) stop_file("The plan is well formed, but files it names are not there.", faults = gone)
+  plan <- check_plan(read_plan(files[1]), files[1])
   off <- names(Filter(isFALSE, plan))
-  cat(paste0("The plan is well formed: data ", plan$data, ", codebook ", plan$codebook, if (length(off) > 0) paste0("; left out: ", and_list(off,
+  cat(paste0("The plan can be followed: data ", plan$data, ", codebook ", plan$codebook, if (length(off) > 0) paste0("; left out: ", and_list(off,
     12)),
     "."), sep = "\n")
   exit_codes[["done"]]

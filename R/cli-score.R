@@ -39,7 +39,7 @@ simulate_command <- function() {
 
 # With --out, the scored data; else the table of scores.
 cli_score <- function(options, files) {
-  from <- cli_saved(options$from)
+  from <- cli_saved(options$from, options)
   method <- if (!is.null(options$method)) cli_names(options$method) else if (is.null(from)) "mean" else "regression"
   if (is.null(from) && any(method %in% factor_methods)) {
     stop_usage("Factor scores need --from FILE.rds: save a confirmation by `scalewort confirm ... --out held.rds`, or an exploration.")
@@ -99,10 +99,9 @@ cli_plain_numbers <- function(text, option) {
   values
 }
 
-cli_saved <- function(path) {
+cli_saved <- function(path, options) {
   if (is.null(path)) {
     return(NULL)
   }
-  check_there(path)
-  tryCatch(readRDS(path), error = function(e) stop_file(paste0("This is no RDS file that can be read: ", path)))
+  read_trusted(path, isTRUE(options$trust))
 }

@@ -93,3 +93,19 @@ shown <- function(x) {
   }
   what_is(x)
 }
+
+# Arguments that a method does not know are refused, with the nearest name.
+refuse_more <- function(...) {
+  if (...length() == 0) {
+    return(invisible())
+  }
+  known <- setdiff(names(formals(sys.function(-1))), "...")
+  given <- names(as.list(substitute(list(...)))[-1])
+  if (is.null(given)) given <- ""
+  given <- given[1]
+  stop_input(
+    if (nzchar(given)) paste0("There is no argument `", given, "` here", did_you_mean(given, known), ".") else
+      "There are more arguments than this takes.",
+    hint = if (length(known) > 1) paste0("Arguments are ", and_list(known, 12), ".")
+  )
+}

@@ -57,11 +57,7 @@ read_codebook_file <- function(path) {
 
 # YAML: a list of items with the same fields, or under the key `items`.
 read_codebook_yaml <- function(path) {
-  check_readable(path)
-  content <- tryCatch(
-    yaml::yaml.load_file(path, eval.expr = FALSE),
-    error = function(e) stop_file(paste0("The codebook is not valid YAML: ", path), faults = conditionMessage(e))
-  )
+  content <- read_yaml(path, "codebook")$content
   rows <- if (is.list(content) && !is.null(content$items)) content$items else content
   if (!is.list(rows) || length(rows) == 0 || !all(vapply(rows, is.list, TRUE))) {
     stop_codebook("A YAML codebook is a list of items, each with fields such as `item` and `scale`.")
@@ -95,7 +91,7 @@ complete_codebook <- function(x) {
       hint = paste0("Its columns are ", and_list(names(x), 12), "."))
   }
   text <- lapply(x[intersect(codebook_fields, names(x))], function(column) {
-    value <- trimws(as.character(column))
+    value <- visible_controls(enc2utf8(trimws(as.character(column))))
     value[is.na(value)] <- ""
     # The mark that keeps a spreadsheet from running "-9 -8" as a formula.
     sub("^'(?=[=+@-])", "", value, perl = TRUE)
@@ -162,4 +158,7 @@ codebook_scales <- function(codebook, roles = "scored") {
 }
 
 #' @export
-as.data.frame.sw_codebook <- function(x, ...) as.data.frame(x$items)
+as.data.frame.sw_codebook <- function(x, row.names = NULL, optional = FALSE, ..., stringsAsFactors = FALSE) {
+  refuse_more(...)
+  as.data.frame(x$items)
+}

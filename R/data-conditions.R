@@ -25,16 +25,27 @@ stop_structure <- function(message, ...) stop_for("structure", message, ...)
 stop_numeric <- function(message, ...) stop_for("numeric", message, ...)
 stop_file <- function(message, ...) stop_for("file", message, ...)
 
-# Braces in data are text, not markup.
-plain <- function(text) gsub("}", "}}", gsub("{", "{{", text, fixed = TRUE), fixed = TRUE)
+# Braces in data are text, not markup; what steers a terminal is shown.
+plain <- function(text) gsub("}", "}}", gsub("{", "{{", visible_controls(text), fixed = TRUE), fixed = TRUE)
 
-# The call to an exported function that the user typed, for the error's head.
+# The call that the user made, for the error's head: the innermost frame of a public function (or of a
+# method of a generic) that was not called by this package itself.
 user_call <- function() {
-  for (call in sys.calls()) {
-    name <- call[[1]]
-    if (is.symbol(name) && startsWith(as.character(name), "sw_")) {
-      return(call[1])
-    }
+  here <- topenv()
+  for (i in rev(seq_len(sys.nframe()))) {
+    f <- sys.function(i)
+    if (!identical(environment(f), here) || identical(topenv(sys.frame(sys.parents()[i])), here)) next
+    name <- public_name(f, here)
+    if (!is.null(name)) return(call(name))
+  }
+  NULL
+}
+
+public_name <- function(f, here) {
+  for (name in getNamespaceExports(here)) if (identical(f, get0(name, here))) return(name)
+  generics <- c("print", "format", "summary", "tidy", "glance", "augment", "autoplot", "plot", "as.data.frame")
+  for (name in ls(here, pattern = paste0("^(", paste(generics, collapse = "|"), ")[.]sw_"))) {
+    if (identical(f, get0(name, here))) return(sub("[.]sw_.*$", "", name))
   }
   NULL
 }

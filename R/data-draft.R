@@ -10,6 +10,7 @@
 #' @param data A data frame, or the path of a file that [sw_read()] reads.
 #' @param most_options The most different answers a column may have to be taken
 #'   for an item.
+#' @param trust For RDS: read it? Such a file can run code when it is read.
 #' @return A `sw_codebook`. Columns that do not look like items have the role
 #'   `aside`; so have test items, whose right answer only the researcher knows.
 #' @section Errors: those of reading; `scalewort_error_input` when no column looks
@@ -18,9 +19,11 @@
 #' path <- system.file("extdata", "plotholders.csv", package = "scalewort")
 #' sw_draft_codebook(path)
 #' @export
-sw_draft_codebook <- function(data, most_options = 12) {
+sw_draft_codebook <- function(data, most_options = 12, trust = FALSE) {
   check_number(most_options, "most_options", 2, 100, whole = TRUE)
-  table <- if (is.character(data)) read_table(check_string(data, "data")) else describe_labelled(check_data_frame(data), "a data frame")
+  check_flag(trust, "trust")
+  table <- if (is.character(data)) read_table(check_string(data, "data"), list(header = TRUE, trust = trust)) else
+    describe_labelled(check_data_frame(data), "a data frame")
   frame <- table$data
   if (nrow(frame) == 0) stop_input("The data have no rows: nothing can be guessed from them.")
   drafts <- lapply(names(frame), function(name) draft_item(name, frame[[name]], table$foreign[[name]], most_options))

@@ -92,6 +92,8 @@ sw_limits <- function(...) {
       stop_input(paste0("The bound of `", figure, "` must be one or two numbers; this is ", shown(value), "."))
     }
     row <- match(figure, limits$figure)
+    wrong <- limit_order_fault(value, limits$direction[row])
+    if (!is.null(wrong)) stop_input(paste0("The bounds of `", figure, "` are in the wrong order: ", wrong, "."))
     limits$bound[row] <- value[1]
     if (length(value) == 2) limits$better[row] <- value[2]
     limits$source[row] <- "set by the user"
@@ -102,6 +104,16 @@ sw_limits <- function(...) {
 default_limits <- function() {
   table <- limits_table()
   structure(table, class = c("sw_limits", class(table)))
+}
+
+# What is wrong with the order of two bounds, the stricter second; NULL when nothing is.
+limit_order_fault <- function(value, direction) {
+  if (length(value) < 2) {
+    return(NULL)
+  }
+  up <- direction == "at_least"
+  if (if (up) value[2] > value[1] else value[2] < value[1]) NULL else
+    paste0("the second is the stricter one and must be ", if (up) "higher" else "lower", " than the first")
 }
 
 # A stricter bound that has become the laxer one is dropped.

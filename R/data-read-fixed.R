@@ -1,13 +1,12 @@
 # Fixed-width text. A layout names columns and where they stand, counted from 1:
 # c(id = "1-4", district = "5", answers = "6-27"); `answers` stands for all items
-# in order, equally wide, without separators.
+# in the codebook's order, those of role `aside` among them (they take their place), equally wide,
+# without separators.
 
 read_fixed <- function(path, how) {
-  check_readable(path)
-  places <- parse_layout(how$layout, how$items)
-  lines <- readLines(path, warn = FALSE)
+  places <- parse_layout(how$layout, how$places)
+  lines <- utf8_lines(path)
   lines <- lines[nzchar(trimws(lines))]
-  if (!all(validUTF8(lines))) lines <- iconv(lines, "windows-1252", "UTF-8", sub = "?")
   short <- which(nchar(lines) < max(places$to))
   if (length(lines) == 0) stop_file(paste0("The file holds no lines: ", path))
   if (length(short) > 0) {
@@ -34,9 +33,10 @@ parse_layout <- function(layout, items) {
     stop_input("`layout` cannot be read.", faults = paste0(names(layout)[bad], " = ", quoted(layout[bad])),
       hint = "A place is a column's first and last character, as \"6-27\", or one number.")
   }
-  from <- as.integer(vapply(bounds, `[`, "", 2))
+  from <- suppressWarnings(as.integer(vapply(bounds, `[`, "", 2)))
   to <- vapply(bounds, `[`, "", 3)
   to <- ifelse(to == "", from, suppressWarnings(as.integer(to)))
+  if (anyNA(c(from, to)) || any(to > 1e6)) stop_input("`layout` has a place beyond the millionth character of a line.")
   if (any(to < from | from < 1)) stop_input("`layout` has a place that ends before it begins.")
   places <- data.frame(column = names(layout), from = from, to = to)
   if (!"answers" %in% places$column) {

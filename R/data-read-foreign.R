@@ -13,27 +13,54 @@ read_sheet <- function(path, how) {
 
 read_parquet_file <- function(path, how) {
   need_package("nanoparquet", "Parquet")
-  data <- try_to_read(path, "a Parquet file", as.data.frame(nanoparquet::read_parquet(path)))
-  list(data = data, said = paste0(basename(path), ", Parquet"), foreign = list())
+  data <- read_apart(path, "a Parquet file", function(path) as.data.frame(nanoparquet::read_parquet(path)))
+  describe_labelled(data, paste0(basename(path), ", Parquet"))
 }
 
 read_rds_file <- function(path, how) {
-  data <- try_to_read(path, "an RDS file", readRDS(path))
+  data <- read_trusted(path, isTRUE(how$trust))
   if (!is.data.frame(data)) {
     stop_file(paste0("The RDS file does not hold a data frame: ", path, " holds ", what_is(data), "."))
   }
-  describe_labelled(as.data.frame(data), paste0(basename(path), ", RDS"))
+  describe_labelled(data, paste0(basename(path), ", RDS"))
+}
+
+# An RDS file can hold code that runs when it is read.
+read_trusted <- function(path, trust) {
+  check_there(path)
+  if (!trust) {
+    stop_file(paste0("An RDS file can run code when it is read: ", path),
+      hint = "If you know where it comes from, say so: `trust = TRUE`, on the command line `--trust`. Else ask for CSV.")
+  }
+  read_apart(path, "an RDS file", function(path) readRDS(path))
 }
 
 read_haven <- function(path, how) {
   kind <- toupper(tools::file_ext(path))
   need_package("haven", kind)
   reader <- switch(kind,
-    DTA = haven::read_dta, XPT = haven::read_xpt, POR = function(p) haven::read_por(p, user_na = TRUE),
-    function(p) haven::read_sav(p, user_na = TRUE)
+    DTA = function(path) as.data.frame(haven::read_dta(path)), XPT = function(path) as.data.frame(haven::read_xpt(path)),
+    POR = function(path) as.data.frame(haven::read_por(path, user_na = TRUE)),
+    function(path) as.data.frame(haven::read_sav(path, user_na = TRUE))
   )
-  data <- try_to_read(path, paste("a", kind, "file"), as.data.frame(reader(path)))
-  describe_labelled(data, paste0(basename(path), ", ", kind))
+  describe_labelled(read_apart(path, paste("a", kind, "file"), reader), paste0(basename(path), ", ", kind))
+}
+
+# Readers of binary files can crash on a damaged one: they run in an R of their own, whose end is an
+# error here.
+read_apart <- function(path, what, reader) {
+  if (!requireNamespace("callr", quietly = TRUE)) {
+    return(try_to_read(path, what, reader(path)))
+  }
+  environment(reader) <- globalenv()
+  tryCatch(
+    callr::r(reader, list(path = normalizePath(path)), libpath = .libPaths(), spinner = FALSE),
+    error = function(e) {
+      cause <- if (!is.null(e$parent)) e$parent else e
+      stop_file(paste0("This cannot be read as ", what, "; it may be damaged or cut off: ", path),
+        faults = first_sentence(cli::ansi_strip(conditionMessage(cause))))
+    }
+  )
 }
 
 try_to_read <- function(path, what, code) {
@@ -45,27 +72,67 @@ try_to_read <- function(path, what, code) {
 
 # Takes labels, wordings and user-missing codes off the columns.
 describe_labelled <- function(data, said) {
-  foreign <- lapply(data, function(x) {
+  check_data_shape(data, said)
+  columns <- unclass(data)
+  attributes(columns) <- list(names = names(data))
+  foreign <- lapply(columns, function(x) {
     labels <- attr(x, "labels", exact = TRUE)
     missing <- attr(x, "na_values", exact = TRUE)
     range <- attr(x, "na_range", exact = TRUE)
-    seen <- suppressWarnings(as.numeric(unclass(x)))
+    seen <- suppressWarnings(as.numeric(plain_column(x)))
     if (!is.null(range)) missing <- c(missing, sort(unique(seen[!is.na(seen) & seen >= range[1] & seen <= range[2]])))
     missing <- unique(unname(missing))
     labels <- labels[!unname(labels) %in% missing]
     list(wording = attr(x, "label", exact = TRUE), labels = labels, missing = missing)
   })
-  plain <- lapply(data, function(x) {
-    if (!inherits(x, "haven_labelled")) {
-      return(if (is.numeric(x) || is.character(x)) as.vector(x) else x)
-    }
-    as.vector(unclass(x))
-  })
+  plain <- lapply(columns, plain_column)
   labelled <- names(Filter(function(f) length(f$labels) > 0, foreign))
   list(
-    data = as.data.frame(plain, check.names = FALSE, stringsAsFactors = FALSE), foreign = foreign,
+    data = list2DF(plain), foreign = foreign,
     said = c(said, if (length(labelled) > 0) paste("value labels found in", and_list(labelled)))
   )
+}
+
+# Columns of one length that can be read as columns.
+check_data_shape <- function(data, what) {
+  size <- vapply(unclass(data), NROW, 0L)
+  if (length(unique(size)) > 1) {
+    stop_input(paste0("The columns of ", what, " have different lengths."), faults = paste0(names(data), ": ", size, " rows"))
+  }
+  wrong <- !vapply(unclass(data), function(x) is.null(dim(x)) && (is.atomic(x) || inherits(x, "POSIXlt")), TRUE)
+  broken <- vapply(unclass(data), function(x) inherits(x, "factor") && !(is.integer(x) && is.character(levels(x))), TRUE)
+  if (any(wrong | broken)) {
+    stop_input(paste0("Some columns of ", what, " hold something else than a value per case."),
+      faults = paste0(names(data)[wrong | broken], ": ", vapply(unclass(data)[wrong | broken], what_is, "")))
+  }
+}
+
+# A column's values as they mean: whole numbers of 64 bits, durations (seconds), dates, factors and
+# labelled values as plain vectors.
+plain_column <- function(x) {
+  if (inherits(x, "integer64")) {
+    return(plain_integer64(x))
+  }
+  if (inherits(x, "difftime")) {
+    return(as.numeric(x, units = "secs"))
+  }
+  if (inherits(x, "POSIXlt")) {
+    return(as.POSIXct(x))
+  }
+  if (inherits(x, c("factor", "Date", "POSIXct"))) {
+    return(x)
+  }
+  if (is.character(x)) as.character(unclass(x)) else as.vector(unclass(x))
+}
+
+# The eight bytes of each value as a whole number, low half first; the lowest of all is NA.
+plain_integer64 <- function(x) {
+  halves <- matrix(readBin(writeBin(as.double(unclass(x)), raw(), endian = "little"), "integer", 2 * length(x), 4, endian = "little"), 2)
+  halves[is.na(halves)] <- -2^31
+  low <- halves[1, ] + ifelse(halves[1, ] < 0, 2^32, 0)
+  out <- halves[2, ] * 2^32 + low
+  out[halves[2, ] == -2^31 & low == 0] <- NA
+  out
 }
 
 # A codebook completed by what the file says: its user-missing codes, and labels

@@ -19,6 +19,8 @@
 #'   `c(id = "1-4", district = "5", answers = "6-27")`. The name `answers` stands
 #'   for all items of the codebook in order, equally wide.
 #' @param sheet For XLSX: name or number of the sheet.
+#' @param trust For RDS: read it? Such a file can run code when it is read, so that only one whose
+#'   origin is known should be.
 #' @return A `sw_survey`.
 #' @section Errors: `scalewort_error_file` when the file is not there, empty,
 #'   truncated, ragged or of an unknown kind; else those of [sw_survey()].
@@ -35,7 +37,7 @@
 #' )
 #' @export
 sw_read <- function(path, codebook, ..., separator = NULL, decimal = NULL, encoding = NULL,
-                    header = TRUE, layout = NULL, sheet = 1) {
+                    header = TRUE, layout = NULL, sheet = 1, trust = FALSE) {
   check_string(path, "path")
   if (missing(codebook)) {
     stop_codebook("`codebook` is needed: it says what each column of answers is.",
@@ -45,16 +47,21 @@ sw_read <- function(path, codebook, ..., separator = NULL, decimal = NULL, encod
   codebook <- sw_codebook(codebook)
   table <- read_table(path, list(
     separator = separator, decimal = decimal, encoding = encoding, header = check_flag(header, "header"),
-    layout = layout, sheet = sheet, items = codebook$items$item[codebook$items$role != "aside"]
+    layout = layout, sheet = sheet, items = codebook$items$item[codebook$items$role != "aside"], places = answer_places(codebook, layout),
+    trust = check_flag(trust, "trust")
   ))
   settled <- settle_foreign(codebook, table)
   table <- label_foreign_groups(table, list(...)$group)
   survey <- sw_survey(table$data, settled$codebook, ...)
   code <- read_code(path, codebook_path, list(..., separator = separator, decimal = decimal, encoding = encoding,
-    header = if (header) NULL else FALSE, layout = layout, sheet = if (identical(sheet, 1)) NULL else sheet))
+    header = if (header) NULL else FALSE, layout = layout, sheet = if (identical(sheet, 1)) NULL else sheet, trust = if (trust) TRUE))
   survey$log <- survey$log[-1, ]
   log_first(survey, c(table$said, settled$said), code)
 }
+
+# Items that take a place among packed answers: all of the codebook, but for columns with a place of
+# their own.
+answer_places <- function(codebook, layout) setdiff(codebook$items$item, names(unlist(layout)))
 
 # The line that repeats a reading.
 read_code <- function(path, codebook_path, args) {

@@ -44,8 +44,16 @@
 #'   sw_item_model("kinship", "parallel") |>
 #'   sw_add_means(equal = c("kin1", "kin2", "kin3", "kin4", "kin5"))
 #' @export
-sw_add_higher <- function(structure, name, factors) {
+sw_add_higher <- function(structure, name, factors, ...) {
   check_class(structure, "sw_structure", "structure", "`sw_structure()`")
+  given <- list(...)
+  if (length(given) > 0) {
+    if (!missing(name) || !missing(factors) || length(given) > 1 || is.null(names(given)) || !nzchar(names(given))) {
+      stop_input("A higher factor is given as `name` and `factors`, or as one argument such as `whole = c(\"calm\", \"craft\")`.")
+    }
+    name <- names(given)
+    factors <- given[[1]]
+  }
   check_new_factor(structure, name)
   check_in_structure(factors, structure_factor_names(structure), "factor")
   taken <- intersect(factors, unlist(structure$higher, use.names = FALSE))

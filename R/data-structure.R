@@ -66,11 +66,7 @@ crossing_words <- function(pattern, home, clear, cutoff) {
 }
 
 structure_from_yaml <- function(path) {
-  check_readable(path)
-  content <- tryCatch(
-    yaml::yaml.load_file(path, eval.expr = FALSE),
-    error = function(e) stop_file(paste0("The structure is not valid YAML: ", path), faults = conditionMessage(e))
-  )
+  content <- read_yaml(path, "structure")$content
   known <- c("factors", "pairs", "unlinked", "higher", "fixed", "equal", "bounds", "means")
   unknown <- setdiff(names(content), known)
   if (!is.list(content) || is.null(content$factors) || length(unknown) > 0) {
@@ -82,6 +78,14 @@ structure_from_yaml <- function(path) {
       hint = "Write `factors:`, then a line per factor such as `calm: [calm1, calm2, calm3]`."
     )
   }
+  tryCatch(structure_of_content(content), scalewort_error = function(e) stop(e), error = function(e) {
+    stop_structure(paste0("The structure in ", path, " cannot be used: some entry lacks a part or has one too many."),
+      faults = first_sentence(cli::ansi_strip(conditionMessage(e))),
+      hint = "Pairs are two items; `fixed` and `bounds` have `one`, `other` and a value.")
+  })
+}
+
+structure_of_content <- function(content) {
   out <- new_structure(content$factors)
   for (pair in content$pairs) out <- sw_add_pair(out, pair[[1]], pair[[2]])
   for (name in names(content$higher)) out <- sw_add_higher(out, name, unlist(content$higher[[name]]))

@@ -29,8 +29,11 @@
 #' @export
 sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL, waves = NULL,
                       missing_codes = NULL, find_codes = TRUE) {
-  check_data_frame(data)
+  data <- check_data_frame(data)
   codebook <- sw_codebook(codebook)
+  described <- describe_labelled(data, "the data")
+  data <- described$data
+  codebook <- settle_foreign(codebook, described)$codebook
   check_flag(find_codes, "find_codes")
   codebook <- add_missing_codes(codebook, missing_codes)
   columns <- check_columns(names(data), codebook, list(id = id, group = group, wave = wave))
@@ -88,6 +91,7 @@ check_data_frame <- function(data) {
   }
   if (nrow(data) == 0) stop_input("`data` has no rows: there are no cases to analyse.")
   if (ncol(data) == 0) stop_input("`data` has no columns: there are no answers to analyse.")
+  names(data) <- visible_controls(enc2utf8(names(data)))
   invisible(data)
 }
 

@@ -39,3 +39,16 @@ did_you_mean <- function(name, known) {
   if (length(near) == 0) near <- same_beginning(name, known)
   if (length(near) == 0) "" else paste0(" (did you mean ", quoted(near), "?)")
 }
+
+# Control characters (all but tab and line ends) as visible escapes.
+visible_controls <- function(x) {
+  for (at in grep("[\001-\010\013\014\016-\037\177]", x, useBytes = TRUE)) {
+    signs <- utf8ToInt(enc2utf8(x[at]))
+    if (anyNA(signs)) next
+    steer <- (signs < 32 & !signs %in% c(9, 10, 13)) | signs == 127
+    pieces <- vapply(signs, intToUtf8, "")
+    pieces[steer] <- sprintf("\\x%02x", signs[steer])
+    x[at] <- paste(pieces, collapse = "")
+  }
+  x
+}

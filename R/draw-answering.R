@@ -4,6 +4,7 @@
 #' @rdname figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.sw_answering <- function(object, x = NULL, y = NULL, ...) {
+  refuse_more(...)
   values <- object$parts$values
   known <- names(values)[vapply(values, function(v) !all(is.na(v)), TRUE)]
   if (length(known) < 2) stop_input("Only one index has values: there are no two to draw.")

@@ -4,6 +4,7 @@
 #' @param estimates Values in the path diagram: `"standardised"` or `"raw"`.
 #' @exportS3Method ggplot2::autoplot
 autoplot.sw_confirmation <- function(object, figure = "paths", estimates = "standardised", ...) {
+  refuse_more(...)
   check_choice(figure, c("paths", "residuals", "fit", "loadings", "modifications"), "figure")
   check_choice(estimates, c("standardised", "raw"), "estimates")
   items <- nrow(object$parts$observed)
@@ -41,6 +42,7 @@ draw_path_diagram <- function(object, estimates) {
 #' @rdname figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.sw_structure <- function(object, ...) {
+  refuse_more(...)
   layout <- path_layout(object)
   paths <- rbind(
     do.call(rbind, lapply(names(object$factors), function(f) data.frame(factor = f, item = object$factors[[f]]))),

@@ -5,6 +5,7 @@
 #' @rdname figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.sw_exploration <- function(object, figure = "bars", pair = 1:2, ...) {
+  refuse_more(...)
   check_choice(figure, c("bars", "heat", "plane", "paths"), "figure")
   items <- nrow(object$parts$pattern)
   switch(figure,
@@ -139,6 +140,7 @@ draw_pattern_paths <- function(object) {
 #' @rdname figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.sw_stability <- function(object, ...) {
+  refuse_more(...)
   splits <- object$tables$splits
   splits$factor <- factor(splits$factor, rev(object$tables$factors$factor))
   means <- object$tables$factors

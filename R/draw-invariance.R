@@ -5,6 +5,7 @@
 #'   default the one freed, or the first culprit.
 #' @exportS3Method ggplot2::autoplot
 autoplot.sw_invariance <- function(object, figure = "steps", item = NULL, ...) {
+  refuse_more(...)
   check_choice(figure, c("steps", "means", "parameters", "item", "paths"), "figure")
   switch(figure,
     steps = draw_steps(object), means = draw_means(object), parameters = draw_parameters(object), item = draw_item_curves(object, item),

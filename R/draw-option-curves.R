@@ -3,6 +3,7 @@
 #' @rdname figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.sw_option_curves <- function(object, items = NULL, ...) {
+  refuse_more(...)
   curves <- object$tables$curves
   if (!is.null(items)) check_names_known(items, unique(curves$item), "items", "item")
   if (!is.null(items)) curves <- curves[curves$item %in% items, ]
@@ -57,6 +58,7 @@ item_pages <- function(object) {
 #' @rdname figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.sw_dif <- function(object, items = NULL, ...) {
+  refuse_more(...)
   table <- object$tables$items
   if (is.null(items)) items <- table$item[table$flagged]
   if (length(items) == 0) items <- utils::head(table$item[order(table$p.value)], 4)

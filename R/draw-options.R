@@ -12,7 +12,7 @@ option_palette <- function(k) {
 draw_options <- function(object) {
   options <- option_shares(object)
   options <- options[is.na(options$right), ]
-  if (nrow(options) == 0) stop_input("No item has up to ten numbered options to draw; `type = \"histograms\"` shows test items.")
+  if (nrow(options) == 0) stop_input("No item has up to ten numbered options to draw; `figure = \"histograms\"` shows test items.")
   items <- unique(options$item)
   ranks <- lapply(items, function(i) seq_len(sum(options$item == i)))
   most <- max(lengths(ranks))

@@ -4,6 +4,7 @@
 #' @rdname figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.sw_reliability <- function(object, figure = "scales", ...) {
+  refuse_more(...)
   check_choice(figure, c("scales", "items", "splits"), "figure")
   switch(figure, scales = draw_alphas(object), items = draw_item_alphas(object), splits = draw_splits(object))
 }

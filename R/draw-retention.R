@@ -1,6 +1,7 @@
 #' @rdname figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.sw_retention <- function(object, figure = "scree", ...) {
+  refuse_more(...)
   check_choice(figure, c("scree", "fit"), "figure")
   if (figure == "scree") draw_scree(object) else draw_fits(object)
 }

@@ -1,16 +1,17 @@
 # Figures of a screening.
 
-#' @param type For a screening: `"correlations"`, `"options"` (shares of each
+#' @param figure For a screening: `"correlations"`, `"options"` (shares of each
 #'   option, centred on the middle), `"histograms"` or `"missing"` (who left out
 #'   what).
 #' @param order For correlations: `"codebook"` or `"clustered"` (items that go
 #'   together stand together).
 #' @rdname figures
 #' @exportS3Method ggplot2::autoplot
-autoplot.sw_screening <- function(object, type = "correlations", order = "codebook", ...) {
-  check_choice(type, c("correlations", "options", "histograms", "missing"), "type")
+autoplot.sw_screening <- function(object, figure = "correlations", order = "codebook", ...) {
+  refuse_more(...)
+  check_choice(figure, c("correlations", "options", "histograms", "missing"), "figure")
   check_choice(order, c("codebook", "clustered"), "order")
-  switch(type,
+  switch(figure,
     correlations = as_tall_as(draw_correlations(object, order), ncol(object$parts$correlations), 1024),
     options = as_tall_as(draw_options(object), nrow(object$tables$items)), histograms = draw_histograms(object),
     missing = draw_missing(object)

@@ -40,7 +40,15 @@ write_scored_data <- function(scores, folder, forms, overwrite) {
 }
 
 write_result_tables <- function(results, folder, overwrite) {
-  wanted <- list(
+  wanted <- Filter(function(one) !is.null(one[[1]]), result_table_files(results))
+  vapply(names(wanted), function(name) {
+    sw_write(wanted[[name]][[1]], file.path(folder, name), table = wanted[[name]][[2]], overwrite = overwrite)
+  }, "", USE.NAMES = FALSE)
+}
+
+# Files of tables: the result and which of its tables.
+result_table_files <- function(results) {
+  list(
     `screening.csv` = list(results$screening, "items"), `flags.csv` = list(results$screening, "flags"),
     `answering.csv` = list(results$answering, "cases"), `reliability.csv` = list(results$reliability, "scales"),
     `loadings.csv` = list(results$exploration, "pattern"), `fit.csv` = list(results$confirmation, "fit"),
@@ -48,10 +56,6 @@ write_result_tables <- function(results, folder, overwrite) {
     `validity.csv` = list(results$validity, "factors"), `score-summary.csv` = list(results$scores, "scales"), `scores.csv` = list(results$scores,
       NULL)
   )
-  wanted <- Filter(function(one) !is.null(one[[1]]), wanted)
-  vapply(names(wanted), function(name) {
-    sw_write(wanted[[name]][[1]], file.path(folder, name), table = wanted[[name]][[2]], overwrite = overwrite)
-  }, "", USE.NAMES = FALSE)
 }
 
 # The report's figures as files of their own, numbered as there.

@@ -12,22 +12,58 @@ write_safely <- function(path, overwrite, write) {
   if (file.exists(path) && !overwrite) {
     stop_file(paste0("The file is there already: ", path), hint = "Use `overwrite = TRUE` to replace it.")
   }
-  draft <- tempfile(paste0(".", basename(path), "-"), folder, paste0(".", tools::file_ext(path)))
-  on.exit(unlink(draft))
-  tryCatch(write(draft), error = function(e) {
-    if (inherits(e, "scalewort_error")) stop(e)
-    stop_file(paste0("The file could not be written: ", path), faults = conditionMessage(e))
-  })
+  sweep_drafts(path)
+  ending <- paste0(".", tools::file_ext(path))
+  made <- tempfile("made-", fileext = ending)
+  draft <- tempfile(paste0(".", basename(path), "-"), folder, ending)
+  on.exit(unlink(c(made, draft)))
+  tryCatch(
+    {
+      write(made)
+      check_room(made)
+      file.copy(made, draft)
+      if (!identical(unname(tools::md5sum(made)), unname(tools::md5sum(draft)))) stop("not all of it was taken; is the disk full?")
+    },
+    error = function(e) {
+      if (inherits(e, "scalewort_error")) stop(e)
+      stop_file(paste0("The file could not be written: ", path), faults = conditionMessage(e), hint = "What was there before is as it was.")
+    }
+  )
   if (!file.rename(draft, path)) stop_file(paste0("The file could not be written: ", path))
   invisible(path)
 }
 
-# Text that a spreadsheet would run as a formula is marked as text.
+# Writing to a full disk ends without a word in many writers: where a little more can be written behind
+# it, all of the file was.
+check_room <- function(path) {
+  if (!file.exists(path)) stop("nothing was written")
+  probe <- paste0(path, "-probe")
+  on.exit(unlink(probe))
+  try(writeBin(raw(16384), probe), silent = TRUE)
+  if (!identical(file.size(probe), 16384)) stop("the disk for temporary files is full")
+}
+
+# Drafts that a killed run left beside this file.
+sweep_drafts <- function(path) {
+  drafts <- list.files(dirname(path), all.files = TRUE, full.names = TRUE, pattern = "^[.].*-[0-9a-f]{8,}([.][a-z]+)?$")
+  mine <- drafts[startsWith(basename(drafts), paste0(".", basename(path), "-"))]
+  unlink(mine[difftime(Sys.time(), file.mtime(mine), units = "mins") > 10])
+}
+
+# A table whose text a spreadsheet would not run: cells and headers.
+disarmed <- function(table) {
+  out <- lapply(table, disarm)
+  names(out) <- disarm(names(table))
+  out
+}
+
+# Text that a spreadsheet would run as a formula is marked as text; signs that only steer a terminal
+# or a printer are shown, since they make files ill-formed.
 disarm <- function(x) {
   if (!is.character(x) && !is.factor(x)) {
     return(x)
   }
-  x <- as.character(x)
+  x <- visible_controls(enc2utf8(as.character(x)))
   danger <- !is.na(x) & grepl("^[=+@\t\r-]", x) & is.na(suppressWarnings(as.numeric(x)))
   x[danger] <- paste0("'", x[danger])
   x

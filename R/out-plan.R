@@ -16,8 +16,11 @@
 #' gives the same tables.
 #'
 #' @param plan Path of the plan.
-#' @param overwrite Replace files in the output folder?
-#' @param check Only check the plan?
+#' @param overwrite Replace files in the output folder that the last run did not make, or that were
+#'   changed since? What the last run made is replaced without asking.
+#' @param check Only check the plan, with all that can be known without computing: files, columns, items,
+#'   limits?
+#' @param seed A seed in place of the plan's.
 #' @return The results of the path, a named list, invisibly; with `check` the plan as read.
 #' @section Errors: `scalewort_error_file` for a plan that is not there or not YAML;
 #'   `scalewort_error_input` lists all faults of the plan, each with its line; else those of
@@ -33,36 +36,58 @@
 #' results <- sw_run(plan)
 #' list.files(file.path(folder, "results"))
 #' @export
-sw_run <- function(plan, overwrite = FALSE, check = FALSE) {
+sw_run <- function(plan, overwrite = FALSE, check = FALSE, seed = NULL) {
+  check_string(plan, "plan")
   check_flag(check, "check")
+  check_flag(overwrite, "overwrite")
   if (check) {
-    return(invisible(read_plan(plan)))
+    return(invisible(check_plan(read_plan(plan), plan)))
   }
-  invisible(run_plan(plan, overwrite)$results)
+  invisible(run_plan(plan, overwrite, seed = seed)$results)
 }
 
-run_plan <- function(path, overwrite = FALSE, progress = function(step) NULL) {
+# seed: in place of the plan's.
+run_plan <- function(path, overwrite = FALSE, progress = function(step) NULL, seed = NULL) {
   plan <- read_plan(path)
-  beside <- function(file) if (grepl("^(/|~|[A-Za-z]:)", file)) file else file.path(dirname(path), file)
+  if (!is.null(seed)) plan$seed <- check_seed(seed)
+  beside <- beside_plan(path)
   folder <- beside(if (is.null(plan$output)) "results" else plan$output)
-  dir.create(folder, recursive = TRUE, showWarnings = FALSE)
-  limits <- if (length(plan$limits) > 0) do.call(sw_limits, lapply(plan$limits, unlist)) else sw_limits()
+  check_folder(folder)
+  inputs <- c(plan$data, plan$codebook)
+  own <- check_outputs(folder, plan, overwrite, c(path, vapply(inputs, beside, "")))
+  check_plan(plan, path)
+  limits <- plan_limits(plan)
   common <- list(seed = if (is.null(plan$seed)) 1 else plan$seed, limits = limits)
   progress("reading the answers")
+  before <- input_hashes(inputs, beside)
   survey <- planned_survey(plan, beside)
-  inputs <- stats::setNames(vapply(c(plan$data, plan$codebook), function(file) rlang::hash_file(beside(file)), ""), c(plan$data, plan$codebook))
-  store <- result_store(file.path(folder, "kept"),
-    rlang::hash(list(inputs, plan[c("id", "group", "wave", "waves", "missing_codes", "flip", "set_aside")])))
+  if (!identical(before, input_hashes(inputs, beside))) {
+    stop_file("The data or the codebook changed while they were read.", hint = "Run the plan again when nobody writes to them.")
+  }
+  store <- result_store(path, rlang::hash(list(before, plan[c("id", "group", "wave", "waves", "missing_codes", "flip", "set_aside")])))
   done <- run_steps(list(answers = survey), step_options(plan, beside), common, progress, store)
   progress("writing tables, figures and the report")
-  paths <- write_results(done$results, folder, plan, overwrite, path)
-  manifest <- write_manifest(folder, path, inputs, common$seed, done, paths)
-  list(results = done$results, paths = c(paths, manifest), record = done$record)
+  put <- replace_outputs(folder, own, function(side) write_results(done$results, side, plan, overwrite, path))
+  manifest <- write_manifest(folder, path, before, common$seed, done, put$names)
+  list(results = done$results, paths = c(put$paths, manifest), record = done$record, left = setdiff(own_outputs(folder)$changed, put$names))
 }
+
+# A path as the plan names it, from where the plan is.
+beside_plan <- function(path) function(file) if (grepl("^(/|~|[A-Za-z]:)", file)) file else file.path(dirname(path), file)
+
+check_folder <- function(folder) {
+  if (file.exists(folder) && !dir.exists(folder)) stop_file(paste0("This is a file, not a folder: ", folder))
+  dir.create(folder, recursive = TRUE, showWarnings = FALSE)
+  if (!dir.exists(folder)) stop_file(paste0("The folder cannot be made: ", folder))
+}
+
+plan_limits <- function(plan) if (length(plan$limits) > 0) do.call(sw_limits, lapply(plan$limits, unlist)) else sw_limits()
+
+input_hashes <- function(inputs, beside) stats::setNames(vapply(inputs, function(file) rlang::hash_file(beside(file)), ""), inputs)
 
 planned_survey <- function(plan, beside) {
   survey <- sw_read(beside(plan$data), beside(plan$codebook), id = plan$id, group = unlist(plan$group), wave = plan$wave, waves = unlist(plan$waves),
-    missing_codes = unlist(plan$missing_codes))
+    missing_codes = unlist(plan$missing_codes), trust = isTRUE(plan$trust))
   for (step in plan$flip) survey <- sw_flip(survey, unlist(step$items), reason = step$reason)
   for (step in plan$set_aside) survey <- sw_drop(survey, items = unlist(step$items), cases = unlist(step$cases), reason = step$reason)
   survey
@@ -87,50 +112,39 @@ step_options <- function(plan, beside) {
 # A list of single values is a vector, but a list with names stays one.
 plain_option <- function(value) if (is.list(value) && is.null(names(value))) unlist(value) else value
 
-# Kept results in a folder, a file per step with the key it was made under.
-result_store <- function(folder, key) {
-  dir.create(folder, showWarnings = FALSE)
-  place <- function(name) file.path(folder, paste0(name, ".rds"))
-  list(
-    key = key,
-    get = function(name, key) {
-      kept <- if (file.exists(place(name))) tryCatch(readRDS(place(name)), error = function(e) NULL)
-      if (is.list(kept) && identical(kept$key, key)) kept
-    },
-    put = function(name, key, result) saveRDS(list(key = key, result = result), place(name))
-  )
-}
-
-write_manifest <- function(folder, plan, inputs, seed, done, paths) {
-  relative <- sub(paste0("^", gsub("([.\\\\+*?^$(){}|\\[])", "\\\\\\1", folder), "/"), "", paths)
+write_manifest <- function(folder, plan, inputs, seed, done, names) {
   content <- list(
     made = format(Sys.time(), "%Y-%m-%dT%H:%M:%SZ", tz = "UTC"),
     versions = list(scalewort = as.character(utils::packageVersion("scalewort")), R = as.character(getRversion()), platform = R.version$platform),
     plan = list(file = basename(plan), hash = rlang::hash_file(plan)), inputs = data.frame(file = names(inputs), hash = unname(inputs)),
     seed = seed, steps = done$record,
-    outputs = lapply(seq_along(paths), function(i) list(file = relative[i], hash = rlang::hash_file(paths[i])))
+    outputs = lapply(names, function(name) list(file = name, hash = rlang::hash_file(file.path(folder, name))))
   )
-  path <- file.path(folder, "manifest.json")
-  write_safely(path, TRUE, function(draft) writeLines(jsonlite::toJSON(content, auto_unbox = TRUE, pretty = TRUE), draft))
+  write_safely(file.path(folder, manifest_name), TRUE, function(draft) {
+    writeLines(jsonlite::toJSON(content, auto_unbox = TRUE, pretty = TRUE), draft, useBytes = TRUE)
+  })
 }
 
 # The plan, checked; all faults at once, each with its line.
 read_plan <- function(path) {
-  check_readable(path)
-  lines <- readLines(path, warn = FALSE)
-  plan <- tryCatch(
-    yaml::yaml.load(paste(lines, collapse = "\n"), eval.expr = FALSE, handlers = list(seq = as.list)),
-    error = function(e) stop_file(paste0("The plan is not valid YAML: ", path), faults = conditionMessage(e))
-  )
+  read <- read_yaml(path, "plan", handlers = list(seq = as.list))
+  lines <- read$lines
+  plan <- read$content
   if (!is.list(plan) || is.null(names(plan))) stop_input("The plan has no keys; it needs `data` and `codebook` at least.")
   schema <- jsonlite::fromJSON(system.file("schema", "plan.json", package = "scalewort", mustWork = TRUE), simplifyVector = FALSE)
   faults <- schema_faults(plan, schema)
+  stop_for_plan(faults, lines, path)
+  plan
+}
+
+# faults: list(path: keys, text) each.
+stop_for_plan <- function(faults, lines, path) {
   words <- vapply(faults, function(f) {
     line <- yaml_line(lines, f$path)
     where <- f$path[!grepl("^[0-9]+$", f$path)]
     about <- if (length(where) > 0 && !startsWith(f$text, "unknown key")) paste0(paste(where, collapse = ": "), ": ")
     paste0(if (!is.na(line)) paste0("line ", line, ": "), about, f$text)
   }, "")
+  words <- words[order(as.integer(sub("^line ([0-9]+):.*$|^.*$", "\\1", words)), na.last = TRUE)]
   if (length(words) > 0) stop_input(paste0("The plan cannot be followed: ", path), faults = words, hint = "Nothing has been run.")
-  plan
 }

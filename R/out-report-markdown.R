@@ -4,7 +4,7 @@ write_markdown_report <- function(document, draft, path) {
   folder <- paste0(tools::file_path_sans_ext(path), "-figures")
   figures <- vapply(document_figures(document), `[[`, "", "file")
   if (length(figures) > 0) dir.create(folder, showWarnings = FALSE)
-  file.copy(figures, folder, overwrite = TRUE)
+  for (figure in figures) write_safely(file.path(folder, basename(figure)), TRUE, function(draft) file.copy(figure, draft))
   writeLines(markdown_lines_of(document, utils::URLencode(basename(folder)), plain = TRUE), draft, useBytes = TRUE)
 }
 

@@ -1,24 +1,24 @@
 # A first codebook and a plan with every key explained.
 
 # Drafts a codebook and a plan beside a file of answers: list(codebook, paths).
-write_start <- function(path, folder = NULL, overwrite = FALSE) {
-  codebook <- sw_draft_codebook(path)
+write_start <- function(path, folder = NULL, overwrite = FALSE, trust = FALSE) {
+  codebook <- sw_draft_codebook(path, trust = trust)
   if (is.null(folder)) folder <- dirname(path)
   name <- tools::file_path_sans_ext(basename(path))
   paths <- file.path(folder, paste0(name, c("-codebook.csv", "-plan.yml")))
   taken <- file.exists(paths) & !overwrite
   if (any(taken)) stop_file(paste0("The file is there already: ", paths[taken][1]), hint = "Use --overwrite to replace it.")
   sw_write(codebook, paths[1], overwrite = overwrite)
-  guess <- guess_identifier(path, codebook)
+  guess <- guess_identifier(path, codebook, trust)
   data <- if (normalizePath(folder) == normalizePath(dirname(path))) basename(path) else normalizePath(path)
-  write_safely(paths[2], overwrite, function(draft) writeLines(plan_lines(data, basename(paths[1]), guess), draft))
+  write_safely(paths[2], overwrite, function(draft) writeLines(enc2utf8(plan_lines(data, basename(paths[1]), guess)), draft, useBytes = TRUE))
   list(codebook = codebook, paths = paths)
 }
 
 # A column without repeats is the identifier; a text column of few values a group, most of all one
 # whose groups have 20 people each.
-guess_identifier <- function(path, codebook) {
-  data <- read_table(path)$data
+guess_identifier <- function(path, codebook, trust) {
+  data <- read_table(path, list(header = TRUE, trust = trust))$data
   others <- codebook$items$item[codebook$items$role == "aside" & is.na(codebook$items$options)]
   unique_column <- Filter(function(name) !anyDuplicated(data[[name]]) && !anyNA(data[[name]]), others)
   few <- Filter(function(name) is.character(data[[name]]) && length(unique(data[[name]])) %in% 2:12, others)

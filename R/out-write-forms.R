@@ -2,13 +2,13 @@
 
 # A sheet a table, the scored data first; headers stand out, numbers have the decimals of
 # their kind and stay numbers.
-write_xlsx <- function(x, path, table, ...) {
+write_xlsx <- function(x, path, table, codebook, codes) {
   need_package("openxlsx", "XLSX")
-  sheets <- workbook_tables(x, table)
+  sheets <- workbook_tables(x, table, codes)
   book <- openxlsx::createWorkbook()
   head <- openxlsx::createStyle(textDecoration = "bold", border = "bottom", wrapText = TRUE, valign = "bottom")
   for (name in names(sheets)) {
-    data <- as.data.frame(lapply(sheets[[name]], disarm), check.names = FALSE)
+    data <- as.data.frame(disarmed(sheets[[name]]), check.names = FALSE)
     openxlsx::addWorksheet(book, name)
     openxlsx::writeData(book, name, data, headerStyle = head, keepNA = FALSE)
     openxlsx::freezePane(book, name, firstRow = TRUE)
@@ -33,20 +33,22 @@ column_widths <- function(data) {
 }
 
 # Names of sheets have 31 characters at most.
-workbook_tables <- function(x, table) {
+workbook_tables <- function(x, table, codes) {
   tables <- if (is.data.frame(x)) {
     list(data = x)
   } else if (!is.null(table)) {
     stats::setNames(list(result_table(x, table)), table)
   } else {
-    c(if (inherits(x, "sw_scores")) list(data = augment(x)), x$tables)
+    c(if (inherits(x, "sw_scores")) list(data = main_data(x, NULL, codes)), x$tables)
   }
   stats::setNames(tables, substr(names(tables), 1, 31))
 }
 
-write_parquet <- function(x, path, table, ...) {
+write_parquet <- function(x, path, table, codebook, codes) {
   need_package("nanoparquet", "Parquet")
-  nanoparquet::write_parquet(plain_columns(main_data(x, table)), path)
+  data <- plain_columns(main_data(x, table, codes))
+  names(data) <- enc2utf8(names(data))
+  nanoparquet::write_parquet(data, path)
 }
 
 # Columns without attributes of ours.
@@ -59,9 +61,9 @@ plain_columns <- function(data) {
 
 # Wordings become labels of columns; what a score is made of its label; answers have their labels,
 # and codes for no answer are declared missing.
-write_sav <- function(x, path, table, codebook) {
+write_sav <- function(x, path, table, codebook, codes) {
   need_package("haven", "SAV")
-  data <- main_data(x, table)
+  data <- main_data(x, table, TRUE)
   labels <- column_labels(data, codebook)
   items <- lapply(names(data), item_row, codebook = codebook)
   data <- plain_columns(data)
@@ -71,6 +73,16 @@ write_sav <- function(x, path, table, codebook) {
     if (!is.na(labels[j])) attr(data[[j]], "label") <- labels[[j]]
   }
   haven::write_sav(data, path)
+  undate_sav(path)
+}
+
+# The header's date and time (17 characters from the 93rd byte on) are the only thing that differs
+# between two runs.
+undate_sav <- function(path) {
+  file <- file(path, "r+b")
+  on.exit(close(file))
+  seek(file, 92, rw = "write")
+  writeBin(charToRaw("01 Jan 7000:00:00"), file)
 }
 
 # The form takes up to three codes for missing, or a range of them where no answer lies between.
@@ -94,7 +106,9 @@ sav_names <- function(names) {
 column_labels <- function(data, codebook) {
   vapply(names(data), function(name) {
     made_of <- attr(data[[name]], "made_of")
-    wording <- if (!is.null(codebook)) codebook$items$wording[match(name, codebook$items$item)] else NA
+    row <- if (!is.null(codebook)) match(name, codebook$items$item) else NA
+    wording <- if (is.na(row)) NA else codebook$items$wording[row]
+    if (isTRUE(codebook$items$turned[row])) wording <- paste(if (is.na(wording)) name else wording, "(answers reversed)")
     if (!is.null(made_of)) paste0("Score from ", paste(made_of, collapse = ", ")) else as.character(wording)
   }, "", USE.NAMES = FALSE)
 }

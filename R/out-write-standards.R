@@ -2,8 +2,8 @@
 
 # The scored data described for an archive: each variable with its label, question, range,
 # categories and summary.
-write_ddi <- function(x, path, table, codebook) {
-  data <- main_data(x, table)
+write_ddi <- function(x, path, table, codebook, codes) {
+  data <- main_data(x, table, TRUE)
   labels <- column_labels(data, codebook)
   title <- if (is.data.frame(x)) "Data" else x$about$title
   variables <- vapply(seq_along(data), function(j) ddi_variable(names(data)[j], data[[j]], labels[j], codebook), "")

@@ -6,13 +6,15 @@
 #' (DDI-Codebook 2.5 of the scored data), `.pdf` (the figure; option curves with a page per
 #' item), `.yml` (a structure).
 #'
-#' @param x A result, a structure, a codebook, a survey (its identifier and its answers, keyed and
+#' @param x A result, a structure, moments, a codebook, a survey (its identifier and its answers, keyed and
 #'   scored as they are analysed: test items as 0 and 1), or a data frame.
 #' @param path Path of the file.
 #' @param table Which table; by default all in XLSX and JSON, else the first. For scores the
 #'   default is the data with the scores added.
 #' @param schema Beside CSV or TSV, also a Frictionless table schema
 #'   (`<name>.schema.json`): names, titles, types and bounds of the columns?
+#' @param codes Keep the codes for missing answers in the scored data as they are? Else they are empty
+#'   cells; SAV and DDI keep them, declared missing.
 #' @param overwrite Replace an existing file?
 #' @return The path, invisibly. Cells that a spreadsheet would run as a formula
 #'   are written with a leading apostrophe.
@@ -24,13 +26,15 @@
 #' sw_write(sw_score(sw_demo("plotholders")), path, schema = TRUE)
 #' head(read.csv(path))
 #' @export
-sw_write <- function(x, path, table = NULL, schema = FALSE, overwrite = FALSE) {
+sw_write <- function(x, path, table = NULL, schema = FALSE, codes = FALSE, overwrite = FALSE) {
   check_string(path, "path")
   check_flag(schema, "schema")
+  check_flag(codes, "codes")
   if (inherits(x, "sw_structure")) {
     return(write_structure(x, path, overwrite))
   }
   codebook <- codebook_of(x)
+  if (inherits(x, "sw_moments")) x <- moments_result(x)
   if (inherits(x, "sw_survey")) x <- add_identifier(x, tibble::as_tibble(keyed_answers(x, analysed_items(x))))
   if (inherits(x, "sw_codebook")) x <- tibble::as_tibble(x$items)
   if (!inherits(x, "sw_result") && !is.data.frame(x)) {
@@ -42,14 +46,34 @@ sw_write <- function(x, path, table = NULL, schema = FALSE, overwrite = FALSE) {
       hint = paste0("Use ", and_list(paste0(".", names(file_writers())), 12), "."))
   }
   if (schema && !form %in% c("csv", "tsv")) stop_input("A table schema stands beside CSV or TSV only.")
-  write_safely(path, overwrite, function(draft) file_writers()[[form]](x, draft, table, codebook))
-  if (schema) write_table_schema(main_data(x, table), paste0(tools::file_path_sans_ext(path), ".schema.json"), codebook, overwrite)
+  write_safely(path, overwrite, function(draft) file_writers()[[form]](x, draft, table, codebook, codes))
+  if (schema) write_table_schema(main_data(x, table, codes), paste0(tools::file_path_sans_ext(path), ".schema.json"), codebook, overwrite)
   invisible(path)
 }
 
 # The codebook behind a survey or its scores; NULL elsewhere.
 codebook_of <- function(x) {
-  if (inherits(x, "sw_survey")) x$codebook else if (inherits(x, "sw_scores")) x$parts$survey$codebook
+  if (inherits(x, "sw_survey")) keyed_codebook(x$codebook) else if (inherits(x, "sw_scores")) x$parts$survey$codebook
+}
+
+# Moments in the shape of results: correlations, covariances and what belongs to each item.
+moments_result <- function(x) {
+  new_result("sw_moments_tables", "Moments", tables = moments_tables(x), notes = x$notes, n = x$n, n_left_out = x$n_left_out, missing = x$missing,
+    options = list(correlation = x$correlation))
+}
+
+# The codebook of answers as keyed: labels of reversed items turned with their answers, and said.
+keyed_codebook <- function(codebook) {
+  items <- codebook$items
+  items$turned <- items$direction %in% "reversed" & is.na(items$answer)
+  for (i in which(items$turned & !is.na(items$labels))) {
+    labels <- parse_labels(items$labels[i])
+    items$labels[i] <- labels_text(sort(items$lowest[i] + items$highest[i] - labels))
+  }
+  items$labels[!is.na(items$answer)] <- NA
+  items$missing <- NA_character_
+  codebook$items <- items
+  codebook
 }
 
 # A structure as YAML that `sw_structure()` reads again.
@@ -63,14 +87,14 @@ write_structure <- function(x, path, overwrite) {
     equal = lapply(x$equal, function(group) lapply(group, as.list)), bounds = lapply(x$bounds, function(b) Filter(Negate(is.null), b)),
     means = if (!is.null(x$means)) list(factors = as.list(x$means$factors), intercepts = x$means$intercepts, equal = lapply(x$means$equal, as.list))
   ))
-  write_safely(path, overwrite, function(draft) writeLines(yaml::as.yaml(content), draft))
+  write_safely(path, overwrite, function(draft) writeLines(enc2utf8(yaml::as.yaml(content)), draft, useBytes = TRUE))
 }
 
-write_csv <- function(x, path, table, ...) write_delimited(x, path, table, ",")
-write_tsv <- function(x, path, table, ...) write_delimited(x, path, table, "\t")
+write_csv <- function(x, path, table, codebook, codes) write_delimited(x, path, table, codes, ",")
+write_tsv <- function(x, path, table, codebook, codes) write_delimited(x, path, table, codes, "\t")
 
-write_delimited <- function(x, path, table, separator) {
-  data.table::fwrite(lapply(main_data(x, table), disarm), path, sep = separator, quote = "auto", na = "", dateTimeAs = "ISO")
+write_delimited <- function(x, path, table, codes, separator) {
+  data.table::fwrite(disarmed(main_data(x, table, codes)), path, sep = separator, quote = "auto", na = "", dateTimeAs = "ISO")
 }
 
 write_json <- function(x, path, table, ...) {
@@ -91,15 +115,26 @@ write_pages <- function(x, path, table, ...) {
   for (page in pages) print(page)
 }
 
-# The one table a flat file holds.
-main_data <- function(x, table) {
+# The one table a flat file holds. Without `codes`, codes for missing answers are empty in the scored
+# data.
+main_data <- function(x, table, codes = FALSE) {
   if (is.data.frame(x)) {
     return(x)
   }
   if (is.null(table) && inherits(x, "sw_scores")) {
-    return(augment(x))
+    return(if (codes) augment(x) else without_codes(augment(x), x$parts$survey$codebook))
   }
   result_table(x, table)
+}
+
+# Original columns of items with nothing where a code says so.
+without_codes <- function(data, codebook) {
+  specs <- codebook$items[codebook$items$role != "aside", ]
+  for (name in intersect(specs$item, names(data))) {
+    none <- stands_for_none(data[[name]], item_row(name, codebook))
+    data[[name]][none] <- NA
+  }
+  data
 }
 
 result_json <- function(x, table = NULL) {

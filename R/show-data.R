@@ -6,18 +6,34 @@ print_lines <- function(x) {
 }
 
 #' @export
-print.sw_survey <- function(x, ...) print_lines(x)
+print.sw_survey <- function(x, ...) {
+  refuse_more(...)
+  print_lines(x)
+}
 #' @export
-print.sw_codebook <- function(x, ...) print_lines(x)
+print.sw_codebook <- function(x, ...) {
+  refuse_more(...)
+  print_lines(x)
+}
 #' @export
-print.sw_moments <- function(x, ...) print_lines(x)
+print.sw_moments <- function(x, ...) {
+  refuse_more(...)
+  print_lines(x)
+}
 #' @export
-print.sw_structure <- function(x, ...) print_lines(x)
+print.sw_structure <- function(x, ...) {
+  refuse_more(...)
+  print_lines(x)
+}
 #' @export
-print.sw_limits <- function(x, ...) print_lines(x)
+print.sw_limits <- function(x, ...) {
+  refuse_more(...)
+  print_lines(x)
+}
 
 #' @export
 format.sw_survey <- function(x, ...) {
+  refuse_more(...)
   items <- analysed_items(x)
   missing <- sum(vapply(x$answers[items], function(a) sum(is.na(a[x$kept])), 0L))
   cells <- length(items) * sum(x$kept)
@@ -39,6 +55,7 @@ format.sw_survey <- function(x, ...) {
 
 #' @export
 format.sw_codebook <- function(x, ...) {
+  refuse_more(...)
   items <- x$items
   c(
     paste0("A codebook of ", count_of(nrow(items), "item"), ", ", sum(items$direction == "reversed"), " keyed reversed."), "",
@@ -95,6 +112,7 @@ shorten <- function(names, width) {
 
 #' @export
 format.sw_moments <- function(x, ...) {
+  refuse_more(...)
   p <- ncol(x$covariance)
   r <- core_inter_item_r(x$covariance)
   c(
@@ -110,6 +128,7 @@ format.sw_moments <- function(x, ...) {
 
 #' @export
 format.sw_structure <- function(x, ...) {
+  refuse_more(...)
   items <- structure_items(x)
   label <- pad(names(x$factors), right = FALSE)
   pair_words <- function(pairs) vapply(pairs, function(pair) paste(pair, collapse = " and "), "")
@@ -170,9 +189,26 @@ fixed_words <- function(one) {
 
 #' @export
 format.sw_limits <- function(x, ...) {
+  refuse_more(...)
   table <- tibble::tibble(
     figure = x$figure, bound = paste0(vapply(x$direction, bound_sign, ""), vapply(x$bound, bound_text, "")),
     stricter = ifelse(is.na(x$better), "", vapply(ifelse(is.na(x$better), 0, x$better), bound_text, "")), source = x$source
   )
   c("Bounds that judge; change one with sw_limits(figure = number).", "", format_table(table))
+}
+
+#' @param table For moments: `"correlation"` (the default), `"covariance"`, or `"items"` (n, mean and
+#'   standard deviation of each).
+#' @rdname results
+#' @export
+tidy.sw_moments <- function(x, table = "correlation", ...) {
+  refuse_more(...)
+  moments_tables(x)[[check_choice(table, c("correlation", "covariance", "items"), "table")]]
+}
+
+moments_tables <- function(x) {
+  list(
+    correlation = matrix_table(core_correlation(x$covariance), "item"), covariance = matrix_table(x$covariance, "item"),
+    items = tibble::tibble(item = colnames(x$covariance), n = x$n, mean = unname(x$mean), sd = unname(sqrt(diag(x$covariance))))
+  )
 }

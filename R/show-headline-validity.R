@@ -85,4 +85,7 @@ first_look.sw_composites <- function(x) {
 }
 
 #' @export
-augment.sw_composites <- function(x, ...) composite_scores(x)
+augment.sw_composites <- function(x, ...) {
+  refuse_more(...)
+  composite_scores(x)
+}

@@ -29,6 +29,7 @@ as_tables <- function(x) if (is.data.frame(x)) list(x) else x
 #' @rdname results
 #' @export
 print.sw_result <- function(x, digits = 3, ...) {
+  refuse_more(...)
   show_lines(format(x, digits = digits))
   invisible(x)
 }
@@ -36,6 +37,7 @@ print.sw_result <- function(x, digits = 3, ...) {
 #' @rdname results
 #' @export
 format.sw_result <- function(x, digits = 3, more = more_line(x), ...) {
+  refuse_more(...)
   c(
     strwrap(headline(x), output_width() - 1), "",
     unlist(lapply(as_tables(first_look(x)), function(table) c(format_table(table, digits), ""))),
@@ -48,6 +50,7 @@ format.sw_result <- function(x, digits = 3, more = more_line(x), ...) {
 #' @rdname results
 #' @export
 summary.sw_result <- function(object, digits = 3, ...) {
+  refuse_more(...)
   show_lines(summary_lines(object, digits))
   invisible(object)
 }
@@ -64,11 +67,15 @@ summary_lines <- function(x, digits = 3) {
 
 #' @rdname results
 #' @export
-tidy.sw_result <- function(x, table = NULL, ...) result_table(x, table)
+tidy.sw_result <- function(x, table = NULL, ...) {
+  refuse_more(...)
+  result_table(x, table)
+}
 
 #' @rdname results
 #' @export
 glance.sw_result <- function(x, ...) {
+  refuse_more(...)
   first <- x$tables[[1]]
   counts <- tibble::tibble(n = x$about$n, n_left_out = x$about$n_left_out, missing = x$about$missing, status = x$about$status)
   tibble::as_tibble(c(glance_figures(x), counts[setdiff(names(counts), names(glance_figures(x)))]))
@@ -121,21 +128,33 @@ least_known <- function(x) if (all(is.na(x))) NA_real_ else min(x, na.rm = TRUE)
 
 #' @rdname results
 #' @export
-augment.sw_scores <- function(x, ...) x$parts$data
+augment.sw_scores <- function(x, ...) {
+  refuse_more(...)
+  x$parts$data
+}
 
 #' @param method For an exploration: the kind of factor score, `"regression"`, `"bartlett"`
 #'   or `"tenberge"`.
 #' @rdname results
 #' @export
-augment.sw_exploration <- function(x, method = "regression", ...) exploration_scores(x, method)
+augment.sw_exploration <- function(x, method = "regression", ...) {
+  refuse_more(...)
+  exploration_scores(x, method)
+}
 
 #' @rdname results
 #' @export
-augment.sw_confirmation <- function(x, method = "regression", ...) confirmation_scores(x, method)
+augment.sw_confirmation <- function(x, method = "regression", ...) {
+  refuse_more(...)
+  confirmation_scores(x, method)
+}
 
 #' @rdname results
 #' @export
-as.data.frame.sw_result <- function(x, ...) as.data.frame(x$tables[[1]])
+as.data.frame.sw_result <- function(x, row.names = NULL, optional = FALSE, ..., stringsAsFactors = FALSE) {
+  refuse_more(...)
+  as.data.frame(x$tables[[1]])
+}
 
 # How many cases went in, how many did not, and what was done about missing
 # answers.

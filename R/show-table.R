@@ -4,7 +4,7 @@ format_table <- function(table, digits = 3, width = output_width()) {
   if (nrow(table) == 0) {
     return("  (no rows)")
   }
-  columns <- format_columns(table, digits)
+  columns <- lapply(format_columns(table, digits), visible_controls)
   numeric <- vapply(table, is.numeric, TRUE)
   # Beside the names of rows a text has what is left of the line; tidy() has all of it.
   room <- max(20, width - 6 - max(nchar(columns[[1]], "width")))

@@ -27,6 +27,7 @@ sw_stability <- function(survey, factors, halves = 100, by = NULL, ..., seed = 1
   check_survey(survey)
   check_number(halves, "halves", 5, 1e5, whole = TRUE)
   check_seed(seed)
+  check_passed_on(names(list(...)), ...length())
   whole <- sw_explore(survey, factors, ..., errors = "none", seed = seed, limits = limits)
   settings <- whole$parts$settings
   reference <- whole$parts$pattern
@@ -51,6 +52,16 @@ sw_stability <- function(survey, factors, halves = 100, by = NULL, ..., seed = 1
     options = c(list(halves = halves, by = by), whole$about$options[c("factors", "extraction", "rotation", "seed")]) |> Filter(f = Negate(is.null)),
     parts = list(whole = whole), limits = limits
   )
+}
+
+# What the halves take over from an exploration of the whole.
+check_passed_on <- function(given, count) {
+  known <- setdiff(names(formals(sw_explore)), c("x", "survey", "factors", "missing", "errors", "level", "replicates", "names", "seed", "limits"))
+  unknown <- setdiff(given, known)
+  if (length(unknown) > 0 || count > length(given)) {
+    stop_input(paste0("`sw_stability()` does not take ", if (length(unknown) > 0) paste0("`", unknown[1], "`", did_you_mean(unknown[1], known)) else
+      "more unnamed arguments", "."), hint = paste0("It hands on ", and_list(known, 20), "; halves are made of complete cases."))
+  }
 }
 
 # The loadings of some cases, turned and matched to the whole; NULL where there is no

@@ -1,0 +1,36 @@
+# YAML as text: read as bytes, so that one byte of another encoding loses nothing, and never run.
+
+# Lines of a text file as UTF-8; a file that is not is read as Windows-1252.
+utf8_lines <- function(path) {
+  check_readable(path)
+  bytes <- readBin(path, "raw", file.size(path))
+  text <- rawToChar(bytes)
+  text <- if (validUTF8(text)) `Encoding<-`(text, "UTF-8") else iconv(text, "windows-1252", "UTF-8", sub = "?")
+  strsplit(sub("^\ufeff", "", text), "\r\n|\n|\r")[[1]]
+}
+
+# The content of a YAML file; `what` names it in errors. Keys that stand twice or are empty are errors.
+read_yaml <- function(path, what, handlers = list()) {
+  lines <- utf8_lines(path)
+  content <- tryCatch(
+    yaml::yaml.load(paste(lines, collapse = "\n"), eval.expr = FALSE, handlers = c(list(int = plain_int, `float#fix` = plain_float), handlers)),
+    error = function(e) stop_file(paste0("The ", what, " is not valid YAML: ", path), faults = first_sentence(conditionMessage(e)))
+  )
+  if (has_empty_key(content)) stop_file(paste0("The ", what, " has an empty key: ", path), hint = "Each key needs a name before its colon.")
+  list(content = content, lines = lines)
+}
+
+has_empty_key <- function(x) {
+  is.list(x) && (any(is.na(names(x)) | !nzchar(names(x))) || any(vapply(x, has_empty_key, TRUE)))
+}
+
+# A number with a decimal comma is no number, and stays the text that it is.
+plain_int <- function(text) {
+  value <- suppressWarnings(as.integer(text))
+  if (is.na(value)) plain_float(text) else value
+}
+
+plain_float <- function(text) {
+  value <- suppressWarnings(as.numeric(text))
+  if (is.na(value)) text else value
+}

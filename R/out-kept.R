@@ -1,0 +1,28 @@
+# Kept results of a plan, in the user's cache: a file per step with the key it was made under. They are
+# RDS files, which can run code when they are read, and so are not looked for in a project's folder;
+# each is read only when it is what was written, by its checksum.
+
+result_store <- function(plan, key) {
+  folder <- file.path(tools::R_user_dir("scalewort", "cache"), "kept", rlang::hash(normalizePath(plan)))
+  dir.create(folder, recursive = TRUE, showWarnings = FALSE)
+  place <- function(name, ending) file.path(folder, paste0(name, ending))
+  list(
+    key = key, folder = folder,
+    get = function(name, key) {
+      file <- place(name, ".rds")
+      sum <- place(name, ".md5")
+      if (!all(file.exists(file, sum)) || !identical(readLines(sum, warn = FALSE), unname(tools::md5sum(file)))) {
+        return(NULL)
+      }
+      kept <- tryCatch(readRDS(file), error = function(e) NULL)
+      if (is.list(kept) && identical(kept$key, key)) kept
+    },
+    # What cannot be kept is computed again next time.
+    put = function(name, key, result) {
+      tryCatch({
+        write_safely(place(name, ".rds"), TRUE, function(draft) saveRDS(list(key = key, result = result), draft))
+        write_safely(place(name, ".md5"), TRUE, function(draft) writeLines(unname(tools::md5sum(place(name, ".rds"))), draft))
+      }, scalewort_error_file = function(e) unlink(c(place(name, ".rds"), place(name, ".md5"))))
+    }
+  )
+}

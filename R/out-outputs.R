@@ -1,0 +1,58 @@
+# The output folder of a plan: what stands there from before, and what takes its place. Everything is
+# written to a folder beside, and moved when all of it is there.
+
+manifest_name <- "manifest.json"
+
+# What the last run wrote and nobody changed since: names relative to the folder.
+own_outputs <- function(folder) {
+  path <- file.path(folder, manifest_name)
+  manifest <- if (file.exists(path)) tryCatch(jsonlite::fromJSON(path), error = function(e) NULL)
+  listed <- manifest$outputs
+  if (!is.data.frame(listed) || !all(c("file", "hash") %in% names(listed))) {
+    return(list(same = character(), changed = character()))
+  }
+  there <- listed[file.exists(file.path(folder, listed$file)), ]
+  same <- vapply(seq_len(nrow(there)), function(i) rlang::hash_file(file.path(folder, there$file[i])) == there$hash[i], TRUE)
+  list(same = there$file[same], changed = there$file[!same])
+}
+
+# Refuses, before anything is computed, files that a run would replace and that are not the last run's.
+check_outputs <- function(folder, plan, overwrite, inputs) {
+  names <- c(expected_outputs(plan), list.files(folder, "^figure-[0-9]+-.*[.]png$"))
+  there <- names[file.exists(file.path(folder, names))]
+  read <- there[normalizePath(file.path(folder, there)) %in% normalizePath(inputs)]
+  if (length(read) > 0) stop_file(paste0("The plan would write over a file that it reads: ", read[1]), hint = "Give another `output`.")
+  own <- own_outputs(folder)
+  foreign <- setdiff(there, c(own$same, manifest_name))
+  if (length(foreign) > 0 && !overwrite) {
+    edited <- foreign %in% own$changed
+    stop_file(paste0("Files in ", folder, " would be replaced that are not as the last run left them. Nothing has been computed."),
+      faults = paste0(foreign, ifelse(edited, ": changed since", ": not from a run of this plan")),
+      hint = "Move them, give another `output`, or use `overwrite = TRUE`, on the command line `--overwrite`.")
+  }
+  own$same
+}
+
+expected_outputs <- function(plan) {
+  forms <- unlist(plan$reports)
+  c(names(result_table_files(list())), paste0("report.", if (is.null(forms)) "html" else forms), "report-figures",
+    paste0("scores.", unlist(plan$write), recycle0 = TRUE))
+}
+
+# Moves what `write` puts into a folder beside to its place; files of the last run that this one does not
+# make go. Returns the paths and what was left standing.
+replace_outputs <- function(folder, own, write) {
+  side <- file.path(folder, paste0(".writing-", Sys.getpid()))
+  old <- list.files(folder, "^[.]writing-[0-9]+$", all.files = TRUE, full.names = TRUE)
+  unlink(old[difftime(Sys.time(), file.mtime(old), units = "mins") > 10 | old == side], recursive = TRUE)
+  dir.create(side)
+  on.exit(unlink(side, recursive = TRUE))
+  made <- write(side)
+  names <- list.files(side, recursive = TRUE)
+  for (name in names) {
+    dir.create(dirname(file.path(folder, name)), recursive = TRUE, showWarnings = FALSE)
+    if (!file.rename(file.path(side, name), file.path(folder, name))) stop_file(paste0("The file could not be put in its place: ", name))
+  }
+  unlink(file.path(folder, setdiff(own, names)))
+  list(paths = file.path(folder, substring(made, nchar(side) + 2)), names = names)
+}

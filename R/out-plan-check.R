@@ -1,0 +1,60 @@
+# What a plan names, held against the files it names: everything that can be known before the
+# computation.
+
+# The plan, or one error with all faults, each with its line.
+check_plan <- function(plan, path) {
+  lines <- utf8_lines(path)
+  beside <- beside_plan(path)
+  files <- list(data = plan$data, codebook = plan$codebook)
+  if (is.character(plan$structure) && !plan$structure %in% c("codebook", "exploration")) files$structure <- plan$structure
+  gone <- Filter(function(key) !file.exists(beside(files[[key]])), names(files))
+  norms <- if (is.list(plan$scores) && is.character(plan$scores$norms)) plan$scores$norms
+  faults <- c(
+    lapply(gone, function(key) list(path = key, text = paste0("there is no such file: ", files[[key]],
+      did_you_mean(basename(files[[key]]), list.files(dirname(beside(files[[key]]))))))),
+    if (!is.null(norms) && !file.exists(beside(norms))) list(list(path = c("scores", "norms"), text = paste0("there is no such file: ", norms))),
+    limit_faults(plan$limits)
+  )
+  if (length(gone) == 0) faults <- c(faults, name_faults(plan, beside))
+  stop_for_plan(faults, lines, path)
+  plan
+}
+
+# Unknown figures, and two bounds in the wrong order.
+limit_faults <- function(limits) {
+  known <- sw_limits()
+  faults <- lapply(names(limits), function(figure) {
+    value <- unlist(limits[[figure]])
+    rule <- known[match(figure, known$figure), ]
+    text <- if (is.na(rule$figure)) paste0("there is no such figure", did_you_mean(figure, known$figure)) else
+      if (!length(value) %in% 1:2) "is one number, or two" else limit_order_fault(value, rule$direction)
+    if (!is.null(text)) list(path = c("limits", figure), text = text)
+  })
+  Filter(Negate(is.null), faults)
+}
+
+# Columns and items that are not there.
+name_faults <- function(plan, beside) {
+  codebook <- sw_codebook(beside(plan$codebook))
+  items <- codebook$items$item
+  read <- read_table(beside(plan$data), list(header = TRUE, items = items[codebook$items$role != "aside"], trust = isTRUE(plan$trust)))
+  columns <- names(read$data)
+  among <- function(path, named, known, what) {
+    named <- as.character(unlist(named))
+    lapply(setdiff(named, known), function(name) {
+      list(path = path, text = paste0("there is no ", what, " ", quoted(name), did_you_mean(name, known)))
+    })
+  }
+  steps <- list(c("answering", "time"), c("dif", "by"), c("invariance", "by"), c("invariance", "across"), c("confirmation", "weights"),
+    c("confirmation", "cluster"), c("reliability", "by"))
+  of_steps <- lapply(steps, function(s) if (is.list(plan[[s[1]]])) among(s, plan[[s[1]]][[s[2]]], columns, "column"))
+  of_lists <- lapply(c("flip", "set_aside"), function(key) {
+    unlist(lapply(seq_along(plan[[key]]), function(i) among(c(key, i, "items"), plan[[key]][[i]]$items, items, "item")), recursive = FALSE)
+  })
+  waves <- if (!is.null(plan$waves) && isTRUE(plan$wave %in% columns)) among("waves", plan$waves, unique(as.character(read$data[[plan$wave]])), "wave")
+  structure <- if (is.list(plan$structure)) {
+    unlist(lapply(names(plan$structure), function(f) among(c("structure", f), plan$structure[[f]], items, "item")), recursive = FALSE)
+  }
+  unlist(c(lapply(c("id", "group", "wave"), function(key) among(key, plan[[key]], columns, "column")), of_steps, of_lists, list(waves, structure)),
+    recursive = FALSE)
+}
