@@ -1,8 +1,8 @@
 # The commands: name -> what it is about, its own options, an example, and a
 # function(options, files) that returns an exit code.
 
-command <- function(about, run, options = list(), example = "answers.csv --codebook codebook.csv", data = TRUE, most_files = 1) {
-  list(about = about, run = run, options = options, example = example, data = data, most_files = most_files)
+command <- function(about, run, options = list(), example = "answers.csv --codebook codebook.csv", data = TRUE, most_files = 1, folder = FALSE) {
+  list(folder = folder, about = about, run = run, options = options, example = example, data = data, most_files = most_files)
 }
 
 cli_commands <- function() c(preparing_commands(), factor_commands(), finishing_commands())
@@ -12,10 +12,10 @@ preparing_commands <- function() {
   list(
     demo = command("Run the whole path on demo data and write it to a folder", cli_demo,
       list(opt("--out", "Folder to write to [default %default]", "demo-output", metavar = "FOLDER")),
-      "--out demo-output", data = FALSE, most_files = 0
+      "--out demo-output", data = FALSE, most_files = 0, folder = TRUE
     ),
     start = command("Draft a codebook and a plan for a file of answers, to be edited", cli_start,
-      list(opt("--out", "Folder to write to; the file's own when not given", metavar = "FOLDER")), "answers.csv", data = FALSE
+      list(opt("--out", "Folder to write to; the file's own when not given", metavar = "FOLDER")), "answers.csv", data = FALSE, folder = TRUE
     ),
     run = command("Do what a plan file says", cli_run, list(), "plan.yml", data = FALSE),
     check = command("Check a plan file, and run nothing", cli_check, list(), "plan.yml", data = FALSE),
@@ -74,14 +74,14 @@ factor_commands <- function() {
     explore = command("Exploratory factor analysis", cli_explore, explore_options(), "--demo plotholders --factors 4"),
     stability = command("Would other people give the same factors?", cli_stability, c(
       list(opt("--factors", "Number of factors", NULL, "integer"), opt("--halves", "Number of random splits [default %default]", 100, "integer"),
-        opt("--by", "Column of groups to compare", metavar = "COLUMN")), rotation_options(), factor_data_options()
+        opt("--by", "Column of groups to compare", metavar = "COLUMN")), rotation_options(), factor_data_options()[-2]
     ), "--demo plotholders --factors 4"),
     split = command("Split the cases in halves, one to explore and one to confirm", cli_split, list(
       opt("--share", "Share of the first half [default %default]", .5, "double"),
       opt("--method", "random, stratified or matched [default %default]", "random", metavar = "NAME"),
       opt("--by", "Column of groups kept in proportion", metavar = "COLUMN"),
       opt("--tries", "Splits looked at for matched [default %default]", 200, "integer")
-    ), "--demo plotholders --method matched --out halves")
+    ), "--demo plotholders --method matched --out halves", folder = TRUE)
   )
 }
 
@@ -203,6 +203,9 @@ cli_reliability <- function(options, files) {
 
 cli_report <- function(options, files) {
   out <- if (is.null(options$out)) "report.html" else options$out
+  for (one in out) check_report_form(one)
+  check_place(out, options$overwrite)
+  check_report_settings(list(language = options$language, theme = options$theme, reference = options$reference, digits = options$digits))
   results <- whole_path(cli_survey(options, files), options$seed, progress = cli_progress(options))
   sw_report(results, out, title = options$title, author = options$author, digits = options$digits, language = options$language,
     theme = options$theme, reference = options$reference, overwrite = options$overwrite)

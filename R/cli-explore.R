@@ -63,7 +63,7 @@ cli_retention <- function(options, files) {
 # What --extraction to --starts say, as arguments.
 rotation_arguments <- function(options) {
   c(
-    options[c("extraction", "rotation", "normalise", "gamma", "epsilon", "kappa", "power", "starts", "missing", "correlation")],
+    options[c("extraction", "rotation", "normalise", "gamma", "epsilon", "kappa", "power", "starts", "correlation")],
     list(items = cli_names(options$items), oblique = !options$orthogonal, target = cli_target(options$target))
   )
 }
@@ -81,14 +81,14 @@ cli_target <- function(path) {
 cli_factors <- function(text) {
   if (is.null(text)) stop_usage("--factors NUMBER is needed; `scalewort retention` suggests one.")
   numbers <- suppressWarnings(as.numeric(cli_names(as.character(text))))
-  if (anyNA(numbers)) stop_usage("--factors is a number, or several separated by commas.")
+  if (anyNA(numbers) || any(numbers != round(numbers))) stop_usage("--factors is a whole number, or several separated by commas.")
   numbers
 }
 
 cli_explore <- function(options, files) {
   factors <- cli_factors(options$factors)
   exploration <- do.call(sw_explore, c(
-    list(cli_survey(options, files), factors = factors), rotation_arguments(options),
+    list(cli_survey(options, files), factors = factors, missing = options$missing), rotation_arguments(options),
     options[c("replicates", "level", "multiplier", "hide", "smooth", "seed")], list(errors = options$errors, names = cli_names(options$names))
   ))
   for (item in cli_names(options$drop)) exploration <- sw_drop(exploration, items = item, reason = options$reason)

@@ -13,12 +13,23 @@ cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
     cat("scalewort", as.character(utils::packageVersion("scalewort")), "\n")
     return(exit_codes[["done"]])
   }
-  if (isatty(stdout())) options(scalewort.width = max(60, min(cli::console_width(), 160)))
+  in_utf8()
+  if (isatty(stdout())) options(scalewort.width = max(60, min(terminal_columns(), 160)))
   commands <- cli_commands()
   if (!args[1] %in% names(commands)) {
     return(usage_error(paste0("There is no command ", quoted(args[1]), did_you_mean(args[1], names(commands)), ".")))
   }
   run_command(args[1], commands[[args[1]]], args[-1])
+}
+
+# Columns of the terminal: what the shell says, else what the terminal itself says, else 80.
+terminal_columns <- function() {
+  told <- suppressWarnings(as.integer(Sys.getenv("COLUMNS")))
+  if (is.na(told)) {
+    size <- suppressWarnings(tryCatch(system("stty size 2>/dev/null < /dev/tty", intern = TRUE, ignore.stderr = TRUE), error = function(e) ""))
+    told <- suppressWarnings(as.integer(sub("^[0-9]+ ", "", c(size, "")[1])))
+  }
+  if (is.na(told) || told < 1) 80L else told
 }
 
 usage_error <- function(message) {
@@ -29,7 +40,7 @@ usage_error <- function(message) {
 # Words go to stderr; stdout is for results.
 cli_say <- function(...) {
   text <- paste0(..., "\n")
-  if (cli::num_ansi_colors(stderr()) > 1) text <- sub("^(Error|Warning):", paste0("\033[1m", "\\1:", "\033[22m"), text)
+  if (colours_of(stderr()) > 1) text <- sub("^(Error|Warning):", paste0("\033[1m", "\\1:", "\033[22m"), text)
   cat(text, file = stderr())
 }
 
@@ -48,15 +59,23 @@ run_command <- function(name, command, args) {
   }
   parsed$options$seed_given <- any(grepl("^--seed(=|$)", args))
   class(parsed$options) <- "cli_options"
-  if (isTRUE(parsed$options$quiet)) options(scalewort.progress = FALSE)
+  if (isTRUE(parsed$options$quiet) || nzchar(Sys.getenv("NO_COLOR"))) options(scalewort.progress = FALSE)
+  if (!is.null(parsed$options$width)) options(scalewort.width = max(40, parsed$options$width))
+  wrong <- number_complaint(args, c(command$options, common_options(command$data)))
+  if (!is.null(wrong)) {
+    return(usage_error(paste0(wrong, " (scalewort ", name, ")")))
+  }
   if (length(parsed$args) > command$most_files) {
     return(usage_error(paste0("`scalewort ", name, "` takes ", count_of(command$most_files, "file"), "; there are ", length(parsed$args), ".")))
   }
   tryCatch(
     withCallingHandlers(
-      command$run(parsed$options, parsed$args),
+      {
+        check_targets(parsed$options, command)
+        command$run(parsed$options, parsed$args)
+      },
       warning = function(w) {
-        cli_say("Warning: ", conditionMessage(w))
+        cli_say("Warning: ", cli::ansi_strip(conditionMessage(w)))
         invokeRestart("muffleWarning")
       }
     ),
@@ -85,6 +104,37 @@ joined_values <- function(args, command) {
   values <- values[values > 1 & args[pmax(values - 1, 1)] %in% takes]
   args[values - 1] <- paste0(args[values - 1], "=", args[values])
   if (length(values) > 0) args[-values] else args
+}
+
+# The first option whose value is no number, or no whole number where one belongs; NULL for none.
+number_complaint <- function(args, known) {
+  for (option in Filter(function(o) o@type %in% c("integer", "double"), known)) {
+    at <- which(args == option@long_flag)
+    value <- c(args[at + 1], sub("^[^=]*=", "", args[startsWith(args, paste0(option@long_flag, "="))]))
+    value <- value[!is.na(value)]
+    number <- suppressWarnings(as.numeric(value))
+    whole <- option@type == "integer"
+    bad <- value[is.na(number) | whole & number != round(number) & !is.na(number)]
+    if (length(bad) > 0) {
+      return(paste0(option@long_flag, " takes ", if (whole) "a whole number" else "a number", "; this is ", quoted(bad[1]), "."))
+    }
+    if (option@long_flag == "--digits" && any(number < 0 | number > 10)) {
+      return(paste0("--digits takes a whole number from 0 to 10; this is ", value[1], "."))
+    }
+  }
+  NULL
+}
+
+# Files to be written are looked at before anything is computed.
+check_targets <- function(options, command) {
+  if (!command$folder) check_place(options$out, options$overwrite)
+  for (name in c("pages", "diagram")) check_place(options[[name]], options$overwrite)
+  if (!is.null(options$format) && !options$format %in% c("text", "csv", "json", "md")) {
+    stop_usage(paste0("--format must be text, csv, json or md; this is ", quoted(options$format), "."))
+  }
+  if (!is.null(options$missing_codes) && !all(nzchar(cli_names(paste0(options$missing_codes, " "))))) {
+    stop_usage(paste0("--missing-codes takes codes separated by commas; this is ", quoted(options$missing_codes), "."))
+  }
 }
 
 option_complaint <- function(message, args, command) {
@@ -123,7 +173,7 @@ cli_parser <- function(name, command) {
   optparse::OptionParser(
     usage = paste0("scalewort ", name, if (command$most_files > 0) " FILE", " [options]"),
     option_list = c(command$options, common_options(command$data)), prog = "scalewort",
-    description = paste0("\n", command$about, ".\n"),
+    description = paste0("\n", command$about, if (!endsWith(command$about, "?")) ".", "\n"),
     epilogue = paste0("Example:\n  scalewort ", name, " ", command$example, "\n")
   )
 }

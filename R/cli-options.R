@@ -30,6 +30,7 @@ common_options <- function(data = TRUE) {
       opt("--seed", "Seed of all random draws [default %default]", 1, "double"),
       switch_option("--overwrite", "Replace files that are there already"),
       switch_option("--trust", "Read RDS files, which can run code, too: only from where you know"),
+      opt("--width", "Columns of text [default: the terminal's, else 80]", NULL, "integer"),
       switch_option("--quiet", "Say nothing besides the result")
     )
   )
@@ -91,9 +92,6 @@ cli_numbers <- function(text, option) {
 # Prints or writes a result in the form asked for; returns the exit code.
 cli_give <- function(result, options, exit = cli_exit(result)) {
   form <- options$format
-  if (!form %in% c("text", "csv", "json", "md")) {
-    stop_usage(paste0("--format must be text, csv, json or md; this is ", quoted(form), "."))
-  }
   lines <- switch(form,
     text = text_lines(result, options),
     csv = csv_lines(result, options$table),
@@ -108,8 +106,12 @@ cli_give <- function(result, options, exit = cli_exit(result)) {
     write_safely(options$out, options$overwrite, function(draft) if (whole) saveRDS(result, draft) else writeLines(lines, draft, useBytes = TRUE))
     if (!options$quiet) cli_say("Written: ", options$out)
   }
+  # Tables alone, and files, do not hold what has to be known about them: it goes beside.
+  if (!options$quiet && (form %in% c("csv", "md") || !is.null(options$table) || !is.null(options$out))) cli_notes(result$notes)
   exit
 }
+
+cli_notes <- function(notes) if (length(notes) > 0) cli_say(paste(wrap_note(notes), collapse = "\n"))
 
 text_lines <- function(result, options) {
   if (!is.null(options$table)) {

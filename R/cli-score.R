@@ -14,7 +14,8 @@ score_command <- function() {
     opt("--cuts", "Cut the score at these values, separated by commas", metavar = "NUMBERS"),
     opt("--pass", "Pass mark: a number where there is one score, or calm_mean=3,craft_mean=2.5", metavar = "MARKS"),
     opt("--from", "Factor scores from an exploration or confirmation saved with --out FILE.rds", metavar = "FILE"),
-    switch_option("--schema", "Write a table schema beside CSV")
+    switch_option("--schema", "Write a table schema beside CSV"),
+    switch_option("--codes", "Keep codes for missing answers as they are; else they are empty cells")
   ), "--demo plotholders --form t --interval --out scored.csv")
 }
 
@@ -39,6 +40,7 @@ simulate_command <- function() {
 
 # With --out, the scored data; else the table of scores.
 cli_score <- function(options, files) {
+  if (!is.null(options$out)) check_written_form(options$out)
   from <- cli_saved(options$from, options)
   method <- if (!is.null(options$method)) cli_names(options$method) else if (is.null(from)) "mean" else "regression"
   if (is.null(from) && any(method %in% factor_methods)) {
@@ -54,8 +56,11 @@ cli_score <- function(options, files) {
   if (is.null(options$out)) {
     return(cli_give(scores, options))
   }
-  sw_write(scores, options$out, table = options$table, schema = options$schema, overwrite = options$overwrite)
-  if (!options$quiet) cli_say("Written: ", options$out)
+  sw_write(scores, options$out, table = options$table, schema = options$schema, codes = options$codes, overwrite = options$overwrite)
+  if (!options$quiet) {
+    cli_say("Written: ", options$out)
+    cli_notes(scores$notes)
+  }
   exit_codes[["done"]]
 }
 

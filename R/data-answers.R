@@ -17,6 +17,8 @@ read_item <- function(column, spec, find_codes = TRUE) {
   faults <- data.frame(row = number$bad, problem = number$problem)
   values <- blank_codes(values, suppressWarnings(as.numeric(codes$code)), spec)
   found <- numeric()
+  huge <- if (is.integer(values)) integer() else which(abs(values) > 1e15)
+  faults <- rbind(faults, data.frame(row = huge, problem = rep("is too large to be an answer", length(huge))))
   if (!is.na(spec$lowest)) {
     outside <- if (all_within(values, spec)) integer() else which(values < spec$lowest | values > spec$highest)
     if (length(outside) > 0 && find_codes) {

@@ -109,7 +109,7 @@ lone_codes <- function(number) {
 # Words: single letters are options of a test; known answer words get numbers.
 draft_words <- function(row, words) {
   if (all(grepl("^[A-Za-z]$", words)) && length(words) <= 8) {
-    row$options <- paste(sort(words), collapse = " ")
+    row$options <- paste(sort(words, method = "radix"), collapse = " ")
     row$role <- "aside"
     row$guessed <- paste(c("options role", if (row$missing != "") "missing"), collapse = " ")
     return(row)

@@ -61,8 +61,8 @@ column_glossary <- local({
     "aic_weight|AIC weight|coefficient", "bic_weight|BIC weight|coefficient",
     "stricter|stricter|text", "freer|freer|text", "nested|nested|text", "cfi_change|CFI change|coefficient",
     "rmsea_change|RMSEA change|coefficient", "composite_reliability|composite reliability|coefficient", "ave|AVE|coefficient",
-    "verdict_ave|its verdict|text",
-    "verdict_reliability|its verdict|text", "standard_change|standardised change|coefficient", "power|power|coefficient",
+    "verdict_ave|AVE verdict|text",
+    "verdict_reliability|reliability verdict|text", "standard_change|standardised change|coefficient", "power|power|coefficient",
     "reading|reading|text", "implied|implied|coefficient", "matched|matched|text", "complete|complete|count",
     "common_variance|common variance|coefficient",
     "share_fair|fair or better|percent", "share_good|good|percent", "share_same|same factor|percent", "split|split|count",
@@ -112,20 +112,33 @@ column_header <- function(name) {
   ifelse(is.na(found), gsub("_", " ", name), column_glossary$header[found])
 }
 
-# A column's kind; where the glossary has none, text, whole numbers, or numbers
-# that stay within 1 in size (as coefficients do).
-column_kind <- function(name, values) {
-  found <- column_glossary$kind[match(name, column_glossary$column)]
+# A column's kind. Ends of intervals are written as the figure before them in their table is:
+# `before`, the names of the columns to the left. Columns that the glossary does not know (factors,
+# items, subscales by name) are whole numbers, or all alike over their table: coefficients where none
+# of them exceeds one in size, which `small` says, else numbers.
+column_kind <- function(name, values, before = character(), small = all_small(list(values))) {
   if (!is.numeric(values)) {
     return("text")
   }
   if (grepl("^(share|mean)_band_", name)) {
     return(if (startsWith(name, "share")) "percent" else "value")
   }
-  if (is.na(found) || found == "interval" || found == "text") {
+  found <- glossary_kind(name)
+  if (identical(found, "interval")) {
+    of <- glossary_kind(before)
+    of <- of[of %in% c("coefficient", "number", "value", "percent") & !before %in% c("std.error", "standardised", "standardised_error", "df")]
+    return(if (length(of) > 0) utils::tail(of, 1) else if (small) "coefficient" else "number")
+  }
+  if (is.na(found) || found == "text") {
     seen <- values[is.finite(values)]
-    whole <- length(seen) > 0 && all(seen == round(seen)) && !(identical(found, "interval") && all(abs(seen) <= 1))
-    found <- if (whole) "count" else if (all(abs(seen) <= 1)) "coefficient" else "number"
+    found <- if (length(seen) > 0 && all(seen == round(seen)) && any(abs(seen) > 1)) "count" else if (small) "coefficient" else "number"
   }
   found
 }
+
+glossary_kind <- function(name) column_glossary$kind[match(name, column_glossary$column)]
+
+all_small <- function(columns) all(abs(as.numeric(unlist(columns))) <= 1, na.rm = TRUE)
+
+# The columns of a table that the glossary does not know.
+unknown_columns <- function(table) table[vapply(table, is.numeric, TRUE) & is.na(glossary_kind(names(table)))]

@@ -100,7 +100,7 @@ check_data_shape <- function(data, what) {
     stop_input(paste0("The columns of ", what, " have different lengths."), faults = paste0(names(data), ": ", size, " rows"))
   }
   wrong <- !vapply(unclass(data), function(x) is.null(dim(x)) && (is.atomic(x) || inherits(x, "POSIXlt")), TRUE)
-  broken <- vapply(unclass(data), function(x) inherits(x, "factor") && !(is.integer(x) && is.character(levels(x))), TRUE)
+  broken <- vapply(unclass(data), function(x) inherits(x, "factor") && !(typeof(x) == "integer" && is.character(levels(x))), TRUE)
   if (any(wrong | broken)) {
     stop_input(paste0("Some columns of ", what, " hold something else than a value per case."),
       faults = paste0(names(data)[wrong | broken], ": ", vapply(unclass(data)[wrong | broken], what_is, "")))

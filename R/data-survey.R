@@ -32,11 +32,11 @@ sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL, wave
   data <- check_data_frame(data)
   codebook <- sw_codebook(codebook)
   described <- describe_labelled(data, "the data")
-  data <- described$data
+  data <- told_apart(described$data)
   codebook <- settle_foreign(codebook, described)$codebook
   check_flag(find_codes, "find_codes")
   codebook <- add_missing_codes(codebook, missing_codes)
-  columns <- check_columns(names(data), codebook, list(id = id, group = group, wave = wave))
+  columns <- check_columns(names(described$data), codebook, list(id = id, group = group, wave = wave))
   data <- label_groups(data, codebook, group)
   specs <- codebook$items[codebook$items$role != "aside", ]
   read <- lapply(seq_len(nrow(specs)), function(i) {
@@ -61,6 +61,12 @@ sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL, wave
     settle_ranges() |>
     settle_waves(waves) |>
     check_identifiers()
+}
+
+# Columns of one name, which real exports have beside the items, get numbers.
+told_apart <- function(data) {
+  names(data) <- make.unique(names(data), sep = "_")
+  data
 }
 
 # The line that repeats bringing in a data frame.

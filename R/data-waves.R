@@ -88,15 +88,26 @@ first_wave <- function(survey) {
   keep_cases(survey, as.character(survey$data[[survey$wave]]) %in% utils::head(survey_waves(survey), 1))
 }
 
-# That some people stand in several rows, for a result that takes rows as independent.
-repeated_note <- function(x) {
-  if (!inherits(x, "sw_survey") || is.null(x$id)) {
+# How many people stand behind the cases in use, and how many of them in several rows; NULL where nobody
+# does, or no identifier says.
+repeated_people <- function(survey) {
+  if (is.null(survey$id)) {
     return(NULL)
   }
-  person <- x$data[[x$id]][x$kept]
+  person <- survey$data[[survey$id]][survey$kept]
+  person <- person[!is.na(person)]
   several <- length(unique(person[duplicated(person)]))
-  if (several > 0) {
-    paste0(count_of(several, "person has", "people have"), " several rows, and rows of one person are not independent: errors and tests come out ",
-      "too favourable. Keep one ", if (is.null(x$wave)) "row of each" else "wave", ": `sw_keep(survey, cases = ..., reason = ...)`.")
+  if (several > 0) list(people = length(unique(person)), several = several)
+}
+
+# That some people stand in several rows, for a result that takes rows as independent.
+repeated_note <- function(x) {
+  found <- if (inherits(x, "sw_survey")) repeated_people(x)
+  if (is.null(found)) {
+    return(NULL)
   }
+  paste0(count_of(found$several, "person has", "people have"), " several rows (", found$people, " people in ", sum(x$kept),
+    " rows), and rows of one person are not independent: errors and tests come out too favourable. ",
+    if (is.null(x$wave)) "If these are waves, name their column in `wave`; else name the person as `cluster` in `sw_confirm()`, or keep one row of each: " else
+      "Keep one wave: ", "`sw_keep(survey, cases = ..., reason = ...)`.")
 }

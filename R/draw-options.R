@@ -39,10 +39,16 @@ draw_options <- function(object) {
     figure_theme() +
     figure_labels(
       "How each item was answered",
-      "Shares of the options as ticked, before reversal, centred on the middle option.",
+      paste0("Shares of the options as ticked, before reversal, centred on the middle option.", options_left_out(object, items)),
       object, paste0("Stacked bars of the shares of options of ", length(items), " items, centred on the middle option."),
       x = "share below the middle, and above"
     )
+}
+
+# Items that this figure cannot show.
+options_left_out <- function(object, items) {
+  others <- setdiff(object$tables$items$item, items)
+  if (length(others) > 0) paste0("\nNot shown, with more than ten options or a right answer: ", and_list(others, 6), ".") else ""
 }
 
 # From and to of each option's piece; half of a middle option lies on either side.

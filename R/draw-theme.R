@@ -67,6 +67,17 @@ NULL
 #' @export
 autoplot <- function(object, ...) ggplot2::autoplot(object, ...)
 
+# Answers, codebooks, bounds and moments are looked at in tables.
+no_figure <- function(object, ...) stop_input(paste0("There is no figure of ", what_is(object), "."), hint = "Screen a survey and draw the screening.")
+#' @exportS3Method ggplot2::autoplot
+autoplot.sw_survey <- no_figure
+#' @exportS3Method ggplot2::autoplot
+autoplot.sw_codebook <- no_figure
+#' @exportS3Method ggplot2::autoplot
+autoplot.sw_limits <- no_figure
+#' @exportS3Method ggplot2::autoplot
+autoplot.sw_moments <- no_figure
+
 #' @rdname figures
 #' @exportS3Method ggplot2::autoplot
 autoplot.sw_result <- function(object, ...) stop_input("This result has no figure.", hint = "`tidy()` gives its tables.")

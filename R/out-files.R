@@ -1,7 +1,11 @@
 # Writing a file: to a temporary name first, then renamed, so that a failure
 # leaves nothing half-written; an existing file is replaced only when asked.
 
-write_safely <- function(path, overwrite, write) {
+# May this path be written to? Nothing for NULL.
+check_place <- function(path, overwrite) {
+  if (is.null(path)) {
+    return(invisible())
+  }
   check_string(path, "path")
   check_flag(overwrite, "overwrite")
   folder <- dirname(path)
@@ -10,13 +14,20 @@ write_safely <- function(path, overwrite, write) {
   }
   if (dir.exists(path)) stop_file(paste0("This is a folder, not a file: ", path))
   if (file.exists(path) && !overwrite) {
-    stop_file(paste0("The file is there already: ", path), hint = "Use `overwrite = TRUE` to replace it.")
+    stop_file(paste0("The file is there already: ", path), hint = "Use `overwrite = TRUE`, on the command line `--overwrite`, to replace it.")
   }
+}
+
+write_safely <- function(path, overwrite, write) {
+  check_place(path, overwrite)
+  folder <- dirname(path)
   sweep_drafts(path)
   ending <- paste0(".", tools::file_ext(path))
   made <- tempfile("made-", fileext = ending)
   draft <- tempfile(paste0(".", basename(path), "-"), folder, ending)
   on.exit(unlink(c(made, draft)))
+  before <- in_utf8()
+  on.exit(Sys.setlocale("LC_CTYPE", before), add = TRUE)
   tryCatch(
     {
       write(made)
@@ -31,6 +42,13 @@ write_safely <- function(path, overwrite, write) {
   )
   if (!file.rename(draft, path)) stop_file(paste0("The file could not be written: ", path))
   invisible(path)
+}
+
+# Text is UTF-8 in every file, whatever the session's locale: returns what it was before.
+in_utf8 <- function() {
+  before <- Sys.getlocale("LC_CTYPE")
+  if (!isTRUE(l10n_info()[["UTF-8"]])) suppressWarnings(Sys.setlocale("LC_CTYPE", "C.UTF-8"))
+  before
 }
 
 # Writing to a full disk ends without a word in many writers: where a little more can be written behind

@@ -18,7 +18,8 @@ own_outputs <- function(folder) {
 
 # Refuses, before anything is computed, files that a run would replace and that are not the last run's.
 check_outputs <- function(folder, plan, overwrite, inputs) {
-  names <- c(expected_outputs(plan), list.files(folder, "^figure-[0-9]+-.*[.]png$"))
+  names <- c(expected_outputs(plan), list.files(folder, "^figure-[0-9]+-.*[.]png$"),
+    file.path("report-figures", list.files(file.path(folder, "report-figures"))))
   there <- names[file.exists(file.path(folder, names))]
   read <- there[normalizePath(file.path(folder, there)) %in% normalizePath(inputs)]
   if (length(read) > 0) stop_file(paste0("The plan would write over a file that it reads: ", read[1]), hint = "Give another `output`.")
@@ -35,7 +36,7 @@ check_outputs <- function(folder, plan, overwrite, inputs) {
 
 expected_outputs <- function(plan) {
   forms <- unlist(plan$reports)
-  c(names(result_table_files(list())), paste0("report.", if (is.null(forms)) "html" else forms), "report-figures",
+  c(names(result_table_files(list())), paste0("report.", if (is.null(forms)) "html" else forms),
     paste0("scores.", unlist(plan$write), recycle0 = TRUE))
 }
 

@@ -161,5 +161,5 @@ document_text <- function(blocks) {
 references_in <- function(text) {
   known <- utils::read.csv(report_file("references.csv"), colClasses = "character", encoding = "UTF-8")
   cited <- mapply(function(author, year) grepl(paste0(author, "[^.;]{0,80}", year), text), known$author, known$year)
-  sort(unique(known$reference[cited]))
+  sort(unique(known$reference[cited]), method = "radix")
 }

@@ -157,7 +157,7 @@ report_figures <- function(x) {
   }
   options <- x$tables$options
   drawable <- any(is.na(options$right) & options$item %in% names(which(table(options$item) <= 10)))
-  c(list(autoplot(x)), list(autoplot(x, if (drawable) "options" else "histograms")),
+  c(if (ncol(x$parts$correlations) > 1) list(autoplot(x)), list(autoplot(x, if (drawable) "options" else "histograms")),
     if (!is.null(x$parts$missing_cells) && any(x$parts$missing_cells)) list(autoplot(x, "missing")))
 }
 

@@ -33,16 +33,21 @@ sw_report <- function(x, path, title = "From answers to scores", author = "", di
   check_reportable(x)
   check_string(title, "title")
   if (!identical(author, "")) check_string(author, "author")
-  check_number(digits, "digits", 1, 6, whole = TRUE)
-  check_choice(language, c("en", "de"), "language")
-  check_choice(theme, c("auto", "light", "dark"), "theme")
+  check_report_settings(list(language = language, theme = theme, reference = reference, digits = digits))
   if (!is.character(path) || length(path) == 0) stop_input(paste0("`path` must be one or more paths; this is ", what_is(path), "."))
   for (one in path) check_report_form(one)
-  if (!is.null(reference)) check_there(reference)
+  for (one in path) check_place(one, overwrite)
   folder <- tempfile("figures-")
   on.exit(unlink(folder, recursive = TRUE))
   settings <- list(title = title, author = author, digits = digits, language = language, theme = theme, reference = reference, plan = plan)
   write_report(drawn_report(x, settings, folder), path, overwrite)
+}
+
+check_report_settings <- function(settings) {
+  check_number(settings$digits, "digits", 1, 6, whole = TRUE)
+  check_choice(settings$language, c("en", "de"), "language")
+  check_choice(settings$theme, c("auto", "light", "dark"), "theme")
+  if (!is.null(settings$reference)) check_there(settings$reference)
 }
 
 # The document of a report, its figures drawn into a folder.

@@ -108,7 +108,7 @@ column_labels <- function(data, codebook) {
     made_of <- attr(data[[name]], "made_of")
     row <- if (!is.null(codebook)) match(name, codebook$items$item) else NA
     wording <- if (is.na(row)) NA else codebook$items$wording[row]
-    if (isTRUE(codebook$items$turned[row])) wording <- paste(if (is.na(wording)) name else wording, "(answers reversed)")
+    if (isTRUE(codebook$items[["turned"]][row])) wording <- paste(if (is.na(wording)) name else wording, "(answers reversed)")
     if (!is.null(made_of)) paste0("Score from ", paste(made_of, collapse = ", ")) else as.character(wording)
   }, "", USE.NAMES = FALSE)
 }

@@ -52,7 +52,7 @@ ddi_variable <- function(name, values, label, codebook) {
   } else {
     ""
   }
-  categories <- if (is.factor(values)) levels(values) else if (item && length(unique(seen)) <= 20) sort(unique(seen)) else NULL
+  categories <- if (is.factor(values)) levels(values) else if (item && length(unique(seen)) <= 20) sort(unique(seen), method = "radix") else NULL
   codes <- sort(unique(values[none & !is.na(values) & nzchar(trimws(values))]))
   counted <- vapply(c(categories, codes), function(v) sum(values %in% v), 0L)
   lacking <- rep(c("", " missing=\"Y\""), c(length(categories), length(codes)))

@@ -40,15 +40,20 @@ sw_write <- function(x, path, table = NULL, schema = FALSE, codes = FALSE, overw
   if (!inherits(x, "sw_result") && !is.data.frame(x)) {
     stop_input(paste0("`x` must be a result, a codebook or a data frame; this is ", what_is(x), "."))
   }
+  form <- check_written_form(path)
+  if (schema && !form %in% c("csv", "tsv")) stop_input("A table schema stands beside CSV or TSV only.")
+  write_safely(path, overwrite, function(draft) file_writers()[[form]](x, draft, table, codebook, codes))
+  if (schema) write_table_schema(main_data(x, table, codes), paste0(tools::file_path_sans_ext(path), ".schema.json"), codebook, overwrite)
+  invisible(path)
+}
+
+check_written_form <- function(path) {
   form <- tolower(tools::file_ext(path))
   if (!form %in% names(file_writers())) {
     stop_file(paste0("The ending of ", quoted(basename(path)), " says nothing of its form."),
       hint = paste0("Use ", and_list(paste0(".", names(file_writers())), 12), "."))
   }
-  if (schema && !form %in% c("csv", "tsv")) stop_input("A table schema stands beside CSV or TSV only.")
-  write_safely(path, overwrite, function(draft) file_writers()[[form]](x, draft, table, codebook, codes))
-  if (schema) write_table_schema(main_data(x, table, codes), paste0(tools::file_path_sans_ext(path), ".schema.json"), codebook, overwrite)
-  invisible(path)
+  form
 }
 
 # The codebook behind a survey or its scores; NULL elsewhere.

@@ -3,8 +3,11 @@
 
 show_lines <- function(lines) cat(coloured(lines), sep = "\n")
 
+# How many colours may be used: none where NO_COLOR is set, whatever else says.
+colours_of <- function(stream) if (nzchar(Sys.getenv("NO_COLOR"))) 1L else cli::num_ansi_colors(stream)
+
 # lines: as format() gives them, the answer before the first empty one, or else the first line.
-coloured <- function(lines, colours = cli::num_ansi_colors(stdout())) {
+coloured <- function(lines, colours = colours_of(stdout())) {
   if (colours == 1 || length(lines) == 0) {
     return(lines)
   }

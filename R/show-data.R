@@ -39,6 +39,9 @@ format.sw_survey <- function(x, ...) {
   cells <- length(items) * sum(x$kept)
   aside <- sum(!x$kept)
   tests <- intersect(items, test_items(x))
+  people <- repeated_people(x)
+  several <- if (!is.null(people)) c(wrap_note(paste0(people$people, " people in ", sum(x$kept), " rows",
+    if (is.null(x$wave)) ": if these are waves, name their column in `wave`." else ".")), "")
   skipped <- sum(unanswered_cells(x, tests)) - sum(vapply(x$answers[tests], function(a) sum(is.na(a[x$kept])), 0L))
   c(
     strwrap(paste0(
@@ -47,7 +50,7 @@ format.sw_survey <- function(x, ...) {
       if (skipped > 0) paste0("; ", count_of(skipped, "skipped answer counts as wrong", "skipped answers count as wrong")),
       if (aside > 0) paste0("; ", count_of(aside, "case"), " not in use"), "."
     ), output_width() - 1), "",
-    format_table(scale_overview(x$codebook)), "",
+    format_table(scale_overview(x$codebook)), "", several,
     if (any(x$codebook$items$direction == "reversed")) "A minus marks items keyed reversed.",
     paste0("Last step: ", utils::tail(x$log$action, 1), ". All steps: sw_log(x).")
   )

@@ -11,8 +11,10 @@ headline.sw_confirmation <- function(x) {
     paste0("This fit may not be used: ", status_words(status), ". ")
   )
   missed <- verdicts$figure[grepl("^(below|above)", verdicts$verdict)]
-  judgement <- if (status != "ok" || f$df == 0) {
+  judgement <- if (status != "ok") {
     ""
+  } else if (f$df == 0) {
+    "Its fit cannot be tested: the structure has as many parameters as there are moments. "
   } else if (length(missed) == 0) {
     "The structure fits by the usual bounds. "
   } else {
@@ -21,7 +23,7 @@ headline.sw_confirmation <- function(x) {
   scaled <- !is.null(f$scale) && !is.na(f$scale)
   paste0(start, judgement, if (!is.null(f$shift)) "Adjusted chi-square " else if (scaled) "Scaled chi-square " else "Chi-square ",
     decimals(if (scaled) f$chi_square_scaled else f$chi_square, 2),
-    " on ", f$df, " df, p ", p_words(if (scaled) f$p_scaled else f$p.value),
+    " on ", f$df, " df", if (f$df > 0) paste0(", p ", p_words(if (scaled) f$p_scaled else f$p.value)),
     if (f$df > 0) paste0("; CFI ", coefficient_text(f$cfi), ", RMSEA ", coefficient_text(f$rmsea), " [",
       coefficient_text(f$rmsea.low), ", ", coefficient_text(f$rmsea.high), "], SRMR ", coefficient_text(f$srmr)), ".")
 }
@@ -42,14 +44,14 @@ headline.sw_comparison <- function(x) {
   if (anyNA(models$bic)) {
     row <- tests[which.min(tests$p.value), ]
     if (nrow(row) == 0) row <- tests[1, ]
-    return(paste0(nrow(models), " structures. ", row$stricter, " against ", row$freer, ": ", row$says,
+    return(paste0(nrow(models), " structures. ", quoted(row$stricter), " against ", quoted(row$freer), ": ", row$says,
       if (!is.na(row$p.value)) paste0(" (adjusted difference ", decimals(row$statistic, 2), " on ", row$df, " df, p ", p_words(row$p.value),
         ")"), "."))
   }
   two <- models$model[order(models$bic)[1:2]]
   row <- tests[tests$stricter %in% two & tests$freer %in% two, ]
-  paste0("By BIC ", two[1], " is best of ", nrow(models), " (weight ", coefficient_text(max(models$bic_weight), 2), "). ",
-    row$stricter, " against ", row$freer, ": ", row$says,
+  paste0("By BIC ", quoted(two[1]), " is best of ", nrow(models), " (weight ", coefficient_text(max(models$bic_weight), 2), "). ",
+    quoted(row$stricter), " against ", quoted(row$freer), ": ", row$says,
     if (!is.na(row$p.value)) paste0(" (difference ", decimals(row$statistic, 2), " on ", row$df, " df, p ", p_words(row$p.value), ")"), ".")
 }
 

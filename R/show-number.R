@@ -29,10 +29,11 @@ format_whole <- function(x) {
 
 # A table's columns as text, by the glossary.
 format_columns <- function(table, digits = 3) {
+  small <- all_small(unknown_columns(table))
   lapply(stats::setNames(names(table), names(table)), function(name) {
     column <- table[[name]]
     if (is.logical(column)) column <- ifelse(is.na(column), "", ifelse(column, "yes", "no"))
-    kind <- column_kind(name, column)
+    kind <- column_kind(name, column, names(table)[seq_len(match(name, names(table)) - 1)], small)
     if (name == "figure") {
       column_header(column)
     } else if (kind == "text") {

@@ -60,7 +60,7 @@ summary_lines <- function(x, digits = 3) {
   words <- sentences(x)
   c(
     strwrap(headline(x), output_width() - 1), "", unlist(tables), case_line(x), if (length(x$notes) > 0) c("", wrap_note(x$notes)),
-    if (length(words) > 0) c("", "For a methods section", strwrap(paste(words, collapse = " "), 77, prefix = "  ")),
+    if (length(words) > 0) c("", "For a methods section", strwrap(paste(words, collapse = " "), output_width() - 3, prefix = "  ")),
     "", strwrap(paste0("Options: ", option_words(x$about$options), "; scalewort ", x$about$version, "."), output_width() - 1)
   )
 }

@@ -8,7 +8,7 @@ format_table <- function(table, digits = 3, width = output_width()) {
   numeric <- vapply(table, is.numeric, TRUE)
   # Beside the names of rows a text has what is left of the line; tidy() has all of it.
   room <- max(20, width - 6 - max(nchar(columns[[1]], "width")))
-  columns[-1] <- lapply(columns[-1], shortened, room = room)
+  columns <- wrapped_rows(columns, room)
   headers <- column_header(names(columns))
   cells <- Map(function(text, header, right) {
     pad(c(header, text), right)
@@ -21,10 +21,16 @@ format_table <- function(table, digits = 3, width = output_width()) {
   }))
 }
 
-shortened <- function(text, room) {
-  long <- nchar(text, "width") > room
-  text[long] <- paste0(substr(text[long], 1, room - 1), "\u2026")
-  text
+# Text that is longer than `room` goes on in further lines of its row.
+wrapped_rows <- function(columns, room) {
+  if (!any(vapply(columns[-1], function(text) any(nchar(text, "width") > room), TRUE))) {
+    return(columns)
+  }
+  pieces <- lapply(seq_along(columns), function(j) {
+    lapply(columns[[j]], function(cell) if (j > 1 && nchar(cell, "width") > room) cli::ansi_strtrim(strwrap(cell, room + 1), room) else cell)
+  })
+  tall <- do.call(pmax, lapply(pieces, lengths))
+  stats::setNames(lapply(pieces, function(cells) unlist(Map(function(cell, n) c(cell, rep("", n - length(cell))), cells, tall))), names(columns))
 }
 
 pad <- function(text, right) {

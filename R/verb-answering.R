@@ -33,7 +33,7 @@ sw_answering <- function(survey, time = NULL, robust = FALSE, at_least = 2, limi
   check_number(at_least, "at_least", 1, 7, whole = TRUE)
   check_limits(limits)
   items <- analysed_items(survey)
-  if (length(items) < 3) stop_input(paste0("There are only ", count_of(length(items), "item"), "; how people answer shows over three or more."))
+  if (length(items) < 3) stop_input(paste0("How people answer shows over three items or more; here are ", length(items), "."))
   seconds <- seconds_spent(survey, time)
   keyed <- keyed_answers(survey, items)
   values <- answering_indices(survey, items, keyed, seconds, robust)

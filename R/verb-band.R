@@ -126,7 +126,8 @@ band_table <- function(name, scores, place, labels) {
   of <- function(k, f) if (any(place$band %in% k)) f(value[place$band %in% k]) else NA_real_
   k <- seq_along(labels)
   n <- vapply(k, function(i) sum(place$band %in% i), 0L)
-  tibble::tibble(score = name, band = labels, lowest = vapply(k, of, 0, f = min), highest = vapply(k, of, 0, f = max), n = n, share = n / sum(n))
+  tibble::tibble(score = name, band = labels, lowest = vapply(k, of, 0, f = min), highest = vapply(k, of, 0, f = max), n = n,
+    share = if (sum(n) > 0) n / sum(n) else NA_real_)
 }
 
 # Least and highest possible score, and the step between, of a score or a linear form of one; unknown

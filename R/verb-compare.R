@@ -132,11 +132,11 @@ rival_words <- function(nested, believed, test, rise, names, limits) {
   worse <- test$p < .05
   noticeable <- !meets(rise, limits, "cfi_change")
   if (worse && noticeable) {
-    paste(names[2], "fits better")
+    paste(quoted(names[2]), "fits better")
   } else if (worse) {
-    paste(names[2], "fits better, but CFI hardly changes")
+    paste(quoted(names[2]), "fits better, but CFI hardly changes")
   } else {
-    paste(names[1], "fits as well and is simpler")
+    paste(quoted(names[1]), "fits as well and is simpler")
   }
 }
 
@@ -160,7 +160,7 @@ vuong_table <- function(models, tests) {
     free <- vapply(models[two], function(x) -x$parts$figures$df, 0)
     test <- core_vuong(likelihoods[[two[1]]], likelihoods[[two[2]]], free)
     says <- if (is.na(test$p)) "the two cannot be told apart" else if (test$p >= .05) "neither is nearer to the answers" else
-      paste(two[if (test$statistic > 0) 1 else 2], "is nearer to the answers")
+      paste(quoted(two[if (test$statistic > 0) 1 else 2]), "is nearer to the answers")
     tibble::tibble(model = two[[1]], rival = two[[2]], difference = test$difference, statistic = test$statistic, p.value = test$p, says = says)
   }))
 }

@@ -66,7 +66,8 @@ fit_table <- function(figures, limits, believed) {
   value <- unlist(figures[name])
   judged <- name %in% limits$figure
   verdict <- bound <- rep(NA_character_, length(name))
-  if (believed) verdict[judged] <- mapply(judge, value[judged], figure = name[judged], MoreArgs = list(limits = limits))
+  if (believed) verdict[judged] <- if (figures$df == 0) "cannot be tested: df 0" else
+    mapply(judge, value[judged], figure = name[judged], MoreArgs = list(limits = limits))
   bound[judged] <- vapply(name[judged], function(f) bound_only(limits, f), "")
   put <- function(...) {
     given <- c(...)

@@ -57,7 +57,7 @@ dif_groups <- function(survey, by, reference) {
   check_names_known(by, names(survey$data), "by", "column")
   of <- as.character(survey$data[[by]][survey$kept])
   of[!is.na(of) & trimws(of) == ""] <- NA
-  size <- sort(table(of), decreasing = TRUE)
+  size <- sort(table(factor(of, sort(unique(of), method = "radix"))), decreasing = TRUE)
   if (length(size) < 2) stop_input(paste0("There is only one group in ", quoted(by), ": nothing to compare."))
   if (length(size) > 20) stop_input(paste0(quoted(by), " has ", length(size), " different values: are these groups?"))
   small <- size[size < 20]

@@ -35,7 +35,7 @@ sw_explain <- function(scores, id, wave = NULL) {
   }))
   working <- do.call(rbind, lapply(seq_len(nrow(found$about)), function(i) working_row(found, i, keyed, place, items)))
   new_result("sw_explanation", paste("Scores of", id),
-    tables = list(working = working, answers = answers), n = 1, missing = scores$about$missing, options = list(id = as.character(id), row = row)
+    tables = list(working = working, answers = answers), notes = other_rows_note(survey, id, row), n = 1, missing = scores$about$missing, options = list(id = as.character(id), row = row)
   )
 }
 
@@ -53,6 +53,16 @@ explained_row <- function(survey, id, wave) {
       hint = did_you_mean(as.character(id), as.character(survey$data[[survey$id]])))
   }
   which(known)[1]
+}
+
+# That the person stands in other rows, too.
+other_rows_note <- function(survey, id, row) {
+  if (is.null(survey$id)) {
+    return(character())
+  }
+  others <- setdiff(which(survey$kept & as.character(survey$data[[survey$id]]) == as.character(id)), row)
+  if (length(others) > 0) paste0("Identifier ", quoted(as.character(id)), " stands in ", length(others) + 1, " rows; this is row ", row,
+    ". The others: ", and_list(others, 6), if (is.null(survey$wave)) ". Are these waves? Name their column in `wave`." else ".") else character()
 }
 
 counted_words <- function(spec, raw, keyed) {

@@ -48,10 +48,10 @@ bootstrap_errors <- function(ordered, moments, settings, source) {
   if (length(fine) < 20) {
     return(list(status = "not_converged"))
   }
-  spread <- function(part) apply(simplify2array(lapply(fine, `[[`, part)), 1:2, stats::sd)
-  ends <- function(part) {
-    apply(simplify2array(lapply(fine, `[[`, part)), 1:2, core_percentile_interval, level = settings$level)
-  }
+  # A list of matrices as one array, also where they are single numbers.
+  stacked <- function(part) array(unlist(lapply(fine, `[[`, part)), c(dim(as.matrix(fine[[1]][[part]])), length(fine)))
+  spread <- function(part) apply(stacked(part), 1:2, stats::sd)
+  ends <- function(part) apply(stacked(part), 1:2, core_percentile_interval, level = settings$level)
   list(
     status = "ok", loadings = spread("loadings"), correlations = spread("correlations"), loading_ends = ends("loadings"),
     correlation_ends = ends("correlations"), replicates = length(fine)

@@ -32,7 +32,7 @@ occasion_basis <- function(x, structure, by, across, missing, estimator) {
   out$without_group <- unknown
   answers <- answers[use, , drop = FALSE]
   group <- group[use]
-  labels <- sort(unique(group))
+  labels <- sort(unique(group), method = "radix")
   if (!is.null(by) && length(labels) < 2) stop_input(paste0("Column ", and_list(quoted(by)), " names one group only: there is nothing to compare."))
   small <- table(group)[labels]
   small <- small[small <= ncol(answers)]

@@ -67,6 +67,7 @@ sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps =
   if (!is.null(missing)) check_choice(missing, c("listwise", if (estimator == "ordinal") "pairwise" else "fiml"), "missing")
   structure <- confirm_structure(x, structure)
   check_occasion_structure(structure, across, estimator)
+  check_occasion_identified(structure, estimator)
   kinds <- if (estimator == "ordinal") ordered_step_kinds else if (length(structure$higher) > 0) higher_step_kinds else step_kinds
   steps <- check_steps(if (is.null(steps)) intersect(names(kinds), default_steps) else steps, kinds)
   basis <- occasion_basis(x, structure, by, across, missing, estimator)
@@ -76,7 +77,7 @@ sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps =
   tables <- invariance_tables(fits, plan, basis, limits)
   if (align) tables <- c(tables, alignment_tables(fits$configural, plan, basis))
   new_result("sw_invariance", "Measurement invariance",
-    tables = tables, notes = c(if (!is.null(across)) waves_note(x, across), invariance_notes(fits, basis, tables)),
+    tables = tables, notes = c(if (is.null(across)) repeated_note(x) else waves_note(x, across), invariance_notes(fits, basis, tables)),
     n = basis$n, n_left_out = basis$n_left_out, missing = basis$treatment,
     status = if (all(vapply(fits, `[[`, TRUE, "believed"))) "ok" else "improper",
     options = list(
@@ -117,6 +118,19 @@ check_occasion_structure <- function(structure, across, estimator) {
   if (any(unlist(structure$higher) %in% names(structure$higher))) {
     stop_structure("Invariance is examined for one layer of higher factors.")
   }
+}
+
+# Each occasion's own structure must be identified, as in a confirmation; at any positive definite
+# correlations.
+check_occasion_identified <- function(structure, estimator) {
+  items <- structure_items(structure)
+  s <- .3 + diag(.7, length(items))
+  dimnames(s) <- list(items, items)
+  cells <- structure_cells(structure, items, "variance", diag(s))
+  if (estimator == "ordinal") cells <- ordinal_cells(cells)
+  factors <- structure_factor_names(structure)
+  check_identified(structure, cells, core_structure_start(cells, s, length(factors)), list(s = s, kind = if (estimator == "ordinal") "ordinal" else
+    "complete"), factors)
 }
 
 check_steps <- function(steps, kinds) {

@@ -28,7 +28,7 @@ sw_keying <- function(survey, limits = sw_limits()) {
   items <- do.call(rbind, lapply(names(moments), function(name) keying_items(name, moments[[name]], found[[name]], survey)))
   scales <- do.call(rbind, lapply(names(moments), function(name) keying_scale(name, moments[[name]], found[[name]])))
   new_result("sw_keying", "Keying of the items",
-    tables = list(scales = scales, items = items), notes = keying_notes(scales, items, found, tests),
+    tables = list(scales = scales, items = items), notes = c(keying_notes(scales, items, found, tests), repeated_note(survey)),
     n = sum(survey$kept), n_left_out = sum(!survey$kept), missing = "listwise within each subscale", limits = limits
   )
 }

@@ -78,7 +78,8 @@ curve_options <- function(chosen, spec) {
     return(strsplit(spec$options, "[[:space:]]+")[[1]])
   }
   whole <- item_options(spec)
-  if (is.na(spec$answer) && length(whole) > 0) as.character(whole) else sort(unique(chosen[!is.na(chosen)]))
+  if (is.na(spec$answer) && length(whole) > 0) as.character(whole) else
+    sort(unique(chosen[!is.na(chosen)]), method = "radix")
 }
 
 # Test items whose options do not behave.

@@ -137,7 +137,7 @@ resampled_bounds <- function(survey, moments, interval, level, replicates, seed)
   answers <- keyed_answers(survey, colnames(moments$covariance))
   answers <- answers[stats::complete.cases(answers), , drop = FALSE]
   if (ncol(answers) < 2 || nrow(answers) < 10) {
-    return(NULL)
+    return(unknown_bounds(moments))
   }
   values <- with_changes(core_resample_reliability(answers, replicates, seed))
   if (interval == "percentile") {
@@ -146,6 +146,12 @@ resampled_bounds <- function(survey, moments, interval, level, replicates, seed)
   left_out <- with_changes(core_jackknife_reliability(answers, jackknife_rows(nrow(answers))))
   estimate <- with_changes(core_reliability_figures(answers))
   Map(core_bca_interval, estimate, values, left_out, level = level)
+}
+
+# The same where nothing can be resampled: an item alone, or too few cases.
+unknown_bounds <- function(moments) {
+  figures <- c("alpha", "omega", paste0("change_", seq_len(ncol(moments$covariance))))
+  stats::setNames(rep(list(c(NA_real_, NA_real_)), length(figures)), figures)
 }
 
 # Alpha, omega and the change of alpha without each item, as columns.

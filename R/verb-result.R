@@ -5,6 +5,7 @@
 new_result <- function(class, title, tables, notes = character(), n = NA, n_left_out = 0,
                        missing = NA_character_, options = list(), parts = list(), limits = NULL,
                        status = "ok") {
+  tables <- lapply(tables, known_or_missing)
   stopifnot(is.list(tables), all(vapply(tables, is.data.frame, TRUE)))
   notes <- as.character(notes)
   structure(list(
@@ -16,6 +17,12 @@ new_result <- function(class, title, tables, notes = character(), n = NA, n_left
     ),
     notes = notes[nzchar(notes)], parts = parts, limits = limits
   ), class = c(class, "sw_result"))
+}
+
+# What cannot be computed is NA, and nothing else.
+known_or_missing <- function(table) {
+  for (name in names(table)) if (is.double(table[[name]]) && anyNA(table[[name]])) table[[name]][is.nan(table[[name]])] <- NA_real_
+  table
 }
 
 # One of a result's tables by name; the first by default.

@@ -66,7 +66,8 @@ sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression
   tables$change <- wave_change(survey, found, level)
   survey <- log_step(survey, "scored", paste(found$about$recipe, collapse = "; "))
   new_result("sw_scores", if (length(raw) > 0) "Subscale scores" else "Factor scores",
-    tables = Filter(Negate(is.null), tables), notes = c(if (!is.null(tables$change)) waves_note(survey), score_notes(found, norms, survey)),
+    tables = Filter(Negate(is.null), tables), notes = c(if (!is.null(tables$change)) waves_note(survey), score_notes(found, norms, survey),
+      if (is.null(survey$wave)) repeated_note(survey)),
     n = sum(survey$kept), n_left_out = sum(!survey$kept),
     missing = paste(c(if (length(raw) > 0) missing_rule_words(rule, raw), found$missing), collapse = "; "),
     options = list(method = method, at_least = rule$at_least, fill = fill, form = form_name(form), norms = norms$words),

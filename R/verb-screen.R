@@ -50,7 +50,7 @@ sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_l
     list(normality = normality_table(specs, counts)), if (patterns) list(multivariate = multivariate_table(answers))
   )
   new_result("sw_screening", "Items screened",
-    tables = tables, notes = screening_notes(table, specs, moments, deeper$test, patterns),
+    tables = tables, notes = c(screening_notes(table, specs, moments, deeper$test, patterns), repeated_note(survey)),
     n = sum(survey$kept), n_left_out = sum(!survey$kept), missing = "each item by its own answers",
     options = list(order = order, correlations = moments$missing, n_correlations = moments$n),
     parts = list(
@@ -70,7 +70,7 @@ item_counts <- function(survey, specs) {
     out <- core_counts(survey$answers[[spec$item]], item_options(spec), keep)
     if (!is.na(spec$answer)) {
       text <- trimws(as.character(survey$data[[spec$item]][survey$kept]))
-      choices <- if (is.na(spec$options)) sort(unique(text[!is.na(text) & text != ""])) else strsplit(spec$options, "[[:space:]]+")[[1]]
+      choices <- if (is.na(spec$options)) sort(unique(text[!is.na(text) & text != ""]), method = "radix") else strsplit(spec$options, "[[:space:]]+")[[1]]
       out$chosen <- list(values = choices, counts = tabulate(match(text, choices), length(choices)))
     }
     out

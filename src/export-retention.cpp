@@ -1,17 +1,29 @@
 #include <RcppEigen.h>
+#include <chrono>
+#include "core/interrupt.h"
 #include "core/retention.h"
 
 namespace {
-// Lets the user interrupt a long run; Rcpp turns the interrupt into a condition.
-bool not_interrupted() {
-  Rcpp::checkUserInterrupt();
-  return true;
+
+void check_interrupt(void*) { R_CheckUserInterrupt(); }
+
+// Asks R at most twenty times a second. R's own check would jump over C++ objects, so it is made
+// where a jump ends, and Rcpp's condition thrown in its place.
+bool user_asks_to_stop() {
+  static auto last = std::chrono::steady_clock::now();
+  const auto now = std::chrono::steady_clock::now();
+  if (now - last < std::chrono::milliseconds(50)) return false;
+  last = now;
+  if (R_ToplevelExec(check_interrupt, nullptr) == FALSE) throw Rcpp::internal::InterruptedException();
+  return false;
 }
+
+const bool question_is_set = (scalewort::set_stop_question(user_asks_to_stop), true);
+
 }  // namespace
 
 // [[Rcpp::export(name = "kernel_random_eigenvalues")]]
 Eigen::MatrixXd export_random_eigenvalues(int n, int p, int replicates, double seed,
                                           bool reduced) {
-  return scalewort::random_eigenvalues(n, p, replicates, static_cast<std::uint64_t>(seed), reduced,
-                                       not_interrupted);
+  return scalewort::random_eigenvalues(n, p, replicates, static_cast<std::uint64_t>(seed), reduced);
 }

@@ -2,6 +2,7 @@
 #include <Eigen/Cholesky>
 #include <cmath>
 #include <vector>
+#include "interrupt.h"
 
 namespace scalewort {
 
@@ -56,6 +57,7 @@ Minimum bounded_newton(Objective& objective, Vector start, const NewtonOptions& 
   Vector gradient;
   Matrix hessian;
   for (; out.iterations < options.max_iterations; ++out.iterations) {
+    stop_if_asked();
     out.value = objective.derivatives(out.x, gradient, hessian);
     const auto free = free_positions(out.x, gradient, low, high);
     out.largest_gradient = 0.0;

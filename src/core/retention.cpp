@@ -3,6 +3,7 @@
 #include <Eigen/Eigenvalues>
 #include <cmath>
 #include <limits>
+#include "interrupt.h"
 #include "random.h"
 
 namespace scalewort {
@@ -24,7 +25,7 @@ void draw_factor(Generator& generator, Eigen::Index df, Matrix& factor) {
 }  // namespace
 
 Matrix random_eigenvalues(Eigen::Index n, Eigen::Index p, Eigen::Index replicates,
-                          std::uint64_t seed, bool reduced, bool (*keep_going)()) {
+                          std::uint64_t seed, bool reduced) {
   Matrix values = Matrix::Constant(replicates, p, std::numeric_limits<double>::quiet_NaN());
   Matrix factor = Matrix::Zero(p, p), correlation(p, p);
   Eigen::SelfAdjointEigenSolver<Matrix> solver(p);
@@ -43,7 +44,7 @@ Matrix random_eigenvalues(Eigen::Index n, Eigen::Index p, Eigen::Index replicate
     }
     solver.compute(correlation, Eigen::EigenvaluesOnly);
     values.row(i) = solver.eigenvalues().reverse().transpose();
-    if (!keep_going()) break;
+    stop_if_asked();
   }
   return values;
 }

@@ -11,9 +11,8 @@ namespace scalewort {
 // freedom through its Bartlett decomposition (Bartlett, 1933), which needs
 // p(p + 1)/2 draws in place of n * p.
 // reduced: eigenvalues of the matrix with squared multiple correlations in its diagonal,
-// 1 - 1 / (R^-1)_ii, in place of ones. Needs n > p. `keep_going` is asked after each replicate; false stops early
-// and leaves the remaining rows NaN.
+// 1 - 1 / (R^-1)_ii, in place of ones. Needs n > p.
 Matrix random_eigenvalues(Eigen::Index n, Eigen::Index p, Eigen::Index replicates,
-                          std::uint64_t seed, bool reduced, bool (*keep_going)());
+                          std::uint64_t seed, bool reduced);
 
 }  // namespace scalewort

@@ -1,6 +1,7 @@
 #include "rotation.h"
 #include <boost/random/normal_distribution.hpp>
 #include <cmath>
+#include "interrupt.h"
 #include "parallel.h"
 #include "random.h"
 
@@ -49,6 +50,7 @@ struct Search {
     out.loadings = pattern(t);
     out.value = options.simplicity(out.loadings, gradient);
     for (out.iterations = 0; out.iterations <= options.max_iterations; ++out.iterations) {
+      stop_if_asked();
       const Matrix direction = project(t, in_transform(t, out.loadings, gradient));
       out.gradient_norm = direction.norm();
       if (out.gradient_norm < options.tolerance) {

@@ -1,5 +1,6 @@
 #include "scoring.h"
 #include <cmath>
+#include "interrupt.h"
 
 namespace scalewort {
 
@@ -54,6 +55,7 @@ Optimum minimise(Discrepancy& discrepancy, const VectorRef& start, const Scoring
   out.slope = discrepancy.slope(out.theta);
   for (; out.iterations < options.max_iterations; ++out.iterations) {
     out.held = held_positions(out.theta, out.slope.gradient, options);
+    stop_if_asked();
     const Vector step = scoring_step(out.slope, out.held);
     out.decrement = -out.slope.gradient.dot(step);
     if (out.decrement < options.tolerance) {

@@ -80,7 +80,7 @@ test_that("splits: Spearman-Brown, Horst and all of them", {
   expect_equal(mean(raju), core("core_alpha")(s5))
   expect_equal(nrow(core("core_split_sets")(6)), choose(6, 3) / 2)
   expect_equal(nrow(core("core_split_sets")(5)), choose(5, 2))
-  expect_equal(dim(core("core_split_sets")(20, sampled = 50)), c(50, 20))
+  expect_equal(dim(core("core_split_sets")(20, sampled = 50, random = core("random_draws"))), c(50, 20))
 })
 
 test_that("the two-way table is the one of aov(), and Hoyt is alpha", {

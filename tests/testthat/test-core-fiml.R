@@ -106,7 +106,7 @@ test_that("the verb uses everyone who answered anything, and its test keeps its 
   expect_match(paste(capture.output(x), collapse = " "), "fiml")
   expect_lt(max(abs(tidy(x, "loadings")$standardised - c(.8, .7, .6, .75, .65, .55))), .15)
   f <- x$parts$figures
-  expect_equal(f$aic, -2 * f$log_likelihood + 26)
+  expect_equal(f$aic, -2 * f$log_likelihood + 38)
   expect_equal(sw_confirm(survey, structure, missing = "fiml", scaling = "first")$parts$figures$chi_square, f$chi_square, tolerance = 1e-5)
   expect_error(sw_confirm(survey, structure, missing = "fiml", estimator = "gls"), class = "scalewort_error_input")
   expect_error(sw_confirm(sw_moments(survey), structure, missing = "fiml"), class = "scalewort_error_input")

@@ -9,7 +9,8 @@ test_that("XLSX, Parquet and RDS give the same answers as a data frame", {
   expect_equal(sw_read(parquet, book)$answers, plain, ignore_attr = TRUE)
   rds <- file.path(folder, "answers.rds")
   saveRDS(answers, rds)
-  expect_equal(sw_read(rds, book)$answers, plain, ignore_attr = TRUE)
+  expect_error(sw_read(rds, book), "can run code", class = "scalewort_error_file")
+  expect_equal(sw_read(rds, book, trust = TRUE)$answers, plain, ignore_attr = TRUE)
   xlsx <- file.path(folder, "answers.xlsx")
   file.copy(readxl::readxl_example("datasets.xlsx"), xlsx)
   iris_book <- data.frame(item = c("Sepal.Length", "Petal.Width"), lowest = 0, highest = 10)
@@ -78,7 +79,7 @@ test_that("several right answers get credit, and kinds of missing decide about b
   quiz <- data.frame(item = c("q1", "q2", "q3"), scale = "quiz", answer = c("A C", "B", "B"), options = "A B C",
     missing = c("", "skipped:blank", "unseen:blank"))
   survey <- sw_survey(data.frame(q1 = c("A", "B", "C", ""), q2 = c("B", "", "A", "C"), q3 = c("B", "", "A", "C")), quiz)
-  expect_equal(survey$answers$q1, c(1, 0, 1, NA))
+  expect_equal(survey$answers$q1, c(1, 0, 1, 0))
   expect_equal(survey$answers$q2, c(1, 0, 0, 0))
   expect_equal(survey$answers$q3, c(1, NA, 0, 0))
 })

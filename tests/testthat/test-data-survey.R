@@ -56,7 +56,7 @@ test_that("test items are scored by their key", {
   book <- data.frame(item = c("q1", "q2"), scale = "quiz", answer = c("A", "B"), options = "A B C", missing = c("skipped:blank", ""))
   survey <- sw_survey(data.frame(q1 = c("A", "C", ""), q2 = c("B", "", "A")), book)
   expect_equal(survey$answers$q1, c(1, 0, 0))
-  expect_equal(survey$answers$q2, c(1, NA, 0))
+  expect_equal(survey$answers$q2, c(1, 0, 0))
   expect_error(sw_survey(data.frame(q1 = "D", q2 = "A"), book), "not among the options", class = "scalewort_error_input")
 })
 

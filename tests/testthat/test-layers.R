@@ -19,6 +19,19 @@ functions_of <- function(file) {
   vapply(assigned, function(e) as.character(e[[2]]), "")
 }
 
+# Every name in the code, default values of arguments included (all.names() passes over these).
+names_in <- function(file) {
+  tokens <- utils::getParseData(parse(file, keep.source = TRUE))
+  # What stands behind a dollar is a part of something, not a name of its own.
+  behind <- c(FALSE, utils::head(tokens$text[tokens$terminal] %in% c("$", "@"), -1))
+  unique(tokens$text[tokens$terminal][tokens$token[tokens$terminal] %in% c("SYMBOL", "SYMBOL_FUNCTION_CALL") & !behind])
+}
+
+test_that("names in default values are seen", {
+  file <- withr::local_tempfile(lines = "f <- function(draw = stats::runif) draw(2)")
+  expect_true("runif" %in% names_in(file))
+})
+
 test_that("no file names a thing of a layer to its right", {
   folder <- source_folder()
   skip_if(is.null(folder), "the sources are not beside the tests")
@@ -32,17 +45,6 @@ test_that("no file names a thing of a layer to its right", {
     upwards <- used[match(home[used], layer_order) > match(layer_of_file(file), layer_order)]
     expect_equal(upwards, character(), info = basename(file))
   }
-})
-
-# Every name in the code, default values of arguments included (all.names() passes over these).
-names_in <- function(file) {
-  tokens <- utils::getParseData(parse(file, keep.source = TRUE))
-  unique(tokens$text[tokens$token %in% c("SYMBOL", "SYMBOL_FUNCTION_CALL")])
-}
-
-test_that("names in default values are seen", {
-  file <- withr::local_tempfile(lines = "f <- function(draw = stats::runif) draw(2)")
-  expect_true("runif" %in% names_in(file))
 })
 
 test_that("core and verbs neither print, draw, write nor read options", {

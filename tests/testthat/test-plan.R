@@ -52,7 +52,7 @@ test_that("every key of the schema is one a plan uses, and the drafted plan fits
   open <- sub("^(author|wave):.*", "\\1: x", open)
   path <- withr::local_tempfile(fileext = ".yml")
   writeLines(open, path)
-  expect_error(sw_run(path, check = TRUE), NA)
+  expect_error(core("read_plan")(path), NA)
 })
 
 test_that("a plan's options reach their steps; what did not change is kept; tables are the same twice", {
@@ -67,16 +67,25 @@ test_that("a plan's options reach their steps; what did not change is kept; tabl
   expect_equal(core("limit")(done$results$reliability$limits, "alpha")$bound, .6)
   expect_null(done$results$exploration)
   files <- list.files(file.path(folder, "results"))
-  expect_true(all(c("scores.csv", "scores.xlsx", "scores.sav", "report.md", "manifest.json", "kept") %in% files))
+  expect_true(all(c("scores.csv", "scores.xlsx", "scores.sav", "report.md", "manifest.json") %in% files))
+  expect_false(any(grepl("kept|^[.]", list.files(file.path(folder, "results"), all.files = TRUE, no.. = TRUE))))
   expect_false(any(vapply(done$record, `[[`, TRUE, "kept")))
   tables <- list.files(file.path(folder, "results"), "csv$", full.names = TRUE)
   before <- tools::md5sum(tables)
-  expect_error(sw_run(plan), "there already", class = "scalewort_error_file")
-  again <- core("run_plan")(plan, overwrite = TRUE)
+  # What the last run made is replaced without asking; what was edited, or is foreign, is refused before
+  # anything is computed.
+  again <- core("run_plan")(plan)
   expect_true(all(vapply(again$record, `[[`, TRUE, "kept")))
   expect_identical(tools::md5sum(tables), before)
-  unlink(file.path(folder, "results", "kept"), recursive = TRUE)
+  cat("edited\n", file = file.path(folder, "results", "fit.csv"), append = TRUE)
+  writeLines("mine", file.path(folder, "results", "report.html"))
+  error <- expect_error(sw_run(plan), "Nothing has been computed", class = "scalewort_error_file")
+  expect_equal(error$faults, "fit.csv: changed since")
+  store <- core("result_store")(plan, "")$folder
+  # A kept result that is not what was written is not read.
+  for (file in list.files(store, "rds$", full.names = TRUE)) saveRDS(list(key = "x"), file)
   expect_false(any(vapply(core("run_plan")(plan, overwrite = TRUE)$record, `[[`, TRUE, "kept")))
+  expect_equal(readLines(file.path(folder, "results", "report.html")), "mine")
   expect_identical(tools::md5sum(tables), before)
   # Another estimator: what comes before it is kept, itself and what needs it are not.
   writeLines(sub("estimator: robust", "estimator: ml", readLines(plan)), plan)
@@ -126,7 +135,7 @@ test_that("a plan is checked and run from the command line", {
   folder <- plan_folder(quick)
   check <- run_cli("check", "plan.yml", folder = folder)
   expect_equal(check$status, 0)
-  expect_match(check$out, "well formed: data plotholders.csv", all = FALSE)
+  expect_match(check$out, "can be followed: data plotholders.csv", all = FALSE)
   writeLines(c("data: plotholders.csv", "codebook: gone.csv"), file.path(folder, "gone.yml"))
   expect_equal(run_cli("check", "gone.yml", folder = folder)$status, 3)
 })

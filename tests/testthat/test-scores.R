@@ -20,17 +20,29 @@ test_that("scores with missing answers are those worked out by hand", {
   expect_error(sw_score(survey, "weighted"), class = "scalewort_error_input")
 })
 
-test_that("number right counts a blank as not right", {
+test_that("a quiz has one reliability, and one rule for blanks in every verb", {
   quiz <- sw_demo("plantcare")
   out <- sw_score(quiz, "right", at_least = .5)
   keyed <- core("keyed_answers")(quiz, core("scored_items")(quiz))
-  few <- rowSums(!is.na(keyed)) < 7
-  expect_equal(column(out, "plantcare_right"), ifelse(few, NA, rowSums(keyed, na.rm = TRUE)))
-  blank <- ifelse(is.na(keyed), 0, keyed)[!few, ]
-  k <- ncol(blank)
-  expect_equal(tidy(out)$reliability, k / (k - 1) * (1 - sum(apply(blank, 2, var)) / var(rowSums(blank))))
-  expect_match(out$about$missing, "a blank is not right")
-  expect_no_match(out$about$missing, "own mean")
+  expect_equal(column(out, "plantcare_right"), rowSums(keyed))
+  k <- ncol(keyed)
+  kr20 <- k / (k - 1) * (1 - sum(apply(keyed, 2, var)) / var(rowSums(keyed)))
+  expect_equal(tidy(out)$reliability, kr20)
+  expect_equal(tidy(sw_reliability(quiz))$alpha, kr20)
+  expect_equal(tidy(sw_reliability(quiz))$n, 500)
+  expect_match(out$about$missing, "an item passed over is not right")
+  # Where the codebook says nothing of blanks they are wrong, too; never shown is missing.
+  silent <- quiz$codebook
+  silent$items$missing <- NA_character_
+  same <- sw_survey(quiz$data, silent)
+  expect_equal(unname(core("keyed_answers")(same)), unname(core("keyed_answers")(quiz)))
+  unseen <- quiz$codebook
+  unseen$items$missing <- "unseen:blank"
+  gaps <- sw_survey(quiz$data, unseen)
+  expect_equal(tidy(sw_reliability(gaps))$n, sum(complete.cases(core("keyed_answers")(gaps))))
+  absent <- quiz$data
+  absent[5, quiz$codebook$items$item] <- ""
+  expect_true(all(is.na(core("keyed_answers")(sw_survey(absent, silent))[5, ])))
   expect_false(any(quiz$codebook$items$item[quiz$codebook$items$role == "tryout"] %in% attr(augment(out)$plantcare_right, "made_of")))
 })
 
@@ -59,7 +71,9 @@ test_that("norms come from a group or a table, and the interval is the score and
   row <- norms[norms$score == "calm_mean", ]
   expect_equal(column(tabled, "calm_mean_t"), 50 + 10 * (column(tabled, "calm_mean") - row$mean) / row$sd)
   sem <- tidy(tabled)$sem[1]
-  expect_equal(sem, sd(column(tabled, "calm_mean"), na.rm = TRUE) * sqrt(1 - tidy(tabled)$reliability[1]))
+  # Error and reliability are those of the norms.
+  expect_equal(tidy(tabled)$reliability[1], row$reliability)
+  expect_equal(sem, row$sd * sqrt(1 - row$reliability))
   expect_equal(column(tabled, "calm_mean_high") - column(tabled, "calm_mean"), ifelse(is.na(column(tabled, "calm_mean")), NA, qnorm(.95) * sem))
   expect_error(sw_score(plot, "share", form = "t", norms = norms), "calm_share", class = "scalewort_error_input")
   expect_error(sw_score(plot, form = "t", norms = list(town = "x")), class = "scalewort_error_input")
@@ -127,8 +141,7 @@ test_that("expected scores are the conditional means of the factor, and their er
     mean <- integrate(function(f) f * mass(f), -8, 8)$value / total
     c(mean, sqrt(integrate(function(f) f^2 * mass(f), -8, 8)$value / total - mean^2))
   }
-  points <- core("core_score_nodes")(matrix(1))
-  found <- core("core_expected_scores")(rbind(c(2, 1), c(2, 2), c(NA, 1), c(NA, NA)), cuts, loading, matrix(1), points$nodes, points$weights)
+  found <- core("core_expected_scores")(rbind(c(2, 1), c(2, 2), c(NA, 1), c(NA, NA)), cuts, loading, matrix(1))
   expect_equal(c(found$score[1], found$error[1]), given(c(2, 1)), tolerance = 1e-5)
   expect_equal(c(found$score[2], found$error[2]), given(c(2, 2)), tolerance = 1e-5)
   expect_lt(found$score[3], 0)
@@ -156,7 +169,8 @@ test_that("bands by cuts, groups and a pass mark; the median split says what it 
   expect_equal(tidy(split, "bands")$n, c(2, 5))
   expect_error(sw_band(sw_score(five)), class = "scalewort_error_input")
   expect_error(sw_band(sw_score(five), cuts = c(4, 2)), class = "scalewort_error_input")
-  expect_match(paste(sw_band(sw_score(five), pass = 8)$notes, collapse = " "), "tells nobody apart in s_mean")
+  expect_error(sw_band(sw_score(five), pass = 8), "no possible score of s_mean, which goes from 1 to 5", class = "scalewort_error_input")
+  expect_match(paste(sw_band(sw_score(five), pass = 1)$notes, collapse = " "), "tells nobody apart in s_mean")
   expect_false(any(grepl("nobody apart", sw_band(sw_score(five), pass = 3)$notes)))
   once <- sw_band(sw_score(five), groups = 2)
   expect_error(sw_band(once, groups = 3), "s_mean_band", class = "scalewort_error_input")

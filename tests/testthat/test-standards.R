@@ -38,7 +38,7 @@ valid_by_us <- function(yaml, folder) {
   path <- file.path(folder, "plan.yml")
   writeLines(yaml, path)
   tryCatch({
-    sw_run(path, check = TRUE)
+    core("read_plan")(path)
     TRUE
   }, scalewort_error_input = function(e) FALSE)
 }

@@ -108,7 +108,7 @@ test_that("structures that are not nested are told apart by single cases when th
   one <- sw_structure(a = c("i1", "i2", "i4"), b = c("i3", "i5", "i6"))
   comparison <- sw_compare(right = sw_confirm(of(x), two), wrong = sw_confirm(of(x), one))
   vuong <- tidy(comparison, "vuong")
-  expect_match(vuong$says, "right is nearer")
+  expect_match(vuong$says, "\"right\" is nearer")
   # by hand: log-likelihoods of cases differ by what whole log-likelihoods differ
   f <- lapply(comparison$parts$models, function(m) m$parts$figures$log_likelihood)
   expect_equal(abs(vuong$difference), abs(f$right - f$wrong), tolerance = 1e-8)

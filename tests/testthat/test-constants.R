@@ -1,0 +1,79 @@
+# Constants of published formulas, each against a value worked out by hand from the formula as
+# printed: a wrong divisor or factor fails here.
+
+test_that("indices of fit: ECVI, AGFI, the adjusted BIC, and what is counted", {
+  s <- matrix(c(1, .5, .4, .3, .5, 1, .4, .3, .4, .4, 1, .3, .3, .3, .3, 1), 4)
+  implied <- diag(4) + .35 - diag(.35, 4)
+  n <- 200
+  base <- list(chi_square = 150, df = 6)
+  f <- core("core_fit_indices")(12, 2, base, s, implied, n, 12)
+  # Eight parameters of covariances and four means: 2 q / n counts the eight.
+  expect_equal(f$ecvi, (12 + 2 * 8) / 200)
+  expect_equal(f$agfi, 1 - 4 * 5 / (2 * 2) * (1 - f$gfi))
+  expect_equal(f$bic_adjusted, -2 * f$log_likelihood + log((200 + 2) / 24) * 12)
+  expect_equal(f$bic, -2 * f$log_likelihood + log(200) * 12)
+  # Log-likelihood: the saturated one by its definition, less half of chi-square.
+  saturated <- -n / 2 * (4 * log(2 * pi) + log(det(s)) + 4)
+  expect_equal(f$log_likelihood, saturated - 6)
+  expect_equal(core("core_p_not_close")(12, 2, n), pchisq(12, 2, ncp = .08^2 * 2 * 200))
+})
+
+test_that("scaled tests: close fit, not close fit, chi-square over df and critical n come from the scaled chi-square", {
+  f <- core("core_robust_indices")(60, 20, 1.5, list(chi_square = 900, df = 28), 1.4, 300)
+  expect_equal(f$ratio, 40 / 20)
+  expect_equal(f$critical_n, qchisq(.95, 20) / (40 / 300) + 1)
+  expect_equal(f$p_not_close, pchisq(40, 20, ncp = .08^2 / 1.5 * 20 * 300))
+  expect_equal(f$p_close, pchisq(40, 20, ncp = .05^2 / 1.5 * 20 * 300, lower.tail = FALSE))
+})
+
+test_that("errors by band: half the number of items times the sd of the halves' gap", {
+  # Forty people in each of three bands; in each band half of them have a gap of 1, half of -1.
+  tally <- list(total = c(4, 8, 12), n = c(40, 40, 40), gap = c(0, 0, 0), gap_squared = c(40, 40, 40))
+  found <- core("core_band_errors")(tally, 4)
+  expect_equal(found$sem, rep(2 * sqrt(40 / 39), 3))
+})
+
+test_that("Bonett's interval: variance 2k / ((k - 1)(n - 2))", {
+  width <- qnorm(.975) * sqrt(2 * 5 / (4 * 18))
+  expect_equal(core("core_bonett_interval")(.8, 20, 5), 1 - exp(log(.2) + c(width, -width)))
+})
+
+test_that("Hakstian and Whalen: n' = n (k - 1) / (k + 1)", {
+  alpha <- c(.8, .7, .6)
+  n <- c(50, 80, 60)
+  m <- (1 - alpha)^(-1 / 3)
+  w <- 9 * n * (4 / 6) * (1 - alpha)^(2 / 3) / 2
+  expect_equal(core("core_compare_alphas")(alpha, n, 5)$statistic, sum(w * (m - sum(w * m) / sum(w))^2))
+})
+
+test_that("random eigenvalues have the spread of correlations of n cases", {
+  # Of two items the larger eigenvalue is 1 + |r|, and r^2 of n normal cases has the mean 1 / (n - 1).
+  values <- core("core_random_eigenvalues")(6, 2, 40000, 3)
+  r2 <- (values[, 1] - 1)^2
+  expect_equal(mean(r2), 1 / 5, tolerance = .02)
+})
+
+test_that("an interval of a correlation by Fisher's z has n - 3", {
+  set.seed(8)
+  survey <- small_survey()
+  survey$data$outer <- rowMeans(core("keyed_answers")(survey)) + rnorm(nrow(survey$data))
+  held <- sw_confirm(survey)
+  out <- tidy(sw_validity(held, replicates = 0, outside = c(outer = "+"), level = .9), "outside")
+  expect_equal(atanh(out$conf.high) - atanh(out$conf.low), 2 * qnorm(.95) / sqrt(out$n - 3))
+})
+
+test_that("verdicts name the lower bound first", {
+  expect_equal(core("judge")(c(.75, .5, .95), sw_limits(alpha = c(.7, .9)), "alpha"), c("between .70 and .90", "below .70", paste0("meets \u2265 .90")))
+  expect_equal(core("judge")(.07, sw_limits(rmsea = c(.08, .05)), "rmsea"), "between .05 and .08")
+  expect_error(sw_limits(alpha = c(.9, .7)), "wrong order", class = "scalewort_error_input")
+  expect_error(sw_limits(rmsea = c(.05, .08)), "wrong order", class = "scalewort_error_input")
+})
+
+test_that("usual codes are missing only far outside the range", {
+  of <- function(x) core("far_codes")(x, list(lowest = 1, highest = 5))
+  expect_equal(of(c(99, -9, 9, 77)), c(-9, 77, 99))
+  expect_equal(of(c(6, 7, 8, 9, -2, -3)), numeric())
+  wide <- sw_survey(data.frame(x = c(1, 90, 99, 50)), data.frame(item = "x", lowest = 0, highest = 95), find_codes = FALSE) |>
+    tryCatch(scalewort_error_input = function(e) conditionMessage(e))
+  expect_match(wide, "99 is outside 0 to 95")
+})
