@@ -4,7 +4,7 @@ RSCRIPT := Rscript
 OUT ?= demo-output
 export MAKEFLAGS := -j2
 
-.PHONY: setup install demo test lint check docs site bench screenshots clean
+.PHONY: setup install demo test fuzz sanitize lint check docs site bench screenshots clean
 
 setup:
 	@$(RSCRIPT) tools/setup.R
@@ -17,6 +17,12 @@ demo: install
 
 test: install
 	@$(RSCRIPT) tools/test.R
+
+fuzz: install
+	@$(RSCRIPT) tools/fuzz.R
+
+sanitize: setup
+	@$(RSCRIPT) tools/sanitize.R
 
 lint:
 	@$(RSCRIPT) tools/setup.R develop

@@ -86,7 +86,7 @@ factor_commands <- function() {
 }
 
 structure_option <- function() {
-  opt("--structure", "Structure in YAML, or a saved exploration (.rds); the codebook's subscales when not given", metavar = "FILE")
+  opt("--structure", "Structure in YAML, or a saved exploration (.rds, with --trust); the codebook's subscales when not given", metavar = "FILE")
 }
 cutoff_option <- function() opt("--cutoff", "Smallest loading that counts in a saved exploration [default %default]", .4, "double")
 

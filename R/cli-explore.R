@@ -87,6 +87,7 @@ cli_factors <- function(text) {
 
 cli_explore <- function(options, files) {
   factors <- cli_factors(options$factors)
+  check_place(options$structure, options$overwrite)
   exploration <- do.call(sw_explore, c(
     list(cli_survey(options, files), factors = factors, missing = options$missing), rotation_arguments(options),
     options[c("replicates", "level", "multiplier", "hide", "smooth", "seed")], list(errors = options$errors, names = cli_names(options$names))

@@ -128,7 +128,7 @@ number_complaint <- function(args, known) {
 # Files to be written are looked at before anything is computed.
 check_targets <- function(options, command) {
   if (!command$folder) check_place(options$out, options$overwrite)
-  for (name in c("pages", "diagram")) check_place(options[[name]], options$overwrite)
+  for (name in c("pages", "diagram", "scores")) check_place(options[[name]], options$overwrite)
   if (!is.null(options$format) && !options$format %in% c("text", "csv", "json", "md")) {
     stop_usage(paste0("--format must be text, csv, json or md; this is ", quoted(options$format), "."))
   }

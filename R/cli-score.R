@@ -11,9 +11,9 @@ score_command <- function() {
     opt("--norms", "What forms refer to: a group such as district=north, or a CSV with score, mean, sd", metavar = "NORMS"),
     switch_option("--interval", "Add intervals of measurement"), opt("--level", "Their level [default %default]", .95, "double"),
     opt("--groups", "Cut scores into so many bands of equal size", NULL, "integer"),
-    opt("--cuts", "Cut the score at these values, separated by commas", metavar = "NUMBERS"),
+    opt("--cuts", "Cut at these values: 2,4 where there is one score, or calm_mean=2,calm_mean=4", metavar = "NUMBERS"),
     opt("--pass", "Pass mark: a number where there is one score, or calm_mean=3,craft_mean=2.5", metavar = "MARKS"),
-    opt("--from", "Factor scores from an exploration or confirmation saved with --out FILE.rds", metavar = "FILE"),
+    opt("--from", "Factor scores from an exploration or confirmation saved with --out FILE.rds; needs --trust", metavar = "FILE"),
     switch_option("--schema", "Write a table schema beside CSV"),
     switch_option("--codes", "Keep codes for missing answers as they are; else they are empty cells")
   ), "--demo plotholders --form t --interval --out scored.csv")
@@ -49,7 +49,8 @@ cli_score <- function(options, files) {
   scores <- sw_score(cli_survey(options, files), method, options$at_least, fill = options$fill, total = options$total,
     weights = cli_numbers(options$item_weights, "--item-weights"), form = cli_form(options[["form"]]), norms = cli_norms(options$norms),
     interval = options$interval, level = options$level, from = from, overwrite = options$overwrite)
-  cuts <- if (!is.null(options$cuts)) cli_plain_numbers(options$cuts, "--cuts")
+  cuts <- if (grepl("=", c(options$cuts, "")[1], fixed = TRUE)) cli_number_lists(options$cuts, "--cuts") else
+    if (!is.null(options$cuts)) cli_plain_numbers(options$cuts, "--cuts")
   pass <- if (grepl("=", c(options$pass, "")[1], fixed = TRUE)) cli_numbers(options$pass, "--pass") else
     if (!is.null(options$pass)) cli_plain_numbers(options$pass, "--pass")
   if (!is.null(c(cuts, options$groups, pass))) scores <- sw_band(scores, cuts = cuts, groups = options$groups, pass = pass)
@@ -96,6 +97,12 @@ cli_norms <- function(text) {
   parts <- strsplit(cli_names(text), "=", fixed = TRUE)
   if (any(lengths(parts) != 2)) stop_usage("--norms is a group such as district=north, or a file.")
   stats::setNames(lapply(parts, `[`, 2), vapply(parts, `[`, "", 1))
+}
+
+# "calm=2,calm=4,craft=3" as lists of numbers by name.
+cli_number_lists <- function(text, option) {
+  values <- cli_numbers(text, option)
+  split(unname(values), factor(names(values), unique(names(values))))
 }
 
 cli_plain_numbers <- function(text, option) {

@@ -11,7 +11,8 @@ codebook_fields <- c(
 #' empty for none), `direction` (`forward` or `reversed`), `lowest` and
 #' `highest` (the scale's first and last answer), `labels` (words for answers, as
 #' `1 = Never; 2 = Often`), `answer` (the right option of a test item; several,
-#' separated by spaces, all get credit), `options` (all options of a test item),
+#' separated by spaces, all get credit), `options` (all options of a test item, or how many there are
+#'   where the key's letters tell the rest: 4 beside the answer `B` is A B C D),
 #' `role` (`scored`, `tryout`: analysed but never scored, `aside`: left out) and
 #' `missing` (codes separated by spaces; `skipped:-9` marks an item passed over,
 #' `unseen:-8` one never shown, `blank` stands for an empty cell) and `guessed`
@@ -99,6 +100,7 @@ complete_codebook <- function(x) {
   for (field in setdiff(codebook_fields, names(text))) text[[field]] <- rep("", nrow(x))
   text$direction[text$direction == ""] <- "forward"
   text$role[text$role == ""] <- "scored"
+  text$options <- spelled_options(text$options, text$answer)
   faults <- c(faults, codebook_row_faults(text))
   if (length(faults) > 0) {
     stop_codebook(paste("The codebook has", paste0(count_of(length(faults), "fault"), ".")), faults = faults)
@@ -111,6 +113,16 @@ complete_codebook <- function(x) {
     items[[field]][items[[field]] == ""] <- NA_character_
   }
   items
+}
+
+# A number of options spelled out where the key's letters tell which: 4 beside B is A B C D.
+spelled_options <- function(options, answer) {
+  for (i in which(grepl("^[0-9]+$", options) & grepl("^([A-Z]|[a-z])( ([A-Z]|[a-z]))*$", answer))) {
+    count <- as.integer(options[i])
+    known <- if (grepl("^[A-Z]", answer[i])) LETTERS else letters
+    if (count %in% 2:26) options[i] <- paste(known[seq_len(count)], collapse = " ")
+  }
+  options
 }
 
 # Items with labels but no lowest and highest take the labels' range.

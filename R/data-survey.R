@@ -175,7 +175,9 @@ blank_absent <- function(survey) {
     return(survey)
   }
   for (item in silent) survey$answers[[item]][absent] <- NA
-  log_step(survey, "blank tests", paste(count_of(sum(absent), "person", "people"), "answered no question of the test: taken as missing, not as wrong"))
+  log_step(survey, "blank tests", paste(
+    count_of(sum(absent), "person", "people"), "answered no question of the test: taken as missing, not as wrong"
+  ))
 }
 
 # Codes found are missing codes from here on: in the codebook of this survey, and on record.

@@ -108,6 +108,6 @@ repeated_note <- function(x) {
   }
   paste0(count_of(found$several, "person has", "people have"), " several rows (", found$people, " people in ", sum(x$kept),
     " rows), and rows of one person are not independent: errors and tests come out too favourable. ",
-    if (is.null(x$wave)) "If these are waves, name their column in `wave`; else name the person as `cluster` in `sw_confirm()`, or keep one row of each: " else
-      "Keep one wave: ", "`sw_keep(survey, cases = ..., reason = ...)`.")
+    if (!is.null(x$wave)) "Keep one wave: " else paste0("If these are waves, name their column in `wave`; ",
+      "else name the person as `cluster` in `sw_confirm()`, or keep one row of each: "), "`sw_keep(survey, cases = ..., reason = ...)`.")
 }

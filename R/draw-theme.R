@@ -68,7 +68,9 @@ NULL
 autoplot <- function(object, ...) ggplot2::autoplot(object, ...)
 
 # Answers, codebooks, bounds and moments are looked at in tables.
-no_figure <- function(object, ...) stop_input(paste0("There is no figure of ", what_is(object), "."), hint = "Screen a survey and draw the screening.")
+no_figure <- function(object, ...) {
+  stop_input(paste0("There is no figure of ", what_is(object), "."), hint = "Screen a survey and draw the screening.")
+}
 #' @exportS3Method ggplot2::autoplot
 autoplot.sw_survey <- no_figure
 #' @exportS3Method ggplot2::autoplot

@@ -32,7 +32,7 @@ write_safely <- function(path, overwrite, write) {
     {
       write(made)
       check_room(made)
-      file.copy(made, draft)
+      suppressWarnings(file.copy(made, draft))
       if (!identical(unname(tools::md5sum(made)), unname(tools::md5sum(draft)))) stop("not all of it was taken; is the disk full?")
     },
     error = function(e) {

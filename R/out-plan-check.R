@@ -10,8 +10,10 @@ check_plan <- function(plan, path) {
   gone <- Filter(function(key) !file.exists(beside(files[[key]])), names(files))
   norms <- if (is.list(plan$scores) && is.character(plan$scores$norms)) plan$scores$norms
   faults <- c(
-    lapply(gone, function(key) list(path = key, text = paste0("there is no such file: ", files[[key]],
-      did_you_mean(basename(files[[key]]), list.files(dirname(beside(files[[key]]))))))),
+    lapply(gone, function(key) {
+      near <- did_you_mean(basename(files[[key]]), list.files(dirname(beside(files[[key]]))))
+      list(path = key, text = paste0("there is no such file: ", files[[key]], near))
+    }),
     if (!is.null(norms) && !file.exists(beside(norms))) list(list(path = c("scores", "norms"), text = paste0("there is no such file: ", norms))),
     limit_faults(plan$limits)
   )
@@ -51,7 +53,9 @@ name_faults <- function(plan, beside) {
   of_lists <- lapply(c("flip", "set_aside"), function(key) {
     unlist(lapply(seq_along(plan[[key]]), function(i) among(c(key, i, "items"), plan[[key]][[i]]$items, items, "item")), recursive = FALSE)
   })
-  waves <- if (!is.null(plan$waves) && isTRUE(plan$wave %in% columns)) among("waves", plan$waves, unique(as.character(read$data[[plan$wave]])), "wave")
+  waves <- if (!is.null(plan$waves) && isTRUE(plan$wave %in% columns)) {
+    among("waves", plan$waves, unique(as.character(read$data[[plan$wave]])), "wave")
+  }
   structure <- if (is.list(plan$structure)) {
     unlist(lapply(names(plan$structure), function(f) among(c("structure", f), plan$structure[[f]], items, "item")), recursive = FALSE)
   }

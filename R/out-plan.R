@@ -11,7 +11,7 @@
 #' data). With `wave` the first wave is analysed; scores and comparisons of waves use all.
 #' `scalewort start` writes one with every key explained. It is checked against the JSON
 #' Schema that comes with the package (`system.file("schema/plan.json", package = "scalewort")`)
-#' before anything runs. Each step's result is kept in the output folder and used again when
+#' before anything runs. Each step's result is kept in the user's cache and used again when
 #' nothing it depends on has changed; `manifest.json` says what was made from what. The same plan
 #' gives the same tables.
 #'

@@ -90,8 +90,8 @@ or_list <- function(x) sub(" and ([^,]*)$", " or \\1", and_list(x, 20))
 
 shown_value <- function(value) {
   if (is.null(value)) "empty" else if (is.list(value) || length(value) > 1) if (is.null(names(value))) "a list" else "keys with values" else
-    if (is.character(value)) paste0(quoted(value), if (grepl("^[0-9]+,[0-9]+$", value)) paste0(" (write ", sub(",", ".", value, fixed = TRUE), ")")) else
-      tolower(format(value))
+    if (!is.character(value)) tolower(format(value)) else
+      paste0(quoted(value), if (grepl("^[0-9]+,[0-9]+$", value)) paste0(" (write ", sub(",", ".", value, fixed = TRUE), ")"))
 }
 
 # The line of a YAML file in which a key, or an entry of a list, stands; the nearest one above it

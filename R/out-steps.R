@@ -173,6 +173,7 @@ scored_step <- function(have, o, c) {
   named <- length(survey_scales(have$survey)) > 0
   out$notes <- c(unconfirmed_note(out, have$confirmation),
     if (!named) "The subscales are the factors found: name them in the codebook's `scale`, and run again.", out$notes)
+  bands$pass <- unlist(bands$pass)
   if (length(bands) > 0) do.call(sw_band, c(list(out), bands)) else out
 }
 

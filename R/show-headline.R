@@ -278,7 +278,8 @@ headline.sw_scores <- function(x) {
   table <- x$tables$scales
   people <- repeated_people(x$parts$survey)
   paste0(count_of(nrow(table), "score"), " for ", if (is.null(people)) count_of(x$about$n, "case") else
-    paste0(count_of(people$people, "person", "people"), " in ", x$about$n, " rows"), ": ", and_list(table$score, 12), ".", change_words(x$tables$change))
+    paste0(count_of(people$people, "person", "people"), " in ", x$about$n, " rows"), ": ", and_list(table$score, 12), ".",
+    change_words(x$tables$change))
 }
 
 #' @export

@@ -168,8 +168,8 @@ consistency_table <- function(scores, of, pass) {
     # Scores in steps pass from half a step below the lowest one that does.
     range <- possible_range(scores, name)
     lowest <- if (range$step > 0) range$least + ceiling((cut - range$least) / range$step - 1e-9) * range$step else cut
-    found <- if (known) core_decision_consistency(lowest - range$step / 2, row$mean, row$sd, row$reliability) else list(share = NA_real_, kappa = NA_real_,
-      accuracy = NA_real_)
+    unknown <- list(share = NA_real_, kappa = NA_real_, accuracy = NA_real_)
+    found <- if (known) core_decision_consistency(lowest - range$step / 2, row$mean, row$sd, row$reliability) else unknown
     tibble::tibble(score = name, pass = cut, reliability = row$reliability, consistency = found$share, kappa = found$kappa, accuracy = found$accuracy)
   }))
 }

@@ -46,7 +46,7 @@ fit_sample <- function(basis, cells, factors, start, options, structure) {
   fit <- core_best_of_starts(fit_from, start,
     further = function() {
       bounded <- fit_once(basis, bound_variances(cells), factors, start, options)
-      c(list(bounded$theta), other_scaling_end(structure, basis, cells, factors, options), core_further_starts(cells, start, basis$s))
+      c(list(bounded$theta), other_scaling_ends(structure, basis, cells, factors, options), core_further_starts(cells, start, basis$s))
     },
     proper, well = function(fit) fit$status == "ok" && length(fit$held) == 0 && proper(fit)
   )
@@ -60,20 +60,21 @@ fit_sample <- function(basis, cells, factors, start, options, structure) {
   fit
 }
 
-# Where a search ends whose factors have their scale from the other convention, in these cells: a list
-# of one, or of none where single parameters are spoken of.
-other_scaling_end <- function(structure, basis, cells, factors, options) {
+# Where searches end whose factors have their scale from the other convention, in these cells; none
+# where single parameters are spoken of.
+other_scaling_ends <- function(structure, basis, cells, factors, options) {
   if (length(c(structure$higher, structure$fixed, structure$equal, structure$bounds)) > 0) {
     return(NULL)
   }
   first <- options$scaling == "first"
   options$scaling <- if (first) "variance" else "first"
   other <- confirm_cells(structure, basis, options)
-  end <- fit_once(basis, other, factors, core_structure_start(other, basis$s, factors, basis$mean), options)
-  if (end$status != "ok") {
-    return(NULL)
-  }
-  list(core_rescaled_theta(cells, core_structure_matrices(other, end$theta, ncol(basis$s), factors)))
+  start <- core_structure_start(other, basis$s, factors, basis$mean)
+  ends <- lapply(c(list(start), core_further_starts(other, start, basis$s)), function(from) fit_once(basis, other, factors, from, options))
+  ends <- Filter(function(end) end$status == "ok", ends)
+  ends <- ends[!duplicated(vapply(ends, function(end) signif(end$discrepancy, 6), 0))]
+  rescaled <- lapply(ends, function(end) core_rescaled_theta(cells, core_structure_matrices(other, end$theta, ncol(basis$s), factors)))
+  Filter(function(theta) all(is.finite(theta)), rescaled)
 }
 
 fit_once <- function(basis, cells, factors, start, options) {

@@ -12,7 +12,8 @@ fit_problems <- function(fit, items, factors) {
     if (length(negative) > 0) paste0("Improper solution: negative residual variance of ", and_list(negative),
       ". The structure may be wrong there, or the sample too small."),
     if (any(turned)) paste0("Improper solution: negative variance of factor ", and_list(factors[turned]), "."),
-    if (!any(turned) && !possible[["factor"]]) "Improper solution: factor correlations that no data could have (one beyond 1, or at odds with the others).",
+    if (!any(turned) && !possible[["factor"]])
+      "Improper solution: factor correlations that no data could have (one beyond 1, or at odds with the others).",
     if (length(negative) == 0 && !possible[["residual"]]) impossible_residuals(matrices$residual, items),
     if (all(possible[c("residual", "factor")]) && !possible[["implied"]])
       "Improper solution: the structure implies covariances that no data could have.",

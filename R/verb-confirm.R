@@ -88,11 +88,13 @@ sw_confirm <- function(x, structure = NULL, estimator = "ml", missing = NULL, sc
     n = basis$n, n_left_out = basis$n_left_out, missing = basis$missing,
     status = if (fit$status != "ok") fit$status else if (believed) "ok" else "improper",
     options = c(options, list(
-      iterations = fit$iterations, starts = fit$starts, reached = fit$reached, decrement = fit$decrement, parameters = fit$parameters, items = length(items), factors = length(factors)
+      iterations = fit$iterations, starts = fit$starts, reached = fit$reached, decrement = fit$decrement, parameters = fit$parameters,
+      items = length(items), factors = length(factors)
     )),
     parts = list(
       figures = figures, observed = basis$s, implied = fit$implied, residual_r = dimnames_like(core_residual_r(basis$s, fit$implied), basis$s),
-      implied_mean = fit$implied_mean, mean = if (core_has_means(cells)) fit$implied_mean else basis$mean, structure = structure, estimates_covariance = fit$covariance, cells = cells, theta = fit$theta,
+      implied_mean = fit$implied_mean, mean = if (core_has_means(cells)) fit$implied_mean else basis$mean, structure = structure,
+      estimates_covariance = fit$covariance, cells = cells, theta = fit$theta,
       matrices = fit$matrices, weights = confirmation_weights(fit, structure), origin = basis$origin,
       source = if (inherits(x, "sw_survey")) x, quadratic = fit$quadratic
     ),

@@ -35,7 +35,8 @@ sw_explain <- function(scores, id, wave = NULL) {
   }))
   working <- do.call(rbind, lapply(seq_len(nrow(found$about)), function(i) working_row(found, i, keyed, place, items)))
   new_result("sw_explanation", paste("Scores of", id),
-    tables = list(working = working, answers = answers), notes = other_rows_note(survey, id, row), n = 1, missing = scores$about$missing, options = list(id = as.character(id), row = row)
+    tables = list(working = working, answers = answers), notes = other_rows_note(survey, id, row), n = 1,
+    missing = scores$about$missing, options = list(id = as.character(id), row = row)
   )
 }
 
@@ -93,7 +94,8 @@ working_row <- function(found, i, keyed, place, items) {
     weights <- found$weights[own][!is.na(x)]
     switch(about$method,
       mean = paste(sum, "/", length(seen)),
-      right = , sum = if (length(seen) == length(own)) paste(format_plain(seen), collapse = " + ") else paste(length(own), "x", sum, "/", length(seen)),
+      right = , sum = if (length(seen) == length(own)) paste(format_plain(seen), collapse = " + ") else
+        paste(length(own), "x", sum, "/", length(seen)),
       share = paste0("100 x (", sum, " / ", length(seen), " - ", format_plain(mean_end(specs, "lowest")), ") / ",
         format_plain(mean_end(specs, "highest") - mean_end(specs, "lowest"))),
       weighted = paste0("(", paste(paste0(format_plain(weights), " x ", format_plain(seen)), collapse = " + "), ") / ", format_plain(sum(weights)))

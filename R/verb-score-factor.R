@@ -10,8 +10,8 @@ factor_score_columns <- function(survey, from, method) {
   list(
     columns = do.call(c, lapply(parts, `[[`, "columns")), about = do.call(rbind, lapply(parts, `[[`, "about")),
     scales = list(), missing = "everyone who answered anything has a factor score, from what was answered",
-    notes = c(if (gaps > 0) paste0(count_of(gaps, "person", "people"), " left items out: the scores come from what was answered, each with an error of ",
-      "its own, in `_error`."), unlist(lapply(parts, `[[`, "notes")))
+    notes = c(if (gaps > 0) paste0(count_of(gaps, "person", "people"), " left items out: the scores come from what was answered, ",
+      "each with an error of its own, in `_error`."), unlist(lapply(parts, `[[`, "notes")))
   )
 }
 
@@ -75,7 +75,8 @@ name_score_columns <- function(scores, factors, method, made_of, found, items, s
     about = data.frame(
       score = labels, base = labels, scale = factors, method = method, form = NA_character_, items = unname(items), needed = if (method == "expected")
         1 else nrow(made_of), reliability = unname(found$reliability), sem = unname(sem),
-      least = -Inf, most = Inf, step = 0, recipe = paste0(c(regression = "regression", bartlett = "Bartlett", tenberge = "ten Berge", expected = "expected")[[method]],
+      least = -Inf, most = Inf, step = 0,
+      recipe = paste0(c(regression = "regression", bartlett = "Bartlett", tenberge = "ten Berge", expected = "expected")[[method]],
         " score of factor ", factors, " from ", nrow(made_of), " items")
     )
   )

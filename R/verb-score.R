@@ -7,7 +7,8 @@
 #' @param survey A survey.
 #' @param method One or more of `"mean"`, `"sum"`, `"share"` (share of the way from the lowest to the
 #'   highest possible score, 0 to 100), `"right"` (number right, for key-scored items: one passed
-#'   over is not right, one never shown is missing, by the codebook's `missing`), `"weighted"` (mean by `weights`); or with `from` a kind of factor score:
+#'   over is not right, one never shown is missing, by the codebook's `missing`), `"weighted"` (mean by
+#'   `weights`); or with `from` a kind of factor score:
 #'   `"regression"` (Thurstone, 1935; the default then), `"bartlett"` (Bartlett, 1937), `"tenberge"` (ten Berge et
 #'   al., 1999), or `"expected"` (mean of the factors given the answers, from a confirmation by
 #'   `"ordinal"`; Bock & Mislevy, 1982). Columns are `<scale>_<method>`.

@@ -70,7 +70,8 @@ item_counts <- function(survey, specs) {
     out <- core_counts(survey$answers[[spec$item]], item_options(spec), keep)
     if (!is.na(spec$answer)) {
       text <- trimws(as.character(survey$data[[spec$item]][survey$kept]))
-      choices <- if (is.na(spec$options)) sort(unique(text[!is.na(text) & text != ""]), method = "radix") else strsplit(spec$options, "[[:space:]]+")[[1]]
+      choices <- if (is.na(spec$options)) sort(unique(text[!is.na(text) & text != ""]), method = "radix") else
+        strsplit(spec$options, "[[:space:]]+")[[1]]
       out$chosen <- list(values = choices, counts = tabulate(match(text, choices), length(choices)))
     }
     out

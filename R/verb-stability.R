@@ -56,7 +56,8 @@ sw_stability <- function(survey, factors, halves = 100, by = NULL, ..., seed = 1
 
 # What the halves take over from an exploration of the whole.
 check_passed_on <- function(given, count) {
-  known <- setdiff(names(formals(sw_explore)), c("x", "survey", "factors", "missing", "errors", "level", "replicates", "names", "multiplier", "hide", "seed", "limits"))
+  known <- setdiff(names(formals(sw_explore)), c("x", "survey", "factors", "missing", "errors", "level", "replicates", "names",
+    "multiplier", "hide", "seed", "limits"))
   unknown <- setdiff(given, known)
   if (length(unknown) > 0 || count > length(given)) {
     stop_input(paste0("`sw_stability()` does not take ", if (length(unknown) > 0) paste0("`", unknown[1], "`", did_you_mean(unknown[1], known)) else

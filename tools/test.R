@@ -27,4 +27,7 @@ cat("The slowest:", paste0("  ", round(slow$real), " s  ", slow$file, ": ", slow
 failed <- results$failed > 0 | results$error
 skipped <- results$skipped & !failed
 cat(sprintf("%d passed, %d failed, %d skipped\n", sum(!failed & !skipped), sum(failed), sum(skipped)))
-quit(status = if (any(failed) || nrow(results) == 0 || length(done) < length(files)) 1 else 0)
+# Where everything is there that a test may need, none may be skipped.
+unexpected <- skipped & identical(Sys.getenv("SCALEWORT_CHECKS"), "required")
+for (i in which(unexpected)) cat("-- skipped: ", results$file[i], ": ", results$test[i], "\n", sep = "")
+quit(status = if (any(failed) || any(unexpected) || nrow(results) == 0 || length(done) < length(files)) 1 else 0)

@@ -229,7 +229,8 @@ test_that("factor scores on the command line come from a saved confirmation, and
   expect_equal(wrong$status, 2)
   expect_match(wrong$err, "need --from FILE.rds")
   expect_equal(run_cli("confirm", "--demo", "plotholders", "--out", "held.rds", "--quiet", folder = folder)$status, 0)
-  run <- run_cli("score", "--demo", "plotholders", "--trust", "--from", "held.rds", "--method", "bartlett", "--out", "s.csv", "--quiet", folder = folder)
+  run <- run_cli("score", "--demo", "plotholders", "--trust", "--from", "held.rds", "--method", "bartlett", "--out", "s.csv", "--quiet",
+    folder = folder)
   expect_equal(run$status, 0)
   closed <- run_cli("score", "--demo", "plotholders", "--from", "held.rds", folder = folder)
   expect_equal(closed$status, 3)

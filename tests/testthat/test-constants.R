@@ -63,7 +63,8 @@ test_that("an interval of a correlation by Fisher's z has n - 3", {
 })
 
 test_that("verdicts name the lower bound first", {
-  expect_equal(core("judge")(c(.75, .5, .95), sw_limits(alpha = c(.7, .9)), "alpha"), c("between .70 and .90", "below .70", paste0("meets \u2265 .90")))
+  expect_equal(core("judge")(c(.75, .5, .95), sw_limits(alpha = c(.7, .9)), "alpha"),
+    c("between .70 and .90", "below .70", "meets \u2265 .90"))
   expect_equal(core("judge")(.07, sw_limits(rmsea = c(.08, .05)), "rmsea"), "between .05 and .08")
   expect_error(sw_limits(alpha = c(.9, .7)), "wrong order", class = "scalewort_error_input")
   expect_error(sw_limits(rmsea = c(.05, .08)), "wrong order", class = "scalewort_error_input")
@@ -76,4 +77,37 @@ test_that("usual codes are missing only far outside the range", {
   wide <- sw_survey(data.frame(x = c(1, 90, 99, 50)), data.frame(item = "x", lowest = 0, highest = 95), find_codes = FALSE) |>
     tryCatch(scalewort_error_input = function(e) conditionMessage(e))
   expect_match(wide, "99 is outside 0 to 95")
+})
+
+test_that("Tukey's test: its remainder has one degree of freedom less than the residual", {
+  x <- six_by_three
+  table <- core("core_twoway")(cov(x), colMeans(x), 6, .95)$table
+  # Six persons, three items: residual 10 df, of which non-additivity takes one.
+  expect_equal(table$df, c(5, 2, 10, 1, 9, 17))
+  expect_equal(sum(table$ss[c(1, 2, 3)]), sum((x - mean(x))^2))
+})
+
+test_that("even-odd consistency is stepped up by Spearman and Brown, but not where it is negative", {
+  # Four subscales of two items each: halves of a person are the items themselves.
+  x <- rbind(c(1, 2, 2, 2, 3, 4, 4, 5), c(5, 1, 4, 2, 2, 4, 1, 5))
+  found <- core("core_even_odd")(x, list(1:2, 3:4, 5:6, 7:8))
+  r <- c(cor(x[1, c(1, 3, 5, 7)], x[1, c(2, 4, 6, 8)]), cor(x[2, c(1, 3, 5, 7)], x[2, c(2, 4, 6, 8)]))
+  expect_gt(r[1], 0)
+  expect_lt(r[2], 0)
+  expect_equal(found, c(2 * r[1] / (1 + r[1]), r[2]))
+})
+
+test_that("the standard error of kurtosis, by Fisher's formula", {
+  x <- c(1, 2, 2, 3, 3, 3, 4, 4, 5, 9)
+  n <- 10
+  found <- core("core_describe")(sort(unique(x)), as.vector(table(x)))
+  skew <- sqrt(6 * n * (n - 1) / ((n - 2) * (n + 1) * (n + 3)))
+  expect_equal(found[["kurtosis_se"]], 2 * skew * sqrt((n^2 - 1) / ((n - 3) * (n + 5))))
+})
+
+test_that("Vuong's difference is corrected by half of ln(n) for each parameter more", {
+  first <- c(-2, -3, -1, -2.5)
+  second <- c(-2.1, -2.8, -1.5, -2.4)
+  found <- core("core_vuong")(first, second, c(7, 5))
+  expect_equal(found$difference, sum(first - second) - (7 - 5) / 2 * log(4))
 })

@@ -51,3 +51,9 @@ test_that("missing codes tell skipped from unseen", {
   expect_equal(codes$code, c("-9", "-8", "99"))
   expect_equal(codes$kind, c("skipped", "unseen", "missing"))
 })
+
+test_that("a number of options is spelled out where the key's letters tell the rest", {
+  items <- sw_codebook(data.frame(item = c("q1", "q2", "q3"), answer = c("B", "a c", "2"), options = c("4", "3", "1 2 3")))$items
+  expect_equal(items$options, c("A B C D", "a b c", "1 2 3"))
+  expect_error(sw_codebook(data.frame(item = "q1", answer = "E", options = "4")), "not among the options", class = "scalewort_error_codebook")
+})

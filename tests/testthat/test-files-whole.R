@@ -43,7 +43,8 @@ test_that("codes for missing are missing in every form, and there on request", {
 
 test_that("a full disk leaves the old file and says so", {
   place <- withr::local_tempdir()
-  if (system2("mount", c("-t", "tmpfs", "-o", "size=12k", "tmpfs", place), stdout = FALSE, stderr = FALSE) != 0) skip("no small disk can be made here")
+  mounted <- system2("mount", c("-t", "tmpfs", "-o", "size=12k", "tmpfs", place), stdout = FALSE, stderr = FALSE)
+  if (mounted != 0) skip("no small disk can be made here")
   withr::defer(system2("umount", place))
   scores <- sw_score(sw_demo("plotholders"))
   for (form in c("csv", "tsv", "xlsx", "sav", "parquet", "json", "rds")) {
@@ -89,7 +90,8 @@ test_that("columns whose payload is not the number are read as what they mean", 
   spent <- as.difftime(c(1, 2, 3, 4), units = "mins")
   expect_equal(core("plain_column")(spent), c(60, 120, 180, 240))
   labelled <- answers
-  labelled$c <- structure(c(2, 3, 8, 4), labels = c(refused = 8), na_values = 8, class = c("haven_labelled_spss", "haven_labelled", "vctrs_vctr", "double"))
+  labelled$c <- structure(c(2, 3, 8, 4), labels = c(refused = 8), na_values = 8,
+    class = c("haven_labelled_spss", "haven_labelled", "vctrs_vctr", "double"))
   expect_equal(sw_survey(labelled, book)$answers$c, c(2, 3, NA, 4))
   listed <- answers
   listed$more <- list(1, 2, 3, 4)

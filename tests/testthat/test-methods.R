@@ -32,7 +32,8 @@ test_that("methods give what they promise, or say in a sentence that they have n
     if (inherits(x, "sw_result")) {
       expect_output(summary(x), info = name)
       expect_s3_class(tidy(x), "tbl_df")
-      for (table in names(x$tables)) expect_false(any(vapply(tidy(x, table), function(v) is.double(v) && any(is.nan(v)), TRUE)), info = paste(name, table))
+      strange <- function(v) is.double(v) && any(is.nan(v))
+      for (table in names(x$tables)) expect_false(any(vapply(tidy(x, table), strange, TRUE)), info = paste(name, table))
       expect_equal(nrow(glance(x)), 1, info = name)
       expect_s3_class(as.data.frame(x), "data.frame")
     }

@@ -120,5 +120,6 @@ test_that("sentences for a paper say what the tables hold, and no more", {
   table <- tidy(scores)[tidy(scores)$score %in% paste0(c("calm", "craft", "kinship", "stewardship"), "_mean"), ]
   expect_match(words(scores), "^Four scores were computed, each as the mean of the items ")
   expect_match(words(scores), sprintf("; n = %d to %d of 640", min(table$n), max(table$n)))
-  expect_match(words(sw_score(sw_demo("plantcare"), "right")), "^One score was computed, as the number of right answers .* an item passed over is not right")
+  expect_match(words(sw_score(sw_demo("plantcare"), "right")),
+    "^One score was computed, as the number of right answers .* an item passed over is not right")
 })
