@@ -70,7 +70,7 @@ column_glossary <- local({
     "meaning|meaning|text", "nearest|nearest item|text", "factors|factors|count", "aic|AIC|value", "bic|BIC|value", "trouble|trouble|text",
     "common|common|number", "common_mean|common, mean|number", "common_percentile|common, percentile|number",
     "empirical_kaiser|empirical Kaiser|number", "squared|squared|number", "fourth|fourth power|number",
-    "small_partials|small partial r|percent", "alpha_ordinal|ordinal alpha|coefficient",
+    "small_partials|share of small partial r|percent", "alpha_ordinal|ordinal alpha|coefficient",
     "omega_ordinal|ordinal omega|coefficient", "replicates|resamples|count", "omega|omega|coefficient", "omega_observed|omega observed|coefficient",
     "lambda1|lambda 1|coefficient", "lambda2|lambda 2|coefficient", "lambda4|lambda 4|coefficient", "lambda5|lambda 5|coefficient",
     "lambda6|lambda 6|coefficient", "glb|glb|coefficient", "odd_even_rulon|odd-even|coefficient",
@@ -126,7 +126,7 @@ column_kind <- function(name, values, before = character(), small = all_small(li
   found <- glossary_kind(name)
   if (identical(found, "interval")) {
     of <- glossary_kind(before)
-    of <- of[of %in% c("coefficient", "number", "value", "percent") & !before %in% c("std.error", "standardised", "standardised_error", "df")]
+    of <- of[of %in% c("coefficient", "number", "value", "percent") & !before %in% c("std.error", "statistic", "standardised", "standardised_error", "df")]
     return(if (length(of) > 0) utils::tail(of, 1) else if (small) "coefficient" else "number")
   }
   if (is.na(found) || found == "text") {

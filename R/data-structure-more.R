@@ -18,7 +18,8 @@
 #'   then needs an intercept that is fixed, or equal to a fixed one).
 #' @param items Items of the general factor; all by default.
 #' @param one,other What the parameter joins; `other` is left out for a variance.
-#' @param value Its value.
+#' @param value Its value. A loading or path fixed at another value than zero gives its factor the
+#'   scale: the factor's variance is then estimated, unless it is fixed too.
 #' @param low,high Bounds.
 #' @param intercepts Fixed intercepts, as named numbers (`c(calm1 = 0)`).
 #' @param equal Items whose intercepts are equal: a vector of names, or a list of such.

@@ -23,7 +23,7 @@ headline.sw_invariance <- function(x) {
       paste0("Over ", x$about$options$occasions, " ", what, " nothing is shown to be equal."),
     if (length(fails) > 0) paste0(" What does not hold: ", and_list(meaning[fails]), "."),
     if (length(fails) > 0 && !is.null(culprit) && isTRUE(culprit$p.value[1] < .01))
-      paste0(" The first to look at is ", culprit$item[1], " (", culprit$kind[1], ", ", culprit$occasion[1], ")."),
+      paste0(" The first to look at is ", culprit$item[1], " (", culprit$kind[1], ", ", quoted(culprit$occasion[1]), ")."),
     if (!is.null(freed)) paste0(" Freed: ", and_list(unique(freed$item)), "."),
     mean_words(x$tables$means, c(groups = "group", waves = "wave", `groups and waves` = "occasion")[[what]])
   )
@@ -37,7 +37,7 @@ mean_words <- function(means, what) {
   if (nrow(apart) == 0) {
     return(paste0(" No latent mean differs from the first ", what, "'s."))
   }
-  paste0(" Latent means that differ: ", and_list(paste0(apart$factor, " (", apart$occasion, " ", ifelse(apart$effect > 0, "higher", "lower"), " by ",
+  paste0(" Latent means that differ: ", and_list(paste0(apart$factor, " (", quoted(apart$occasion), " ", ifelse(apart$effect > 0, "higher", "lower"), " by ",
     coefficient_text(abs(apart$effect), 2), " sd)")), ".")
 }
 

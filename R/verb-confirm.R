@@ -34,7 +34,8 @@
 #' @param limits Bounds that judge, from [sw_limits()].
 #' @return A `sw_confirmation` with the tables
 #'   * `fit`: figure, value, interval, bound, verdict; `indices`: further indices, with their
-#'     source; `convergence`: what was checked before anything is believed;
+#'     source (AIC and BIC count every free parameter and the means of all items, whether the
+#'     structure speaks of means or not; ECVI leaves out as many as there are items); `convergence`: what was checked before anything is believed;
 #'   * `loadings`: factor, item, estimate, std.error, statistic, p.value, interval,
 #'     standardised, r_squared; paths to factors below another stand there, too;
 #'   * `factors` (variances, covariances), `factor_correlations` (with intervals by the delta

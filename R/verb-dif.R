@@ -207,7 +207,7 @@ dif_notes <- function(items, groups, settled, scales) {
     small_groups_note(groups$small, "20"),
     if (nrow(flagged) > 0) paste0(
       "At the same score people answer differently by ", groups$by, ": ",
-      and_list(paste0(flagged$item, ifelse(flagged$favours == "", "", paste0(" (higher in ", flagged$favours, ")")))),
+      and_list(paste0(flagged$item, ifelse(flagged$favours == "", "", paste0(" (higher in ", quoted(flagged$favours), ")")))),
       ". Ask why before comparing group means; a difference is not yet unfairness."
     ),
     if (length(bent) > 0) paste0("The gap changes with the score (non-uniform): ", and_list(bent), ". Look at the figure."),

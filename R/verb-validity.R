@@ -20,7 +20,8 @@
 #'     other factors (`msv`, `asv`), verdicts;
 #'   * `matrix`: correlations of factors, the root of AVE on the diagonal;
 #'   * `pairs`: for each two factors the correlation with its interval, HTMT with its bootstrap
-#'     interval (Henseler, Ringle & Sarstedt, 2015), whether each root of AVE
+#'     interval (Henseler, Ringle & Sarstedt, 2015; of absolute correlations, Ringle, Sarstedt,
+#'     Sinkovics & Sinkovics, 2023), whether each root of AVE
 #'     exceeds the correlation, the test that the two are one (all their items under one
 #'     factor; where the structure fixes or equates parameters, the same by equal ones), and the
 #'     smaller AVE less the squared correlation (`ave_excess`) with the p of its being zero

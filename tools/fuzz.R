@@ -56,7 +56,7 @@ read_plan <- function() {
 }
 read_structure <- function() sw_confirm(sw_moments(survey), sw_structure(damaged(structure_file)))
 read_packed <- function() {
-  sw_read(damaged(layout), data.frame(item = paste0("i", 1:10), lowest = 1, highest = 5), layout = c(id = "1-3", answers = "4-13"))
+  sw_read(damaged(layout), data.frame(item = paste0("i", 1:10), lowest = 1, highest = 5, missing = "9"), layout = c(id = "1-3", answers = "4-13"))
 }
 drafted <- function() sw_draft_codebook(damaged(shipped("plotholders.csv")))
 

@@ -111,3 +111,8 @@ test_that("Vuong's difference is corrected by half of ln(n) for each parameter m
   found <- core("core_vuong")(first, second, c(7, 5))
   expect_equal(found$difference, sum(first - second) - (7 - 5) / 2 * log(4))
 })
+
+test_that("a band is set by the share below and half of those at it", {
+  expect_equal(core("core_bands")(1:6, 3), c(1, 1, 2, 2, 3, 3))
+  expect_equal(core("core_bands")(c(1, 2, 2, 2, 2, 3), 2), c(1, 2, 2, 2, 2, 2))
+})

@@ -49,3 +49,17 @@ test_that("identifiers that stand in several rows are people, not cases", {
   expect_match(paste(sw_reliability(survey)$notes, collapse = " "), "80 people in 160 rows")
   expect_match(sw_explain(scores, 7)$notes, "stands in 2 rows; this is row 7")
 })
+
+test_that("a plan and the command line set the order of waves, too", {
+  folder <- withr::local_tempdir()
+  data.table::fwrite(panel(c("pre", "post"))[160:1, ], file.path(folder, "d.csv"))
+  data.table::fwrite(book, file.path(folder, "b.csv"))
+  writeLines(c("data: d.csv", "codebook: b.csv", "id: id", "wave: time", "waves: [pre, post]"), file.path(folder, "plan.yml"))
+  survey <- core("planned_survey")(core("read_plan")(file.path(folder, "plan.yml")), core("beside_plan")(file.path(folder, "plan.yml")))
+  expect_gt(rise(survey), .4)
+  run <- run_cli("score", "d.csv", "--codebook", "b.csv", "--id", "id", "--wave", "time", "--waves", "pre,post", "--table", "change", "--format",
+    "csv", folder = folder)
+  expect_gt(mean(utils::read.csv(text = run$out)$change), .4)
+  writeLines(c("data: d.csv", "codebook: b.csv", "wave: time", "waves: [pre, pots]"), file.path(folder, "plan.yml"))
+  expect_error(sw_run(file.path(folder, "plan.yml"), check = TRUE), "line 4: waves: there is no wave \"pots\"", class = "scalewort_error_input")
+})
