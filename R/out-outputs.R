@@ -11,6 +11,8 @@ own_outputs <- function(folder) {
   if (!is.data.frame(listed) || !all(c("file", "hash") %in% names(listed))) {
     return(list(same = character(), changed = character()))
   }
+  # A manifest is a file like any other: what it lists outside the folder is nobody's.
+  listed <- listed[!grepl("^([/~]|[A-Za-z]:)|(^|/)[.][.](/|$)", listed$file), ]
   there <- listed[file.exists(file.path(folder, listed$file)), ]
   same <- vapply(seq_len(nrow(there)), function(i) rlang::hash_file(file.path(folder, there$file[i])) == there$hash[i], TRUE)
   list(same = there$file[same], changed = there$file[!same])

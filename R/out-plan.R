@@ -54,8 +54,8 @@ run_plan <- function(path, overwrite = FALSE, progress = function(step) NULL, se
   folder <- beside(if (is.null(plan$output)) "results" else plan$output)
   check_folder(folder)
   inputs <- c(plan$data, plan$codebook)
-  own <- check_outputs(folder, plan, overwrite, c(path, vapply(inputs, beside, "")))
   check_plan(plan, path)
+  own <- check_outputs(folder, plan, overwrite, c(path, vapply(inputs, beside, "")))
   limits <- plan_limits(plan)
   common <- list(seed = if (is.null(plan$seed)) 1 else plan$seed, limits = limits)
   progress("reading the answers")
@@ -68,8 +68,9 @@ run_plan <- function(path, overwrite = FALSE, progress = function(step) NULL, se
   done <- run_steps(list(answers = survey), step_options(plan, beside), common, progress, store)
   progress("writing tables, figures and the report")
   put <- replace_outputs(folder, own, function(side) write_results(done$results, side, plan, overwrite, path))
+  left <- setdiff(own_outputs(folder)$changed, put$names)
   manifest <- write_manifest(folder, path, before, common$seed, done, put$names)
-  list(results = done$results, paths = c(put$paths, manifest), record = done$record, left = setdiff(own_outputs(folder)$changed, put$names))
+  list(results = done$results, paths = c(put$paths, manifest), record = done$record, left = left)
 }
 
 # A path as the plan names it, from where the plan is.

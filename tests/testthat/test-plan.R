@@ -150,3 +150,25 @@ test_that("every step of a plan can be left out by false, or asked for by true",
   expect_equal(names(core("run_steps")(list(answers = small_survey()), c(off[setdiff(steps, "scores")], on["scores"]),
     list(seed = 1, limits = sw_limits()))$results), c("survey", "scores"))
 })
+
+test_that("what the last run made and this one does not is removed, an edited file stays and is named", {
+  folder <- plan_folder(c(quick, "write: [tsv, json]"))
+  plan <- file.path(folder, "plan.yml")
+  outside <- file.path(folder, "mine.txt")
+  writeLines("mine", outside)
+  core("run_plan")(plan)
+  results <- file.path(folder, "results")
+  cat("note\n", file = file.path(results, "scores.json"), append = TRUE)
+  # A manifest that lists a file outside its folder moves nothing there.
+  manifest <- jsonlite::fromJSON(file.path(results, "manifest.json"), simplifyVector = FALSE)
+  manifest$outputs <- c(manifest$outputs, list(list(file = "../mine.txt", hash = rlang::hash_file(outside))))
+  writeLines(jsonlite::toJSON(manifest, auto_unbox = TRUE), file.path(results, "manifest.json"))
+  writeLines(sub("write:.*", "write: [csv]", readLines(plan)), plan)
+  again <- core("run_plan")(plan)
+  expect_false(file.exists(file.path(results, "scores.tsv")))
+  expect_true(file.exists(file.path(results, "scores.json")))
+  expect_equal(again$left, "scores.json")
+  expect_true(file.exists(outside))
+  expect_equal(core("run_plan")(plan, seed = 99)$record[[1]]$step, "screening")
+  expect_equal(jsonlite::fromJSON(file.path(results, "manifest.json"))$seed, 99)
+})

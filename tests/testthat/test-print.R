@@ -39,8 +39,8 @@ test_that("tidy gives tibbles, glance one row, for every result and table", {
 test_that("every column that is shown has a header of its own", {
   columns <- unique(unlist(lapply(results, function(x) unlist(lapply(x$tables[names(x$tables) != "correlations"], names)))))
   columns <- setdiff(columns, c(paste0("F", 1:4), grep("_(mean|sum)$", columns, value = TRUE), "id", "wave"))
-  expect_equal(setdiff(columns, core("column_glossary")$column), character())
-  expect_false(anyDuplicated(core("column_glossary")$column) > 0)
+  expect_equal(setdiff(columns, core("column_glossary")()$column), character())
+  expect_false(anyDuplicated(core("column_glossary")()$column) > 0)
 })
 
 test_that("numbers are written as journals write them", {
