@@ -24,7 +24,7 @@ sw_draft_codebook <- function(data, most_options = 12, trust = FALSE) {
   check_flag(trust, "trust")
   table <- if (is.character(data)) read_table(check_string(data, "data"), list(header = TRUE, trust = trust)) else
     describe_labelled(check_data_frame(data), "a data frame")
-  frame <- table$data
+  frame <- told_apart(table$data)
   if (nrow(frame) == 0) stop_input("The data have no rows: nothing can be guessed from them.")
   drafts <- lapply(names(frame), function(name) draft_item(name, frame[[name]], table$foreign[[name]], most_options))
   rows <- do.call(rbind, lapply(drafts, as.data.frame))

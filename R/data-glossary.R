@@ -24,7 +24,8 @@ column_kind <- function(name, values, before = character(), small = all_small(li
   found <- glossary_kind(name)
   if (identical(found, "interval")) {
     of <- glossary_kind(before)
-    of <- of[of %in% c("coefficient", "number", "value", "percent") & !before %in% c("std.error", "statistic", "standardised", "standardised_error", "df")]
+    besides <- c("std.error", "statistic", "standardised", "standardised_error", "df")
+    of <- of[of %in% c("coefficient", "number", "value", "percent") & !before %in% besides]
     return(if (length(of) > 0) utils::tail(of, 1) else if (small) "coefficient" else "number")
   }
   if (is.na(found) || found == "text") {

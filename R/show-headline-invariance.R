@@ -37,8 +37,8 @@ mean_words <- function(means, what) {
   if (nrow(apart) == 0) {
     return(paste0(" No latent mean differs from the first ", what, "'s."))
   }
-  paste0(" Latent means that differ: ", and_list(paste0(apart$factor, " (", quoted(apart$occasion), " ", ifelse(apart$effect > 0, "higher", "lower"), " by ",
-    coefficient_text(abs(apart$effect), 2), " sd)")), ".")
+  paste0(" Latent means that differ: ", and_list(paste0(apart$factor, " (", quoted(apart$occasion), " ",
+    ifelse(apart$effect > 0, "higher", "lower"), " by ", coefficient_text(abs(apart$effect), 2), " sd)")), ".")
 }
 
 #' @export

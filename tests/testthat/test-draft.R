@@ -151,3 +151,10 @@ test_that("groups too small to compare stay out and are named, as long as two re
   expect_error(sw_dif(survey, by = "area"), "b: 10", class = "scalewort_error_input")
   expect_error(sw_invariance(survey, four, by = "area"), "too small", class = "scalewort_error_input")
 })
+
+test_that("columns of one name, which real exports have, do not stop a first codebook", {
+  data <- data.frame(a = rep(1:5, 6), b = rep(5:1, 6), comment = paste("said", 1:30), comment = "more", check.names = FALSE)
+  items <- sw_draft_codebook(data)$items
+  expect_equal(items$item, c("a", "b", "comment", "comment_1"))
+  expect_equal(nrow(sw_survey(data, sw_draft_codebook(data))$data), 30)
+})
