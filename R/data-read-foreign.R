@@ -79,8 +79,10 @@ describe_labelled <- function(data, said) {
     labels <- attr(x, "labels", exact = TRUE)
     missing <- attr(x, "na_values", exact = TRUE)
     range <- attr(x, "na_range", exact = TRUE)
-    seen <- suppressWarnings(as.numeric(plain_column(x)))
-    if (!is.null(range)) missing <- c(missing, sort(unique(seen[!is.na(seen) & seen >= range[1] & seen <= range[2]])))
+    if (!is.null(range)) {
+      seen <- suppressWarnings(as.numeric(plain_column(x)))
+      missing <- c(missing, sort(unique(seen[!is.na(seen) & seen >= range[1] & seen <= range[2]])))
+    }
     missing <- unique(unname(missing))
     labels <- labels[!unname(labels) %in% missing]
     list(wording = attr(x, "label", exact = TRUE), labels = labels, missing = missing)
@@ -110,6 +112,9 @@ check_data_shape <- function(data, what) {
 # A column's values as they mean: whole numbers of 64 bits, durations (seconds), dates, factors and
 # labelled values as plain vectors.
 plain_column <- function(x) {
+  if (is.atomic(x) && is.null(attributes(x))) {
+    return(x)
+  }
   if (inherits(x, "integer64")) {
     return(plain_integer64(x))
   }

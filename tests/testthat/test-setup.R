@@ -12,7 +12,7 @@ test_that("`make demo` writes to one folder, which is ignored and cleaned", {
   expect_equal(out, "demo-output")
   expect_true(paste0("/", out, "/") %in% readLines(checkout(".gitignore")))
   expect_match(grep("rm -rf", makefile, value = TRUE), out, fixed = TRUE)
-  said <- system2("make", c("-n", "-C", dirname(checkout("Makefile")), "demo"), stdout = TRUE)
+  said <- system2("make", c("-n", "-C", dirname(checkout("Makefile")), "demo"), stdout = TRUE, stderr = FALSE)
   expect_match(tail(grep("scalewort demo", said, value = TRUE), 1), "scalewort demo --out demo-output --overwrite$")
 })
 
