@@ -65,6 +65,8 @@ has_schema_validator <- function(name) {
   any(vapply(pythons[file.exists(pythons)], function(p) system2(p, c("-c", "'import jsonschema'"), stdout = FALSE, stderr = FALSE) == 0, TRUE))
 }
 programs <- list(pandoc = has_program)
+# The core's own tests; elsewhere they are skipped without it.
+if (on_debian_as_root()) programs$`doctest-dev` <- function(name) file.exists("/usr/include/doctest/doctest.h")
 if ("develop" %in% wanted_for) programs <- c(programs, qpdf = has_program)
 if ("checks" %in% wanted_for) programs <- c(programs, chromium = has_program, `python3-jsonschema` = has_schema_validator)
 absent <- function() names(programs)[!mapply(function(there, name) there(name), programs, names(programs))]

@@ -1,0 +1,12 @@
+# The core is a library of its own: compiled and tested in C++ without R (tests/core).
+
+test_that("the core compiles without R, and its kernels give what is worked out by hand", {
+  folder <- test_path("..", "core")
+  if (!file.exists(file.path(folder, "Makefile"))) skip("the sources are not beside the tests")
+  if (!file.exists("/usr/include/doctest/doctest.h")) skip("doctest is not there")
+  headers <- function(...) paste(Filter(nzchar, vapply(c(...), function(p) system.file("include", package = p), "")), collapse = " ")
+  said <- suppressWarnings(withr::with_envvar(c(MAKEFLAGS = ""), system2("make", c("-s", "-C", folder, paste0("OUT=", withr::local_tempdir()),
+    paste0("EIGEN=", headers("RcppEigen")), shQuote(paste0("RANDOM=", headers("dqrng", "sitmo", "BH")))), stdout = TRUE, stderr = TRUE)))
+  expect_null(attr(said, "status"), info = paste(utils::tail(said, 30), collapse = "\n"))
+  expect_match(said, "test cases: +17 +[|] +17 passed", all = FALSE)
+})
