@@ -199,19 +199,3 @@ format.sw_limits <- function(x, ...) {
   )
   c("Bounds that judge; change one with sw_limits(figure = number).", "", format_table(table))
 }
-
-#' @param table For moments: `"correlation"` (the default), `"covariance"`, or `"items"` (n, mean and
-#'   standard deviation of each).
-#' @rdname results
-#' @export
-tidy.sw_moments <- function(x, table = "correlation", ...) {
-  refuse_more(...)
-  moments_tables(x)[[check_choice(table, c("correlation", "covariance", "items"), "table")]]
-}
-
-moments_tables <- function(x) {
-  list(
-    correlation = matrix_table(core_correlation(x$covariance), "item"), covariance = matrix_table(x$covariance, "item"),
-    items = tibble::tibble(item = colnames(x$covariance), n = x$n, mean = unname(x$mean), sd = unname(sqrt(diag(x$covariance))))
-  )
-}

@@ -10,10 +10,12 @@
 #' where a result has them, `as.data.frame()` the first table.
 #'
 #' @param x,object A result of a verb.
-#' @param table Name of a table; the first by default.
+#' @param table Name of a table; the first by default. Of moments: `"correlation"` (the default),
+#'   `"covariance"`, or `"items"` (n, mean and standard deviation of each).
 #' @param digits Decimals of coefficients; descriptives get one fewer.
 #' @param more Last lines: where the rest is to be found.
-#' @param ... Not used.
+#' @param row.names,optional,stringsAsFactors Not used; there because `data.frame()` gives them.
+#' @param ... Nothing else is taken: what is not known is refused.
 #' @return `print()` and `summary()` the object, invisibly; `format()` lines of
 #'   text; `tidy()`, `glance()` and `augment()` a tibble.
 #' @section Errors: `scalewort_error_input` for an unknown table.
@@ -206,4 +208,18 @@ option_words <- function(options) {
   options <- Filter(length, options)
   words <- vapply(options, function(x) paste(if (is.numeric(x)) format(x, digits = 3) else x, collapse = ", "), "")
   paste(gsub("_", " ", names(options)), words, collapse = "; ")
+}
+
+#' @rdname results
+#' @export
+tidy.sw_moments <- function(x, table = "correlation", ...) {
+  refuse_more(...)
+  moments_tables(x)[[check_choice(table, c("correlation", "covariance", "items"), "table")]]
+}
+
+moments_tables <- function(x) {
+  list(
+    correlation = matrix_table(core_correlation(x$covariance), "item"), covariance = matrix_table(x$covariance, "item"),
+    items = tibble::tibble(item = colnames(x$covariance), n = x$n, mean = unname(x$mean), sd = unname(sqrt(diag(x$covariance))))
+  )
 }

@@ -127,7 +127,7 @@ test_that("text is UTF-8 whatever the locale", {
   folder <- withr::local_tempdir()
   script <- file.path(folder, "s.R")
   writeLines(c("library(scalewort)", "x <- sw_structure(f = c('gr\\u00f6\\u00dfe', 'b'))", "sw_write(x, 's.yml')"), script)
-  withr::with_dir(folder, withr::with_envvar(c(LC_ALL = "C"), system2("Rscript", "s.R", stdout = TRUE, stderr = TRUE)))
+  withr::with_dir(folder, withr::with_envvar(c(LC_ALL = "C"), system2(file.path(R.home("bin"), "Rscript"), "s.R", stdout = TRUE, stderr = TRUE)))
   expect_equal(sw_structure(file.path(folder, "s.yml"))$factors$f, c("gr\u00f6\u00dfe", "b"))
 })
 
