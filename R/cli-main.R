@@ -47,7 +47,7 @@ cli_say <- function(...) {
 run_command <- function(name, command, args) {
   parser <- cli_parser(name, command)
   if (any(args %in% c("--help", "-h"))) {
-    optparse::print_help(parser)
+    tryCatch(optparse::print_help(parser), error = reader_gone)
     return(exit_codes[["done"]])
   }
   parsed <- tryCatch(
@@ -85,12 +85,14 @@ run_command <- function(name, command, args) {
       exit_codes[["input"]]
     },
     error = function(e) {
-      # The reader of our output (head, less) closed it: nothing is wrong.
-      if (!grepl("SIGPIPE", conditionMessage(e), fixed = TRUE)) stop(e)
+      reader_gone(e)
       exit_codes[["done"]]
     }
   )
 }
+
+# Where the reader of our output (head, less) closed it, nothing is wrong; any other error goes on.
+reader_gone <- function(e) if (!grepl("SIGPIPE", conditionMessage(e), fixed = TRUE)) stop(e)
 
 # `options$out` is --out alone: `$` of a plain list would take --outside for it.
 #' @export

@@ -27,8 +27,8 @@
 #' codebook <- data.frame(item = c("a", "b"), scale = "s", lowest = 1, highest = 5)
 #' sw_survey(answers, codebook)
 #' @export
-sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL, waves = NULL,
-                      missing_codes = NULL, find_codes = TRUE) {
+sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
+                      missing_codes = NULL, find_codes = TRUE, waves = NULL) {
   data <- check_data_frame(data)
   codebook <- sw_codebook(codebook)
   described <- describe_labelled(data, "the data")
