@@ -5,6 +5,7 @@ exit_codes <- c(done = 0L, usage = 2L, input = 3L, convergence = 4L)
 
 # Runs `scalewort <args>` and returns the exit code.
 cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
+  if (length(args) > 1 && args[1] == "help") args <- c(args[2], "--help", args[-(1:2)])
   if (length(args) == 0 || args[1] %in% c("--help", "-h", "help")) {
     cat(cli_overview(), sep = "\n")
     return(exit_codes[["done"]])
@@ -45,23 +46,25 @@ cli_say <- function(...) {
 }
 
 run_command <- function(name, command, args) {
-  parser <- cli_parser(name, command)
+  entries <- command_entries(name, command)
+  args <- present_names(args, entries)
   if (any(args %in% c("--help", "-h"))) {
-    tryCatch(optparse::print_help(parser), error = reader_gone)
+    tryCatch(cat(help_lines(name, command, entries, all = "--full" %in% args), sep = "\n"), error = reader_gone)
     return(exit_codes[["done"]])
   }
+  parser <- optparse::OptionParser(option_list = lapply(entries, parser_option), prog = "scalewort")
   parsed <- tryCatch(
-    optparse::parse_args(parser, joined_values(args, command), positional_arguments = TRUE, convert_hyphens_to_underscores = TRUE),
+    optparse::parse_args(parser, joined_values(args, entries), positional_arguments = TRUE, convert_hyphens_to_underscores = TRUE),
     error = function(e) conditionMessage(e)
   )
   if (is.character(parsed)) {
-    return(usage_error(paste0(option_complaint(parsed, args, command), " (scalewort ", name, ")")))
+    return(usage_error(paste0(option_complaint(parsed, args, entries), " (scalewort ", name, ")")))
   }
   parsed$options$seed_given <- any(grepl("^--seed(=|$)", args))
   class(parsed$options) <- "cli_options"
   if (isTRUE(parsed$options$quiet) || nzchar(Sys.getenv("NO_COLOR"))) options(scalewort.progress = FALSE)
   if (!is.null(parsed$options$width)) options(scalewort.width = max(40, parsed$options$width))
-  wrong <- number_complaint(args, c(command$options, common_options(command$data)))
+  wrong <- number_complaint(args, entries)
   if (!is.null(wrong)) {
     return(usage_error(paste0(wrong, " (scalewort ", name, ")")))
   }
@@ -72,6 +75,7 @@ run_command <- function(name, command, args) {
     withCallingHandlers(
       {
         check_targets(parsed$options, command)
+        check_typed_choices(parsed$options, entries)
         command$run(parsed$options, parsed$args)
       },
       warning = function(w) {
@@ -98,10 +102,17 @@ reader_gone <- function(e) if (!grepl("SIGPIPE", conditionMessage(e), fixed = TR
 #' @export
 `$.cli_options` <- function(x, name) x[[name, exact = TRUE]]
 
+# Former names of options as they are called now.
+present_names <- function(args, entries) {
+  for (entry in Filter(function(entry) !is.null(entry$formerly), entries)) {
+    args <- sub(paste0("^--", entry$formerly, "(=|$)"), paste0(entry$flag, "\\1"), args)
+  }
+  args
+}
+
 # A value that begins with a minus and a number belongs to the option before it.
-joined_values <- function(args, command) {
-  known <- c(command$options, common_options(command$data))
-  takes <- vapply(Filter(function(o) o@action == "store", known), function(o) o@long_flag, "")
+joined_values <- function(args, entries) {
+  takes <- vapply(Filter(function(entry) entry$kind != "flag", entries), `[[`, "", "flag")
   values <- which(grepl("^-[0-9.]", args))
   values <- values[values > 1 & args[pmax(values - 1, 1)] %in% takes]
   args[values - 1] <- paste0(args[values - 1], "=", args[values])
@@ -109,39 +120,50 @@ joined_values <- function(args, command) {
 }
 
 # The first option whose value is no number, or no whole number where one belongs; NULL for none.
-number_complaint <- function(args, known) {
-  for (option in Filter(function(o) o@type %in% c("integer", "double"), known)) {
-    at <- which(args == option@long_flag)
-    value <- c(args[at + 1], sub("^[^=]*=", "", args[startsWith(args, paste0(option@long_flag, "="))]))
+number_complaint <- function(args, entries) {
+  for (entry in Filter(function(entry) entry$kind %in% c("number", "whole"), entries)) {
+    at <- which(args == entry$flag)
+    value <- c(args[at + 1], sub("^[^=]*=", "", args[startsWith(args, paste0(entry$flag, "="))]))
     value <- value[!is.na(value)]
     number <- suppressWarnings(as.numeric(value))
-    whole <- option@type == "integer"
+    whole <- entry$kind == "whole"
     bad <- value[is.na(number) | whole & number != round(number) & !is.na(number)]
     if (length(bad) > 0) {
-      return(paste0(option@long_flag, " takes ", if (whole) "a whole number" else "a number", "; this is ", quoted(bad[1]), "."))
+      return(paste0(entry$flag, " takes ", if (whole) "a whole number" else "a number", "; this is ", quoted(bad[1]), "."))
     }
-    if (option@long_flag == "--digits" && any(number < 0 | number > 10)) {
-      return(paste0("--digits takes a whole number from 0 to 10; this is ", value[1], "."))
+    outside <- value[number < entry$range[1] | number > entry$range[2]]
+    if (!is.null(entry$common) && entry$key != "width" && length(outside) > 0) {
+      return(paste0(entry$flag, " takes a whole number from ", entry$range[1], " to ", format(entry$range[2], scientific = FALSE), "; this is ",
+        outside[1], "."))
     }
   }
   NULL
+}
+
+# Options that know their values are looked at before anything is read.
+check_typed_choices <- function(options, entries) {
+  for (entry in Filter(function(entry) entry$kind %in% c("choice", "choices"), entries)) {
+    given <- if (entry$kind == "choices") cli_names(options[[entry$key]]) else options[[entry$key]]
+    unknown <- setdiff(given, entry$choices)
+    if (length(unknown) > 0) {
+      say <- paste0(entry$flag, " must be ", or_list(entry$choices), "; this is ", quoted(unknown[1]), did_you_mean(unknown[1], entry$choices), ".")
+      if (entry$key == "format") stop_usage(say) else stop_input(say)
+    }
+  }
 }
 
 # Files to be written are looked at before anything is computed.
 check_targets <- function(options, command) {
   if (!command$folder) check_place(options$out, options$overwrite)
   for (name in c("pages", "diagram", "scores")) check_place(options[[name]], options$overwrite)
-  if (!is.null(options$format) && !options$format %in% c("text", "csv", "json", "md")) {
-    stop_usage(paste0("--format must be text, csv, json or md; this is ", quoted(options$format), "."))
-  }
   if (!is.null(options$missing_codes) && !all(nzchar(cli_names(paste0(options$missing_codes, " "))))) {
     stop_usage(paste0("--missing-codes takes codes separated by commas; this is ", quoted(options$missing_codes), "."))
   }
 }
 
-option_complaint <- function(message, args, command) {
+option_complaint <- function(message, args, entries) {
   given <- sub("=.*$", "", grep("^--", args, value = TRUE))
-  known <- vapply(c(command$options, common_options(command$data)), function(o) o@long_flag, "")
+  known <- vapply(entries, `[[`, "", "flag")
   unknown <- setdiff(given, c(known, "--help"))
   if (length(unknown) > 0) {
     return(paste0("There is no option ", unknown[1], did_you_mean(unknown[1], known), "."))
@@ -168,14 +190,5 @@ cli_overview <- function() {
     "Each command explains itself: scalewort COMMAND --help",
     "Try it on demo data: scalewort demo --out FOLDER",
     "Exit codes: 0 done, 2 wrong usage, 3 bad input, 4 the computation did not converge"
-  )
-}
-
-cli_parser <- function(name, command) {
-  optparse::OptionParser(
-    usage = paste0("scalewort ", name, if (command$most_files > 0) " FILE", " [options]"),
-    option_list = c(command$options, common_options(command$data)), prog = "scalewort",
-    description = paste0("\n", command$about, if (!endsWith(command$about, "?")) ".", "\n"),
-    epilogue = paste0("Example:\n  scalewort ", name, " ", command$example, "\n")
   )
 }

@@ -1,38 +1,90 @@
-# Options of the command line, and what they make of a file.
+# Options of the command line, from the table of options, and what is made of their values.
 
-opt <- function(flag, help, default = NULL, type = "character", metavar = NULL) {
-  if (is.null(metavar)) metavar <- toupper(if (type == "character") "text" else "number")
-  optparse::make_option(flag, type = type, default = default, help = help, metavar = metavar)
+# Every option of a command, in the order of its help: its own, then those of many commands, each with its
+# flag, the key under which its value is found, and the heading it stands under.
+command_entries <- function(name, command) {
+  table <- options_table()
+  own <- c(unlist(lapply(command$verbs, verb_options, place = "cli"), recursive = FALSE), table$commands[[name]])
+  common <- if (command$data) c("reading", "giving", "every") else "every"
+  shared <- lapply(common, function(group) lapply(table$commands[[group]], function(entry) c(entry, list(common = group))))
+  out <- lapply(c(own, unlist(shared, recursive = FALSE)), typed_entry)
+  unname(out[!duplicated(vapply(out, `[[`, "", "flag"))])
 }
 
-switch_option <- function(name, help) optparse::make_option(name, action = "store_true", default = FALSE, help = help)
+typed_entry <- function(entry) {
+  word <- gsub("_", "-", if (is.null(entry[["cli"]])) entry$name else entry[["cli"]])
+  entry$flag <- paste0("--", word)
+  entry$key <- gsub("-", "_", word)
+  if (!is.null(entry$inverse)) entry$help <- entry$inverse
+  if (!is.null(entry$typed_default)) entry$default <- entry$typed_default
+  entry
+}
 
-common_options <- function(data = TRUE) {
-  c(
-    if (data) list(
-      opt("--codebook", "The codebook: CSV, XLSX or YAML", metavar = "FILE"),
-      opt("--demo", "Demo data in place of a file: plotholders, plotholders-draft (one item not yet reversed) or plantcare", metavar = "NAME"),
-      opt("--id", "Column with the case's identifier", metavar = "COLUMN"),
-      opt("--group", "Column with the case's group", metavar = "COLUMN"),
-      opt("--wave", "Column with the wave of each row", metavar = "COLUMN"),
-      opt("--waves", "The waves in their order, separated by commas", metavar = "WAVES"),
-      opt("--missing-codes", "Codes that mean missing, separated by commas", metavar = "CODES"),
-      opt("--layout", "Fixed-width text: id=1-4,district=5,answers=6-27", metavar = "PLACES"),
-      opt("--sheet", "Sheet of an XLSX file [default 1]", metavar = "NAME"),
-      opt("--separator", "Character between cells; found when not given", metavar = "CHARACTER"),
-      opt("--format", "text, csv, json or md [default %default]", "text", metavar = "FORM"),
-      opt("--table", "Which table; text shows the main ones", metavar = "NAME"),
-      switch_option("--full", "Show every table and, where there are any, sentences for a paper"),
-      opt("--digits", "Decimals of coefficients [default %default]", 3, "integer"),
-      opt("--out", "Write to this file in place of the terminal; one ending in .rds keeps the whole result", metavar = "FILE")
-    ),
-    list(
-      opt("--seed", "Seed of all random draws [default %default]", 1, "double"),
-      switch_option("--overwrite", "Replace files that are there already"),
-      switch_option("--trust", "Read RDS files, which can run code, too: only from where you know"),
-      opt("--width", "Columns of text [default: the terminal's, else 80]", NULL, "integer"),
-      switch_option("--quiet", "Say nothing besides the result")
-    )
+# What stands for a value in help; "" for a switch.
+entry_metavar <- function(entry) {
+  metavars <- c(number = "NUMBER", whole = "NUMBER", wholes = "NUMBERS", numbers = "NUMBERS", marks = "NUMBERS", cuts = "NUMBERS", choice = "NAME",
+    choices = "NAMES", form = "NAMES", modes = "NAMES", names = "NAMES", column = "COLUMN", columns = "COLUMNS", file = "FILE", matrix = "FILE",
+    norms = "NORMS", weights = "WEIGHTS", signs = "LIST", leads = "LIST", flag = "")
+  if (entry$kind %in% names(metavars)) metavars[[entry$kind]] else "TEXT"
+}
+
+# One line: what it is, its values, its default.
+entry_help <- function(entry) {
+  values <- if (entry$kind %in% c("choice", "choices", "form", "modes")) paste0(" (", or_list(entry$choices), ")")
+  default <- if (!is.null(entry$words_of_default)) entry$words_of_default else entry_default(entry)
+  paste0(entry$help, values, if (length(default) > 0 && nzchar(default)) paste0(" [", default, "]"))
+}
+
+# As it would be typed; NULL for none, and for switches.
+entry_default <- function(entry) if (entry$kind != "flag" && !is.null(entry$default)) paste(entry$default, collapse = ",")
+
+parser_option <- function(entry) {
+  if (entry$kind == "flag") {
+    return(optparse::make_option(entry$flag, action = "store_true", default = if (is.null(entry$default)) NULL else FALSE))
+  }
+  type <- switch(entry$kind, number = "double", whole = "integer", "character")
+  # Seeds go beyond whole numbers of 32 bits; they are checked for being whole.
+  if (entry$key == "seed") type <- "double"
+  default <- if (type == "character") entry_default(entry) else entry$default
+  optparse::make_option(entry$flag, type = type, default = if (is.null(entry$words_of_default)) default)
+}
+
+# The arguments of a verb that were given as options; `...` are set here, whatever was given.
+verb_arguments <- function(verb, options, ...) {
+  entries <- Filter(function(entry) !identical(entry$places, "cli"), lapply(verb_options(verb, "cli"), typed_entry))
+  values <- lapply(entries, function(entry) entry_value(options[[entry$key]], entry))
+  arguments <- Filter(Negate(is.null), values)
+  if (!is.null(verb_options(verb)$seed)) arguments$seed <- options$seed
+  set <- list(...)
+  arguments[names(set)] <- set
+  arguments
+}
+
+cli_call <- function(verb, x, options, ...) do.call(paste0("sw_", verb), c(list(x), verb_arguments(verb, options, ...)))
+
+# What was typed, as the verb takes it.
+entry_value <- function(text, entry) {
+  if (is.null(text)) {
+    hint <- if (!is.null(entry$needed)) paste0("; ", entry$needed)
+    if (entry$required) stop_usage(paste0(entry$flag, " ", entry_metavar(entry), " is needed", hint, "."))
+    return(NULL)
+  }
+  named <- is.character(text) && grepl("=", text, fixed = TRUE)
+  switch(entry$kind,
+    flag = if (is.null(entry$inverse)) text else !text,
+    names = , columns = , choices = cli_names(text),
+    numbers = cli_plain_numbers(text, entry$flag),
+    wholes = cli_wholes(text, entry$flag),
+    weights = cli_numbers(text, entry$flag),
+    marks = if (named) cli_numbers(text, entry$flag) else cli_plain_numbers(text, entry$flag),
+    cuts = if (named) cli_number_lists(text, entry$flag) else cli_plain_numbers(text, entry$flag),
+    form = if (named) cli_numbers(text, entry$flag) else cli_names(text),
+    modes = if (named) unlist(cli_pairs(text, entry$flag)) else text,
+    signs = unlist(cli_pairs(text, entry$flag)),
+    leads = lapply(cli_pairs(text, entry$flag), function(from) strsplit(from, "+", fixed = TRUE)[[1]]),
+    norms = if (named) cli_pairs(text, entry$flag) else text,
+    matrix = read_loadings(text),
+    text
   )
 }
 
@@ -46,10 +98,9 @@ cli_survey <- function(options, files) {
   if (length(files) == 0) stop_usage("A file of answers is needed (or --demo plotholders).")
   refuse_own_input(options$out, c(files, options$codebook))
   if (is.null(options$codebook)) stop_usage("--codebook FILE is needed: it says what each column of answers is.")
-  codes <- if (is.null(options$missing_codes)) NULL else strsplit(options$missing_codes, ",")[[1]]
   sw_read(files[1], options$codebook,
-    id = options$id, group = cli_names(options$group), wave = options$wave, waves = cli_names(options$waves), missing_codes = codes,
-    separator = options$separator, layout = cli_layout(options$layout),
+    id = options$id, group = cli_names(options$group), wave = options$wave, waves = cli_names(options$waves),
+    missing_codes = cli_names(options$missing_codes), separator = options$separator, layout = cli_layout(options$layout),
     sheet = cli_sheet(options$sheet), trust = options$trust
   )
 }
@@ -87,6 +138,31 @@ cli_numbers <- function(text, option) {
   values <- if (all(lengths(parts) == 2)) suppressWarnings(as.numeric(vapply(parts, `[`, "", 2))) else NA
   if (anyNA(values)) stop_usage(paste0(option, " is written as name=2,other=1."))
   stats::setNames(values, trimws(vapply(parts, `[`, "", 1)))
+}
+
+# "calm=craft+kinship,other=B" as a named list.
+cli_pairs <- function(text, option) {
+  parts <- strsplit(cli_names(text), "=", fixed = TRUE)
+  if (any(lengths(parts) != 2)) stop_usage(paste0(option, " is a list such as name=value,other=value."))
+  stats::setNames(lapply(parts, `[`, 2), vapply(parts, `[`, "", 1))
+}
+
+# "calm=2,calm=4,craft=3" as lists of numbers by name.
+cli_number_lists <- function(text, option) {
+  values <- cli_numbers(text, option)
+  split(unname(values), factor(names(values), unique(names(values))))
+}
+
+cli_plain_numbers <- function(text, option) {
+  values <- suppressWarnings(as.numeric(cli_names(as.character(text))))
+  if (anyNA(values)) stop_usage(paste0(option, " takes numbers separated by commas."))
+  values
+}
+
+cli_wholes <- function(text, option) {
+  values <- suppressWarnings(as.numeric(cli_names(as.character(text))))
+  if (anyNA(values) || any(values != round(values))) stop_usage(paste0(option, " is a whole number, or several separated by commas."))
+  values
 }
 
 # Prints or writes a result in the form asked for; returns the exit code.

@@ -9,17 +9,16 @@ cli_completion <- function(options, files) {
 
 completion_lines <- function(shell) {
   commands <- cli_commands()
-  flags <- vapply(commands, function(one) paste(command_flags(one), collapse = " "), "")
+  entries <- Map(command_entries, names(commands), commands)
+  words <- function(x) paste0("COMPREPLY=( $(compgen -W \"", paste(x, collapse = " "), "\" -- \"$current\") )")
   body <- c(
     "_scalewort() {", "  local current previous", "  current=\"${COMP_WORDS[COMP_CWORD]}\"", "  previous=\"${COMP_WORDS[COMP_CWORD-1]}\"",
-    "  if [ \"$COMP_CWORD\" -eq 1 ]; then", paste0("    COMPREPLY=( $(compgen -W \"", paste(names(commands), collapse = " "),
-      " --help --version\" -- \"$current\") )"),
-    "    return", "  fi", "  case \"$previous\" in",
-      "    --demo) COMPREPLY=( $(compgen -W \"plotholders plotholders-draft plantcare\" -- \"$current\") ); return ;;",
-    "    --format) COMPREPLY=( $(compgen -W \"text csv json md\" -- \"$current\") ); return ;;", "  esac",
+    "  if [ \"$COMP_CWORD\" -eq 1 ]; then", paste0("    ", words(c(names(commands), "help", "--help", "--version"))),
+    "    return", "  fi", "  case \"${COMP_WORDS[1]} $previous\" in", value_completions(entries, words), "  esac",
     "  if [[ \"$current\" != -* ]]; then", "    COMPREPLY=( $(compgen -f -- \"$current\") )", "    return", "  fi", "  case \"${COMP_WORDS[1]}\" in",
-    paste0("    ", names(commands), ") COMPREPLY=( $(compgen -W \"", flags, "\" -- \"$current\") ) ;;"), "  esac", "}",
-      "complete -F _scalewort scalewort"
+    paste0("    ", names(commands), ") ", vapply(entries, function(own) words(vapply(own, `[[`, "", "flag")), ""), " ;;"),
+    "    help) [ \"$COMP_CWORD\" -eq 2 ] &&", paste0("      ", words(names(commands)), " ;;"), "  esac", "}",
+    "complete -F _scalewort scalewort"
   )
   c(
     paste0("# Completion of scalewort for ", shell, ". Put into your ", if (shell == "bash") "~/.bashrc" else "~/.zshrc", ":"),
@@ -27,7 +26,15 @@ completion_lines <- function(shell) {
   )
 }
 
-command_flags <- function(command) vapply(c(command$options, common_options(command$data)), function(o) o@long_flag, "")
+# A line for each option that knows its values: those of many commands once, others by command.
+value_completions <- function(entries, words) {
+  lines <- unlist(Map(function(name, own) {
+    vapply(Filter(function(entry) length(entry$choices) > 0, own), function(entry) {
+      paste0("    \"", if (is.null(entry$common)) paste0(name, " ") else "\"*\" ", entry$flag, "\") ", words(entry$choices), "; return ;;")
+    }, "")
+  }, names(entries), entries), use.names = FALSE)
+  unique(lines)
+}
 
 cli_man <- function(options, files) {
   cat(man_lines(), sep = "\n")
@@ -38,12 +45,15 @@ cli_man <- function(options, files) {
 man_lines <- function() {
   commands <- cli_commands()
   roff <- function(text) gsub("-", "\\-", gsub("\\", "\\\\", text, fixed = TRUE), fixed = TRUE)
-  option_lines <- function(options) {
-   unlist(lapply(options, function(o) {
-      c(".TP", paste0(".B ", roff(o@long_flag), if (length(o@metavar) > 0 && nzchar(o@metavar[1])) paste0(" ", roff(o@metavar[1]))),
-        roff(gsub("%default", paste(format(o@default), collapse = ""), o@help, fixed = TRUE)))
+  option_lines <- function(entries) {
+    unlist(lapply(entries, function(entry) {
+      values <- if (length(entry$values) > 0) paste0(entry$choices, ": ", unlist(entry$values), ".")
+      c(".TP", trimws(paste(paste0(".B ", roff(entry$flag)), entry_metavar(entry))), roff(sub("[.]?$", ".", entry_help(entry))),
+        if (length(values) > 0) c(".br", roff(paste(values, collapse = " "))))
     }))
- }
+  }
+  own <- function(name) Filter(function(entry) is.null(entry$common), command_entries(name, commands[[name]]))
+  many <- Filter(function(entry) !is.null(entry$common), command_entries("screen", commands$screen))
   c(
     paste0(".TH SCALEWORT 1 \"\" \"scalewort ", utils::packageVersion("scalewort"), "\""), ".SH NAME",
       "scalewort \\- from questionnaire answers to subscale scores",
@@ -53,8 +63,8 @@ man_lines <- function() {
     ".SH COMMANDS", unlist(lapply(names(commands), function(name) {
       c(paste0(".SS ", name), paste0(roff(commands[[name]]$about), "."), ".PP", paste0("Example: scalewort ", name, " ",
         roff(commands[[name]]$example)),
-        option_lines(commands[[name]]$options))
-    })), ".SH OPTIONS OF ALL COMMANDS", option_lines(common_options()), ".SH EXIT STATUS",
+        option_lines(own(name)))
+    })), ".SH OPTIONS OF MANY COMMANDS", option_lines(many), ".SH EXIT STATUS",
       "0 done, 2 wrong usage, 3 bad input, 4 the computation did not converge.",
     ".SH ENVIRONMENT", "Output has no colours. Tables are as wide as the terminal, 80 columns elsewhere."
   )

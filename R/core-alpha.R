@@ -46,3 +46,13 @@ core_inter_item_r <- function(covariance) {
   }
   c(mean = mean(between), lowest = min(between), highest = max(between))
 }
+
+# Bonett's (2002) interval of alpha: ln(1 - alpha) is about normal with variance
+# 2k / ((k - 1)(n - 2)).
+core_bonett_interval <- function(alpha, n, k, level = .95) {
+  if (is.na(alpha) || n < 3 || k < 2) {
+    return(c(NA_real_, NA_real_))
+  }
+  width <- stats::qnorm(1 - (1 - level) / 2) * sqrt(2 * k / ((k - 1) * (n - 2)))
+  1 - exp(log(1 - alpha) + c(width, -width))
+}

@@ -5,8 +5,13 @@ core_schemes <- c(centroid = 0L, factor = 1L, path = 2L)
 # r: correlations; blocks: list of positions; regress: mode B?; leads: k x k, leads[j, i] is 1
 # when composite j leads to i. list(converged, weight: p x k, iterations).
 core_block_weights <- function(r, blocks, regress, leads, scheme = "path", tolerance = 1e-9, max_iterations = 500L) {
+  kernel_composites(r, described_blocks(blocks, regress, leads, scheme), list(tolerance = tolerance, max_iterations = max_iterations))
+}
+
+# Blocks as the kernels take them.
+described_blocks <- function(blocks, regress, leads, scheme) {
   storage.mode(leads) <- "integer"
-  kernel_composites(r, unname(blocks), regress, leads, core_schemes[[scheme]], tolerance, max_iterations)
+  list(items = unname(blocks), regress = regress, leads = leads, scheme = core_schemes[[scheme]])
 }
 
 # Figures of the composites: loadings (own block), cross: p x k correlations of items with all
@@ -59,7 +64,8 @@ core_resample_composites <- function(x, blocks, regress, leads, scheme, consiste
   chunk <- max(50, min(500, 2e7 %/% p^2))
   do.call(rbind, lapply(seq(0, replicates - 1, by = chunk), function(first) {
     drawn <- kernel_replicate_moments(centred(x), as.integer(first), as.integer(min(chunk, replicates - first)), seed, threads)$covariances
-    weights <- kernel_replicate_composites(drawn, p, unname(blocks), regress, leads, core_schemes[[scheme]], 1e-7, 300L, threads)
+    weights <- kernel_replicate_composites(drawn, p, described_blocks(blocks, regress, leads, scheme), list(tolerance = 1e-7, max_iterations = 300L),
+      threads)
     t(vapply(seq_len(ncol(drawn)), function(i) {
       weight <- matrix(weights[, i], p)
       scale <- 1 / sqrt(diag(matrix(drawn[, i], p)))

@@ -11,12 +11,11 @@ core_fit_structure <- function(cells, s, factors, start = core_structure_start(c
 # moments: one list(share, covariance, mean) a group. `implied` and `implied_mean` are lists,
 # one a group.
 core_fit_groups <- function(cells, moments, factors, start, tolerance = 1e-15, max_iterations = 300L) {
-  bounds <- core_bounds(cells)
-  out <- kernel_fit_likelihood(cells, ncol(moments[[1]]$covariance), factors, moments, start, tolerance, max_iterations, bounds$low,
-    bounds$high)
-  out$status <- status_word(out$status)
-  out
+  kernel_fit_likelihood(cells, ncol(moments[[1]]$covariance), factors, moments, start, core_search(cells, tolerance, max_iterations))
 }
+
+# How a search ends, and the bounds of its parameters, as the kernels take them.
+core_search <- function(cells, tolerance, max_iterations) c(list(tolerance = tolerance, max_iterations = max_iterations), core_bounds(cells))
 
 one_group <- function(fit) {
   fit$implied <- fit$implied[[1]]

@@ -26,9 +26,8 @@ core_extract <- function(r, m, method = "ml", lower_bound = 0.005, tolerance = N
   if (is.null(tolerance)) tolerance <- if (iterated) 1e-8 else 1e-9
   if (is.null(max_iterations)) max_iterations <- if (iterated) 5000L else 200L
   search <- function(start) {
-    out <- kernel_extract(r, m, extraction_numbers[[method]], start, lower_bound, tolerance, as.integer(max_iterations))
-    out$status <- status_word(out$status)
-    out
+    kernel_extract(r, m, start, list(method = extraction_numbers[[method]], lower_bound = lower_bound, tolerance = tolerance,
+      max_iterations = as.integer(max_iterations)))
   }
   found <- list(search(numeric()))
   doubtful <- method == "gls" || found[[1]]$status == "not_converged" || any(found[[1]]$uniqueness <= lower_bound * (1 + 1e-6))

@@ -12,10 +12,7 @@ core_fit_incomplete <- function(cells, patterns, em, factors, start = core_struc
 
 # patterns, em: one a group.
 core_fit_incomplete_groups <- function(cells, patterns, em, factors, start, tolerance = 1e-13, max_iterations = 500L, threads = 2L) {
-  bounds <- core_bounds(cells)
-  out <- kernel_fit_incomplete(cells, length(em[[1]]$mean), factors, patterns, start, tolerance, max_iterations, bounds$low, bounds$high,
-    threads)
-  out$status <- status_word(out$status)
+  out <- kernel_fit_incomplete(cells, length(em[[1]]$mean), factors, patterns, start, core_search(cells, tolerance, max_iterations), threads)
   size <- vapply(patterns, function(group) sum(vapply(group, `[[`, 0, "n")), 0)
   out$saturated <- mapply(function(group, moments) core_pattern_value(group, moments$covariance, moments$mean), patterns, em)
   out$minus_two <- out$discrepancy

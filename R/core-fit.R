@@ -1,5 +1,8 @@
 # Fit of a model from its chi-square and that of the model of unrelated items.
 
+# Chi-square of a fit: n times the least discrepancy, which is zero where the structure fits exactly.
+core_chi_square <- function(n, discrepancy) max(n * discrepancy, 0)
+
 # Baseline: chi-square of unrelated items, n * (ln|diag S| - ln|S|).
 core_baseline <- function(s, n) {
   p <- ncol(s)

@@ -4,11 +4,8 @@
 # made least, else tr((weight (s - sigma))^2) / 2. Returns what core_fit_structure() does.
 core_fit_least_squares <- function(cells, s, factors, weight, elementwise, start = core_structure_start(cells, s, factors), tolerance = 1e-15,
                                    max_iterations = 1000L) {
-  bounds <- core_bounds(cells)
-  out <- kernel_fit_least_squares(cells, ncol(s), factors, list(list(share = 1, s = s, weight = weight)), start, tolerance, max_iterations,
-    bounds$low, bounds$high, elementwise)
-  out$status <- status_word(out$status)
-  one_group(out)
+  one_group(kernel_fit_least_squares(cells, ncol(s), factors, list(list(share = 1, s = s, weight = weight)), start,
+    core_search(cells, tolerance, max_iterations), elementwise))
 }
 
 # Unweighted least squares (Joreskog, 1977): weights of the elements.

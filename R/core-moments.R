@@ -1,10 +1,5 @@
 # Means and covariances of a numeric matrix. `NA` marks a missing cell.
 
-core_status <- c("ok", "not_converged", "not_positive_definite", "too_few_cases", "too_many_categories")
-
-# The word for a kernel's status number.
-status_word <- function(code) core_status[[code + 1L]]
-
 # Complete rows only: list(status, n, mean, covariance).
 core_complete_moments <- function(x) {
   storage.mode(x) <- "double"
@@ -26,7 +21,6 @@ as_numeric_columns <- function(columns) {
 }
 
 name_moments <- function(out, names) {
-  out$status <- status_word(out$status)
   names(out$mean) <- names
   dimnames(out$covariance) <- list(names, names)
   out

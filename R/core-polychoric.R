@@ -24,18 +24,16 @@ core_polychoric <- function(columns, shift = rep(0, length(columns)), sign = rep
       sign[j] <- 1
     }
   }
-  out <- kernel_polychoric(unclass(columns), shift, sign, keep, complete, most, .5, threads, covariance)
-  out$status <- status_word(out$status)
+  out <- kernel_polychoric(unclass(columns), shift, sign, keep,
+    list(complete = complete, most = most, empty_cell = .5, covariance = covariance, threads = threads))
   out$values <- Map(function(values, known) if (is.null(known)) values else known[values], out$values, known)
   names(out$values) <- names(columns)
-  if (out$status != "ok" || is.null(out$r)) {
-    if (out$status == "ok") out$status <- "constant_item"
+  if (out$status != "ok") {
     return(out)
   }
   items <- list(names(columns), names(columns))
   dimnames(out$r) <- dimnames(out$std_error) <- dimnames(out$n) <- items
-  words <- c("ok", "not_converged", "at_bound", "empty_cell", "too_few_cases")
-  out$state <- matrix(words[out$state + 1L], length(columns), dimnames = items)
+  dimnames(out$state) <- items
   names(out$thresholds) <- names(columns)
   out
 }

@@ -2,10 +2,7 @@
 
 # covariances: p^2 x count, divisor n. list(theta, error: q x count; value; status words).
 core_refit <- function(cells, items, factors, covariances, start, n, errors = TRUE, tolerance = 1e-10, max_iterations = 200L, threads = 2L) {
-  bounds <- core_bounds(cells)
-  out <- kernel_refit(cells, items, factors, covariances, start, n, tolerance, max_iterations, bounds$low, bounds$high, errors, threads)
-  out$status <- vapply(out$status, status_word, "")
-  out
+  kernel_refit(cells, items, factors, covariances, start, n, core_search(cells, tolerance, max_iterations), errors, threads)
 }
 
 # Resampled cases: estimates and chi-squares over `replicates` draws of the rows of x.

@@ -68,9 +68,8 @@ unrotated <- function(loadings) {
 
 # All starts of a gradient projection, the best kept.
 core_projection <- function(a, criterion, starts, seed, threads = 2L) {
-  out <- kernel_rotate(a, criterion_numbers[[criterion$criterion]], criterion$parameter, criterion$target, criterion$oblique,
+  out <- kernel_rotate(a, c(list(number = criterion_numbers[[criterion$criterion]]), criterion[c("parameter", "target", "oblique")]),
     as.integer(starts), seed, threads)
-  out$status <- status_word(out$status)
   out$minima <- distinct_minima(a, out$values, out$transforms, criterion$oblique)
   out$transforms <- NULL
   out

@@ -55,7 +55,7 @@ core_maximal_reliability <- function(loading) {
 # residuals.
 core_loading_reliability <- function(loading) {
   common <- sum(loading)^2
-  c(reliability = common / (common + sum(1 - loading^2)), ave = mean(loading^2))
+  c(reliability = common / (common + sum(1 - loading^2)), ave = core_variance_extracted(loading))
 }
 
 # Composite reliability of a sum of items (McDonald, 1999): raw loadings on a factor of variance
@@ -70,7 +70,7 @@ core_sum_reliability <- function(loading, residual) {
 # (core_standardised()); covariance: of the estimates. c(difference, error).
 core_ave_excess <- function(at, l, r, covariance) {
   slope <- 2 * colMeans(at$value[l] * at$jacobian[l, , drop = FALSE]) - 2 * at$value[r] * at$jacobian[r, ]
-  c(difference = mean(at$value[l]^2) - at$value[r]^2, error = sqrt(sum(slope * (covariance %*% slope))))
+  c(difference = core_variance_extracted(at$value[l]) - at$value[r]^2, error = sqrt(sum(slope * (covariance %*% slope))))
 }
 
 # The ratio over resamples of the rows of x: a matrix, replicates x k^2 (by column).
@@ -79,3 +79,6 @@ core_resample_htmt <- function(x, blocks, replicates, seed, geometric = FALSE, t
   k <- length(blocks)
   t(apply(sums, 2, function(column) as.vector(htmt_of_sums(matrix(column, k), lengths(blocks), geometric))))
 }
+
+# Average variance extracted (Fornell & Larcker, 1981): the mean of squared standardised loadings.
+core_variance_extracted <- function(loadings) mean(loadings^2)

@@ -1,5 +1,5 @@
 # From a column of the file to clean answers: numbers, NA where missing. The
-# original column is never changed; reversal comes later, in keyed_answers().
+# original column is never changed; reversal comes later (R/data-keying.R).
 
 # Codes that stand for "missing" by common usage, looked for only where they
 # lie far outside the item's range.
@@ -86,7 +86,7 @@ column_numbers <- function(column, codes, labels = numeric()) {
 # nothing of blanks) counts as wrong, unseen and plainly missing as missing.
 read_keyed_item <- function(column, spec) {
   text <- plain_text(column)
-  kind <- missing_kind(text, spec)
+  kind <- missing_kind(column, spec)
   right <- strsplit(spec$answer, "[[:space:]]+")[[1]]
   values <- as.integer(text %in% right)
   values[kind %in% "skipped"] <- 0L
@@ -100,75 +100,19 @@ read_keyed_item <- function(column, spec) {
   list(values = values, faults = data.frame(row = bad, problem = problem), found = numeric(), skipped = sum(kind %in% "skipped"))
 }
 
-plain_text <- function(column) {
-  text <- trimws(as.character(column))
-  text[is.na(text) | text == "NA"] <- ""
-  text
-}
-
-# How an answer is missing ("missing", "skipped", "unseen"), NA where there is one. An empty cell of
-# which the codebook says nothing is skipped in a test, missing elsewhere.
-missing_kind <- function(text, spec) {
-  codes <- missing_codes(spec$missing)
-  kind <- codes$kind[match(ifelse(text == "", "blank", text), codes$code)]
-  kind[is.na(kind) & text == ""] <- if (is.na(spec$answer)) "missing" else "skipped"
-  kind
-}
-
-# Which answers of the cases in use are not there: cases x items. A test item that was skipped
-# counts as wrong, and yet was not answered.
-unanswered_cells <- function(survey, items) {
-  out <- is.na(keyed_answers(survey, items))
-  for (item in intersect(items, test_items(survey))) {
-    spec <- survey$codebook$items[match(item, survey$codebook$items$item), ]
-    out[, item] <- !is.na(missing_kind(plain_text(survey$data[[item]][survey$kept]), spec))
-  }
-  out
-}
-
 # For comparing labels: case and spaces do not matter.
 same_words <- function(x) tolower(gsub("[[:space:]]+", " ", trimws(x)))
 
 format_answer <- function(x) format(x, trim = TRUE, digits = 6, drop0trailing = TRUE)
 
-# Answers of chosen items as a numeric matrix, cases kept x items, all pointing
-# the codebook's way: reversed items as lowest + highest - answer.
-keyed_answers <- function(survey, items = scored_items(survey)) {
-  specs <- survey$codebook$items
-  kept <- if (all(survey$kept)) NULL else which(survey$kept)
-  n <- if (is.null(kept)) length(survey$kept) else length(kept)
-  out <- matrix(NA_real_, n, length(items), dimnames = list(NULL, items))
-  for (j in seq_along(items)) {
-    spec <- specs[match(items[j], specs$item), ]
-    values <- survey$answers[[items[j]]]
-    if (!is.null(kept)) values <- values[kept]
-    out[, j] <- if (spec$direction == "reversed") spec$lowest + spec$highest - values else values
-  }
-  out
+# The codebook's rows of items.
+item_spec <- function(survey, items) survey$codebook$items[match(items, survey$codebook$items$item), ]
+
+# The whole numbers from lowest to highest, where there are at most 30.
+item_options <- function(spec) {
+  whole <- is.finite(spec$lowest) && spec$highest - spec$lowest < 30 && spec$lowest == round(spec$lowest)
+  if (whole) seq(spec$lowest, spec$highest) else numeric()
 }
-
-# How chosen items are read where they lie: columns, shift and sign that key them,
-# and which cases count.
-keyed_columns <- function(survey, items) {
-  specs <- survey$codebook$items[match(items, survey$codebook$items$item), ]
-  turned <- specs$direction == "reversed"
-  list(
-    columns = as.list(survey$answers[items]), shift = ifelse(turned, specs$lowest + specs$highest, 0), sign = ifelse(turned, -1, 1),
-    keep = if (all(survey$kept)) NULL else survey$kept
-  )
-}
-
-# Moments of chosen items over the complete cases in use, keyed, without copying
-# the answers.
-keyed_moments <- function(survey, items) do.call(core_column_moments, unname(keyed_columns(survey, items)))
-
-# Polychoric correlations of chosen items; `complete` takes only complete cases.
-keyed_polychoric <- function(survey, items, complete, covariance = FALSE) {
-  do.call(core_polychoric, c(unname(keyed_columns(survey, items)), complete = complete, covariance = covariance))
-}
-
-# Tally of the sum of chosen items over the complete cases in use.
-keyed_totals <- function(survey, items) do.call(core_tally_totals, unname(keyed_columns(survey, items)))
 
 # Items in the codebook's order, by role.
 scored_items <- function(survey) survey_items(survey, "scored")
@@ -181,6 +125,25 @@ survey_items <- function(survey, roles) {
 # Items that have a right answer; they cannot be reversed.
 test_items <- function(survey) survey$codebook$items$item[!is.na(survey$codebook$items$answer)]
 
+# Only these items of a survey or moments, named one by one or by subscale, whatever their role was; those
+# that belong to no subscale make one, `items`.
+only_items <- function(x, items) {
+  if (is.null(items)) {
+    return(x)
+  }
+  if (inherits(x, "sw_moments")) {
+    return(narrow_moments(x, items))
+  }
+  items <- pick_items(x, items)
+  specs <- x$codebook$items
+  named <- specs$item %in% items
+  specs$role[!named & specs$role %in% c("scored", "tryout")] <- "aside"
+  specs$role[named] <- "scored"
+  specs$scale[named & is.na(specs$scale)] <- "items"
+  x$codebook$items <- specs
+  x
+}
+
 # Subscales and their items; items without a subscale make none.
 survey_scales <- function(survey, roles = "scored") {
   scales <- codebook_scales(survey$codebook, roles)
@@ -191,7 +154,7 @@ survey_scales <- function(survey, roles = "scored") {
 turn_item <- function(survey, item, reason) {
   row <- match(item, survey$codebook$items$item)
   old <- survey$codebook$items$direction[row]
-  new <- if (old == "forward") "reversed" else "forward"
+  new <- other_direction(old)
   survey$codebook$items$direction[row] <- new
   log_step(survey, "keying changed", paste0(item, " from ", old, " to ", new, ": ", reason))
 }

@@ -89,17 +89,17 @@ set_items_aside <- function(survey, items, reason, code) {
 }
 
 set_cases_aside <- function(survey, keep, reason, code) {
-  before <- sum(survey$kept)
+  before <- source_count(survey)$used
   survey <- keep_cases(survey, keep)
-  if (!any(survey$kept)) stop_input("No case would be left.")
+  if (source_count(survey)$used == 0) stop_input("No case would be left.")
   log_step(survey, "cases set aside", paste0(
-    count_of(before - sum(survey$kept), "case"), " set aside, ", sum(survey$kept), " left: ", reason
+    count_of(before - source_count(survey)$used, "case"), " set aside, ", source_count(survey)$used, " left: ", reason
   ), code)
 }
 
 # Cases named in any of three ways, as a logical value per row of the data.
 find_cases <- function(survey, cases) {
-  n <- nrow(survey$data)
+  n <- sum(unlist(source_count(survey)[c("used", "aside")]))
   if (is.logical(cases)) {
     if (length(cases) != n) {
       stop_input(paste0("`cases` has ", count_of(length(cases), "value"), " for ", count_of(n, "row"), " of the data."))
@@ -107,7 +107,7 @@ find_cases <- function(survey, cases) {
     return(cases %in% TRUE)
   }
   if (!is.null(survey$id)) {
-    ids <- as.character(survey$data[[survey$id]])
+    ids <- as.character(source_everyone(survey)[[survey$id]])
     lost <- setdiff(as.character(cases), ids)
     if (length(lost) == 0) {
       return(ids %in% as.character(cases))

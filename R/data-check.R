@@ -11,6 +11,12 @@ check_class <- function(x, class, arg, from) {
 
 check_survey <- function(x, arg = "survey") {
   check_class(x, "sw_survey", arg, "`sw_survey()`, `sw_read()` or `sw_demo()`")
+  # A survey that was saved and read again is new to this session.
+  if (is.environment(x$source)) known_sources(x$source)
+}
+
+check_limits <- function(limits) {
+  check_class(limits, "sw_limits", "limits", "`sw_limits()`")
 }
 
 check_choice <- function(x, choices, arg) {
@@ -22,6 +28,12 @@ check_choice <- function(x, choices, arg) {
     )
   }
   x
+}
+
+# One or several of the choices.
+check_choices <- function(x, choices, arg) {
+  if (!is.character(x) || length(x) == 0) check_choice(x, choices, arg)
+  unique(vapply(x, check_choice, "", choices = choices, arg = arg, USE.NAMES = FALSE))
 }
 
 check_number <- function(x, arg, low = -Inf, high = Inf, whole = FALSE) {

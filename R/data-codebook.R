@@ -148,20 +148,6 @@ parse_labels <- function(text) {
   stats::setNames(value, trimws(sub("^[^=]*=", "", parts)))
 }
 
-# Missing codes of one item: data frame(code, kind), kind one of "missing",
-# "skipped", "unseen". The code "blank" stands for an empty cell; codes with spaces are quoted.
-missing_codes <- function(text) {
-  if (is.na(text) || text == "") {
-    return(data.frame(code = character(), kind = character()))
-  }
-  words <- regmatches(text, gregexpr("(skipped:|unseen:)?(\"[^\"]*\"|[^[:space:],;\"]+)", text))[[1]]
-  words <- gsub("\"", "", words, fixed = TRUE)
-  kind <- ifelse(grepl("^skipped:", words), "skipped", ifelse(grepl("^unseen:", words), "unseen", "missing"))
-  data.frame(code = sub("^(skipped|unseen):", "", words), kind = kind)
-}
-
-quoted_codes <- function(codes) ifelse(grepl("[[:space:],;]", codes), paste0("\"", codes, "\""), codes)
-
 # Subscales in the codebook's order, with the items that count in them.
 codebook_scales <- function(codebook, roles = "scored") {
   items <- codebook$items

@@ -1,6 +1,7 @@
 # How each column of a table is written: its header and the kind of number, from
 # inst/tables/columns.csv. Kinds: text, count, coefficient (three decimals, no leading zero), value (two
-# decimals), number (three decimals), p, percent, and interval (as the figure that it belongs to).
+# decimals), number (three decimals), p, percent, interval (as the figure that it belongs to), and code (for
+# programs: not printed).
 
 column_glossary <- function() shipped_table("columns")
 

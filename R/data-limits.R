@@ -71,29 +71,6 @@ check_limits_order <- function(limits) {
 
 limit <- function(limits, figure) as.list(limits[match(figure, limits$figure), ])
 
-# Does each value meet the bound? NA where there is no value.
-meets <- function(value, limits, figure, which = "bound") {
-  rule <- limit(limits, figure)
-  switch(rule$direction,
-    at_least = value >= rule[[which]],
-    at_most = value <= rule[[which]],
-    below = value < rule[[which]]
-  )
-}
-
-# A verdict in words: "meets .95", "between .90 and .95", "below .90".
-judge <- function(value, limits, figure) {
-  rule <- limit(limits, figure)
-  ok <- meets(value, limits, figure)
-  fails <- if (rule$direction == "at_least") "below " else "above "
-  if (rule$direction == "below") fails <- "not below "
-  strict <- if (is.na(rule$better)) rule$bound else rule$better
-  good <- meets(value, limits, figure, if (is.na(rule$better)) "bound" else "better")
-  between <- paste("between", bound_text(min(rule$bound, strict)), "and", bound_text(max(rule$bound, strict)))
-  words <- c(paste0("meets ", bound_sign(rule$direction), bound_text(strict)), between, paste0(fails, bound_text(rule$bound)))
-  words[3L - ok - (ok & good)]
-}
-
 bound_sign <- function(direction) {
   c(at_least = "\u2265 ", at_most = "\u2264 ", below = "< ")[[direction]]
 }
@@ -102,13 +79,4 @@ bound_sign <- function(direction) {
 bound_only <- function(limits, figure) {
   rule <- limit(limits, figure)
   paste0(bound_sign(rule$direction), bound_text(rule$bound))
-}
-
-# .70, .708, 5: at least two decimals under one, no leading zero.
-bound_text <- function(x) {
-  if (abs(x) >= 1) {
-    return(format(x))
-  }
-  text <- formatC(x, format = "f", digits = 3)
-  sub("^(-?)0", "\\1", sub("(\\.\\d\\d)0$", "\\1", text))
 }

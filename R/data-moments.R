@@ -44,7 +44,7 @@ sw_moments <- function(x, n = NULL, items = NULL, missing = "listwise", sd = NUL
   if (inherits(x, "sw_moments")) {
     return(narrow_moments(x, items) |> same_correlation(correlation) |> smoothed(smooth))
   }
-  if (inherits(x, "sw_survey")) {
+  if (has_answers(x)) {
     return(survey_moments(x, items, missing, correlation) |> smoothed(smooth))
   }
   x <- numeric_matrix(x)
@@ -72,18 +72,20 @@ survey_moments <- function(survey, items, missing, correlation = "pearson") {
   scales <- Filter(length, lapply(survey_scales(survey, c("scored", "tryout")), intersect, items))
   listwise <- missing == "listwise"
   core <- switch(correlation,
-    pearson = if (listwise) keyed_moments(survey, items) else core_pairwise_moments(keyed_answers(survey, items)),
-    spearman = core_rank_moments(keyed_answers(survey, items), listwise),
-    polychoric = polychoric_moments(keyed_polychoric(survey, items, listwise), items, empty_items(survey, items))
+    pearson = , spearman = source_moments(survey, items, missing, correlation),
+    polychoric = polychoric_moments(source_pairs(survey, items, listwise), items, empty_items(survey, items))
   )
-  out <- moments_of_core(core, sum(survey$kept), missing, scales, items, empty_items(survey, items), correlation)
+  out <- moments_of_core(core, source_count(survey)$used, missing, scales, items, empty_items(survey, items), correlation)
   out$origin <- case_origin(survey)
-  out$notes <- c(out$notes, repeated_note(survey))
+  out$notes <- c(out$notes, vapply(repeated_note(survey), `[[`, "", "words"))
   out
 }
 
 # Items that nobody answered.
-empty_items <- function(survey, items) items[vapply(items, function(i) all(is.na(survey$answers[[i]][survey$kept])), TRUE)]
+empty_items <- function(survey, items) {
+  count <- source_count(survey, items)
+  items[count$missing == count$used]
+}
 
 # Polychoric correlations in the shape of other moments.
 polychoric_moments <- function(found, items, empty) {
@@ -220,6 +222,9 @@ narrow_moments <- function(moments, items) {
   moments$scales <- scales[lengths(scales) > 0]
   moments
 }
+
+# Items of a survey, or of moments.
+known_items <- function(x) if (has_answers(x)) analysed_items(x) else colnames(x$covariance)
 
 # Items named one by one or by subscale; scored items by default.
 pick_items <- function(survey, items) {

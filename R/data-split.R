@@ -25,12 +25,9 @@
 #' @export
 sw_split <- function(survey, share = 0.5, method = "random", by = NULL, tries = 200, seed = 1) {
   check_survey(survey)
-  check_number(share, "share", .1, .9)
-  check_choice(method, c("random", "stratified", "matched"), "method")
-  check_number(tries, "tries", 2, 1e5, whole = TRUE)
-  check_seed(seed)
-  rows <- which(survey$kept)
-  person <- if (is.null(survey$id)) as.character(rows) else as.character(survey$data[[survey$id]][rows])
+  check_options("split")
+  rows <- case_rows(survey)
+  person <- case_names(survey)
   people <- unique(person)
   if (length(people) < 4) {
     stop_input(paste0("There are only ", count_of(length(people), "case"), " to split; four are the least."))
@@ -39,14 +36,14 @@ sw_split <- function(survey, share = 0.5, method = "random", by = NULL, tries = 
   draw <- function() person %in% draw_people(people, stratum, share)
   first <- with_seed(seed, if (method == "matched") matched_draw(survey, rows, draw, tries) else draw())
   half <- function(keep, name) {
-    out <- keep_cases(survey, seq_along(survey$kept) %in% rows[keep])
+    out <- take_cases(survey, which(keep))
     log_step(out, "split", paste0(
-      name, " half: ", count_of(sum(out$kept), "case"), " of ", length(rows), ", ", method, ", drawn with seed ", seed
+      name, " half: ", count_of(source_count(out)$used, "case"), " of ", length(rows), ", ", method, ", drawn with seed ", seed
     ))
   }
   halves <- list(calibration = half(first, "calibration"), validation = half(!first, "validation"))
   structure(halves, halves = do.call(rbind, lapply(names(halves), function(name) {
-    tibble::as_tibble(c(list(half = name, cases = sum(halves[[name]]$kept)), half_figures(halves[[name]])))
+    tibble::as_tibble(c(list(half = name, cases = source_count(halves[[name]])$used), half_figures(halves[[name]])))
   })))
 }
 
@@ -59,8 +56,7 @@ split_strata <- function(survey, rows, method, by) {
   if (is.null(by)) {
     return(rep("", length(rows)))
   }
-  check_choice(by, names(survey$data), "by")
-  stratum <- as.character(survey$data[[by]][rows])
+  stratum <- group_of(survey, by)[match(rows, case_rows(survey))]
   ifelse(is.na(stratum), "", stratum)
 }
 
@@ -73,8 +69,8 @@ matched_draw <- function(survey, rows, draw, tries) {
   best <- NULL
   for (i in seq_len(tries)) {
     first <- draw()
-    one <- half_figures(keep_cases(survey, seq_along(survey$kept) %in% rows[first]))
-    two <- half_figures(keep_cases(survey, seq_along(survey$kept) %in% rows[!first]))
+    one <- half_figures(take_cases(survey, which(first)))
+    two <- half_figures(take_cases(survey, which(!first)))
     apart <- abs(one$sampling_adequacy - two$sampling_adequacy) + abs(one$common_variance - two$common_variance)
     if (!is.na(apart) && (is.null(best) || apart < best$apart)) best <- list(first = first, apart = apart)
   }
@@ -86,7 +82,7 @@ matched_draw <- function(survey, rows, draw, tries) {
 }
 
 half_figures <- function(survey) {
-  moments <- keyed_moments(survey, scored_items(survey))
+  moments <- source_moments(survey, scored_items(survey))
   none <- list(complete = moments$n, sampling_adequacy = NA_real_, common_variance = NA_real_)
   variance <- diag(moments$covariance)
   if (moments$status != "ok" || any(is.na(variance) | variance <= 0) || length(variance) < 3) {

@@ -29,7 +29,7 @@ structure_from <- function(x, cutoff) {
     x
   } else if (inherits(x, "sw_codebook")) {
     new_structure(Filter(length, codebook_scales(x)))
-  } else if (inherits(x, "sw_survey")) {
+  } else if (has_answers(x)) {
     new_structure(survey_scales(x))
   } else if (inherits(x, "sw_exploration")) {
     structure_from_exploration(x, cutoff)

@@ -16,9 +16,9 @@
 #'   codebook's own.
 #' @param find_codes Look for usual missing codes (such as -9 or 99) that lie
 #'   far outside an item's range? What is found is written in [sw_log()].
-#' @return A `sw_survey`: a list with `data` (the original), `answers` (tibble,
-#'   a clean column per item), `codebook`, `id`, `group`, `wave`, `kept`
-#'   (which cases are in use) and `log`.
+#' @return A `sw_survey`: a list with `source` (where the answers are), `codebook`, `id`, `group`, `wave`, `kept`
+#'   (which cases are in use) and `log`. `survey$data` gives the original columns, `survey$answers`
+#'   a clean column per item.
 #' @section Errors: `scalewort_error_input` lists every answer that is not a
 #'   number or lies outside the codebook's range, every item without a column,
 #'   every column that stands twice: row and column each.
@@ -49,15 +49,17 @@ sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
     count_of(nrow(data), "case"), " and ", count_of(nrow(specs), "item"), " taken in",
     if (skipped > 0) paste0("; ", count_of(skipped, "skipped answer counts as wrong", "skipped answers count as wrong"))
   )), c(survey_code(id, group, wave, waves, missing_codes, find_codes), NA))
+  absent <- absent_from_test(data, codebook)
+  answers <- lapply(read, `[[`, "values")
+  for (item in absent$items) answers[[item]][absent$people] <- NA
   survey <- structure(list(
-    data = tibble::as_tibble(data), answers = tibble::as_tibble(lapply(read, `[[`, "values")),
-    codebook = codebook, id = columns$id, group = columns$group, wave = columns$wave,
+    source = new_memory_source(data, answers), codebook = codebook, id = columns$id, group = columns$group, wave = columns$wave,
     kept = rep(TRUE, nrow(data)), log = log
   ), class = "sw_survey")
   survey |>
     log_text_numbers(data) |>
     log_found_codes(read) |>
-    blank_absent() |>
+    log_absent(absent) |>
     settle_ranges() |>
     settle_waves(waves) |>
     check_identifiers()
@@ -162,21 +164,23 @@ log_text_numbers <- function(survey, data) {
   log_step(survey, "text read as numbers", and_list(text, 20))
 }
 
-# Who left a whole test blank, where the codebook says nothing of blanks, did not take it.
-blank_absent <- function(survey) {
-  specs <- survey$codebook$items
+# Who left a whole test blank, where the codebook says nothing of blanks, did not take it: list(items, people).
+absent_from_test <- function(data, codebook) {
+  specs <- codebook$items
   items <- specs$item[specs$role != "aside" & !is.na(specs$answer)]
   silent <- items[!vapply(items, function(item) "blank" %in% missing_codes(specs$missing[match(item, specs$item)])$code, TRUE)]
   if (length(silent) == 0) {
+    return(list(items = character(), people = logical()))
+  }
+  list(items = silent, people = Reduce(`&`, lapply(items, function(item) plain_text(data[[item]]) == "")))
+}
+
+log_absent <- function(survey, absent) {
+  if (!any(absent$people)) {
     return(survey)
   }
-  absent <- Reduce(`&`, lapply(items, function(item) plain_text(survey$data[[item]]) == ""))
-  if (!any(absent)) {
-    return(survey)
-  }
-  for (item in silent) survey$answers[[item]][absent] <- NA
   log_step(survey, "blank tests", paste(
-    count_of(sum(absent), "person", "people"), "answered no question of the test: taken as missing, not as wrong"
+    count_of(sum(absent$people), "person", "people"), "answered no question of the test: taken as missing, not as wrong"
   ))
 }
 
@@ -203,7 +207,7 @@ settle_ranges <- function(survey) {
   open <- which(is.na(specs$lowest) & specs$role != "aside")
   for (i in open) {
     if (is.na(specs$answer[i])) {
-      range <- suppressWarnings(range(survey$answers[[specs$item[i]]], na.rm = TRUE))
+      range <- suppressWarnings(range(source_rows(survey, specs$item[i], keyed = FALSE), na.rm = TRUE))
       if (all(is.finite(range))) specs[i, c("lowest", "highest")] <- as.list(as.numeric(range))
     } else {
       specs[i, c("lowest", "highest")] <- list(0, 1)
@@ -223,7 +227,7 @@ check_identifiers <- function(survey) {
   if (is.null(survey$id)) {
     return(survey)
   }
-  key <- survey$data[c(survey$id, survey$wave)]
+  key <- source_columns(survey, c(survey$id, survey$wave))
   twice <- which(duplicated(key))
   if (length(twice) == 0) {
     return(survey)
@@ -231,15 +235,4 @@ check_identifiers <- function(survey) {
   log_step(survey, "identifier repeated", paste(
     count_of(length(twice), "row"), "repeat an identifier seen before, first in row", twice[1]
   ))
-}
-
-# A copy with some cases only; `keep` is logical over all cases of the data.
-keep_cases <- function(survey, keep) {
-  survey$kept <- survey$kept & keep
-  survey
-}
-
-# What identifies the cases in use: the data's hash and their rows.
-case_origin <- function(survey) {
-  list(source = rlang::hash(survey$data), rows = which(survey$kept))
 }

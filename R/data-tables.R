@@ -12,3 +12,10 @@ shipped_table <- local({
     kept[[name]]
   }
 })
+
+# Columns, recycled, as a plain data frame: much quicker to make than a tibble, into which results turn it.
+plain_table <- function(...) {
+  columns <- lapply(list(...), unname)
+  size <- if (any(lengths(columns) == 0)) 0L else max(lengths(columns))
+  list2DF(lapply(columns, rep_len, length.out = size), size)
+}

@@ -45,9 +45,16 @@ survey_waves <- function(survey, column = survey$wave) {
   if (identical(column, survey$wave)) {
     own <- survey$waves
   } else {
-    own <- wave_order(survey$data[[column]], labelled_waves(survey$codebook, column))$order
+    own <- wave_order(source_everyone(survey)[[column]], labelled_waves(survey$codebook, column))$order
   }
-  intersect(own, as.character(survey$data[[column]])[survey$kept])
+  intersect(own, wave_of(survey, column))
+}
+
+# The wave of each case in use, as text.
+wave_of <- function(survey, column = survey$wave) {
+  check_string(column, "across")
+  check_names_known(column, source_names(survey), "across", "column")
+  as.character(source_column(survey, column))
 }
 
 # A wave column that the codebook lists with labels (role aside) has its waves in their order.
@@ -62,7 +69,7 @@ settle_waves <- function(survey, wanted) {
     if (!is.null(wanted)) stop_input("`waves` orders the waves, but no column of waves is named.", hint = "Name it in `wave`.")
     return(survey)
   }
-  column <- survey$data[[survey$wave]]
+  column <- source_everyone(survey)[[survey$wave]]
   if (!is.null(wanted)) check_names_known(as.character(wanted), unique(as.character(column)), "waves", "wave")
   found <- wave_order(column, if (is.null(wanted)) labelled_waves(survey$codebook, survey$wave) else as.character(wanted))
   survey$waves <- found$order
@@ -76,8 +83,9 @@ guessed_waves <- function(order) paste0(and_list(quoted(order), 6), ", as they f
 waves_note <- function(survey, column = survey$wave) {
   own <- identical(column, survey$wave)
   found <- if (own) list(order = survey$waves, how = survey$waves_how) else
-    wave_order(survey$data[[column]], labelled_waves(survey$codebook, column))
-  if (identical(found$how, "appearance")) paste0("Which wave is first was guessed: ", guessed_waves(found$order), ".")
+    wave_order(source_everyone(survey)[[column]], labelled_waves(survey$codebook, column))
+  if (identical(found$how, "appearance")) note("waves_guessed", paste0("Which wave is first was guessed: ", guessed_waves(found$order), "."),
+    found$order, rank = 1L)
 }
 
 # The cases of the first wave, where a survey has waves.
@@ -85,7 +93,7 @@ first_wave <- function(survey) {
   if (is.null(survey$wave)) {
     return(survey)
   }
-  keep_cases(survey, as.character(survey$data[[survey$wave]]) %in% utils::head(survey_waves(survey), 1))
+  take_cases(survey, which(wave_of(survey) %in% utils::head(survey_waves(survey), 1)))
 }
 
 # How many people stand behind the cases in use, and how many of them in several rows; NULL where nobody
@@ -94,7 +102,7 @@ repeated_people <- function(survey) {
   if (is.null(survey$id)) {
     return(NULL)
   }
-  person <- survey$data[[survey$id]][survey$kept]
+  person <- source_column(survey, survey$id)
   person <- person[!is.na(person)]
   several <- length(unique(person[duplicated(person)]))
   if (several > 0) list(people = length(unique(person)), several = several)
@@ -102,12 +110,13 @@ repeated_people <- function(survey) {
 
 # That some people stand in several rows, for a result that takes rows as independent.
 repeated_note <- function(x) {
-  found <- if (inherits(x, "sw_survey")) repeated_people(x)
+  found <- if (has_answers(x)) repeated_people(x)
   if (is.null(found)) {
     return(NULL)
   }
-  paste0(count_of(found$several, "person has", "people have"), " several rows (", found$people, " people in ", sum(x$kept),
+  note("repeated_people", people = found$people, rank = 1L, words = paste0(count_of(found$several, "person has", "people have"), " several rows (",
+    found$people, " people in ", source_count(x)$used,
     " rows), and rows of one person are not independent: errors and tests come out too favourable. ",
     if (!is.null(x$wave)) "Keep one wave: " else paste0("If these are waves, name their column in `wave`; ",
-      "else name the person as `cluster` in `sw_confirm()`, or keep one row of each: "), "`sw_keep(survey, cases = ..., reason = ...)`.")
+      "else name the person as `cluster` in `sw_confirm()`, or keep one row of each: "), "`sw_keep(survey, cases = ..., reason = ...)`."))
 }

@@ -155,10 +155,10 @@ draw_loading_intervals <- function(object) {
 
 draw_modifications <- function(object) {
   table <- utils::head(object$tables$modifications, 20)
-  table$label <- ifelse(table$what == "two items share something", paste(table$item, "\u2194", table$with), paste(table$with, "\u2192", table$item))
+  table$label <- ifelse(table$change_of == "pair", paste(table$item, "\u2194", table$with), paste(table$with, "\u2192", table$item))
   table$label <- factor(table$label, rev(unique(table$label)))
-  table$kind <- ifelse(table$what == "two items share something", "two items share something", "item wants another factor")
-  matters <- table$reading == "large, and it matters"
+  table$kind <- ifelse(table$change_of == "pair", "two items share something", "item wants another factor")
+  matters <- table$code == "matters"
   ggplot2::ggplot(table, ggplot2::aes(.data$index, .data$label, colour = .data$kind, shape = .data$kind)) +
     ggplot2::geom_segment(ggplot2::aes(x = 0, xend = .data$index, yend = .data$label), linewidth = .7, alpha = .5) +
     ggplot2::geom_point(size = 3.2) +

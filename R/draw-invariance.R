@@ -19,11 +19,11 @@ draw_steps <- function(object) {
   long <- data.frame(
     step = rep(steps$step, 2), value = c(steps$cfi, steps$rmsea), low = c(rep(NA, nrow(steps)), steps$conf.low), high = c(rep(NA, nrow(steps)),
       steps$conf.high),
-    panel = factor(rep(c("CFI (higher is better)", "RMSEA (lower is better)"), each = nrow(steps))), verdict = rep(steps$verdict, 2)
+    panel = factor(rep(c("CFI (higher is better)", "RMSEA (lower is better)"), each = nrow(steps))),
+      holds = rep(!(steps$verdict == "missed" | steps$why == "not_usable"), 2)
   )
-  long$holds <- !startsWith(long$verdict, "does not") & !startsWith(long$verdict, "not")
-  fails <- sum(startsWith(steps$verdict, "does not"))
-  partly <- any(grepl("in part", steps$verdict))
+  fails <- sum(steps$verdict == "missed")
+  partly <- any(steps$why == "in_part")
   # Small differences are not to look like large ones.
   room <- data.frame(step = steps$step[1], value = c(min(steps$cfi) - .01, max(steps$cfi) + .01, 0), panel = long$panel[c(1, 1, nrow(long))])
   ggplot2::ggplot(long, ggplot2::aes(.data$step, .data$value, group = 1)) +

@@ -30,7 +30,7 @@ draw_occasion_paths <- function(object, most = 6) {
 # The last step that holds, else the configural one.
 occasion_step <- function(object) {
   steps <- object$tables$steps
-  c(rev(steps$step[startsWith(steps$verdict, "holds")]), "configural")[1]
+  c(rev(steps$step[steps$verdict == "met"]), "configural")[1]
 }
 
 occasion_parts <- function(table, layout, panel, waves) {

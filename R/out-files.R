@@ -86,3 +86,11 @@ disarm <- function(x) {
   x[danger] <- paste0("'", x[danger])
   x
 }
+
+# Loadings aimed at, from a file: item, then a column per factor; empty cells are free.
+read_loadings <- function(path) {
+  table <- read_table(path)$data
+  target <- suppressWarnings(data.matrix(table[-1]))
+  rownames(target) <- as.character(table[[1]])
+  target
+}

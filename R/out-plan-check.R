@@ -8,18 +8,31 @@ check_plan <- function(plan, path) {
   files <- list(data = plan$data, codebook = plan$codebook)
   if (is.character(plan$structure) && !plan$structure %in% c("codebook", "exploration")) files$structure <- plan$structure
   gone <- Filter(function(key) !file.exists(beside(files[[key]])), names(files))
-  norms <- if (is.list(plan$scores) && is.character(plan$scores$norms)) plan$scores$norms
+  named <- plan_files(plan)
   faults <- c(
     lapply(gone, function(key) {
       near <- did_you_mean(basename(files[[key]]), list.files(dirname(beside(files[[key]]))))
       list(path = key, text = paste0("there is no such file: ", files[[key]], near))
     }),
-    if (!is.null(norms) && !file.exists(beside(norms))) list(list(path = c("scores", "norms"), text = paste0("there is no such file: ", norms))),
+    lapply(Filter(function(one) !file.exists(beside(one$file)), named), function(one) {
+      list(path = one$path, text = paste0("there is no such file: ", one$file))
+    }),
     limit_faults(plan$limits)
   )
   if (length(gone) == 0) faults <- c(faults, name_faults(plan, beside))
   stop_for_plan(faults, lines, path)
   plan
+}
+
+# The files that options of steps name: list(path, file) each.
+plan_files <- function(plan) {
+  of_step <- function(step) {
+    own <- if (is.list(plan[[step]])) plan[[step]]
+    entries <- step_entries(step)
+    files <- Filter(function(name) entries[[name]]$kind %in% c("norms", "matrix", "file") && is.character(own[[name]]), names(own))
+    lapply(files, function(name) list(path = c(step, name), file = own[[name]]))
+  }
+  unlist(lapply(names(path_steps()), of_step), recursive = FALSE)
 }
 
 # Unknown figures, and two bounds in the wrong order.
@@ -47,9 +60,19 @@ name_faults <- function(plan, beside) {
       list(path = path, text = paste0("there is no ", what, " ", quoted(name), did_you_mean(name, known)))
     })
   }
-  steps <- list(c("answering", "time"), c("dif", "by"), c("invariance", "by"), c("invariance", "across"), c("confirmation", "weights"),
-    c("confirmation", "cluster"), c("reliability", "by"))
-  of_steps <- lapply(steps, function(s) if (is.list(plan[[s[1]]])) among(s, plan[[s[1]]][[s[2]]], columns, "column"))
+  scales <- unique(codebook$items$scale[!is.na(codebook$items$scale)])
+  of_steps <- lapply(names(path_steps()), function(step) {
+    own <- if (is.list(plan[[step]])) plan[[step]]
+    entries <- step_entries(step)
+    unlist(lapply(names(own), function(name) {
+      path <- c(step, name)
+      switch(entries[[name]]$kind,
+        column = , columns = among(path, own[[name]], columns, "column"),
+        signs = among(path, names(own[[name]]), columns, "column"),
+        names = if (name == "items") among(path, own[[name]], c(items, scales), "item or subscale")
+      )
+    }), recursive = FALSE)
+  })
   of_lists <- lapply(c("flip", "set_aside"), function(key) {
     unlist(lapply(seq_along(plan[[key]]), function(i) among(c(key, i, "items"), plan[[key]][[i]]$items, items, "item")), recursive = FALSE)
   })

@@ -5,8 +5,9 @@
 #'
 #' A plan is YAML: `data` and `codebook` (paths, relative to the plan), and if wanted `title`, `id`,
 #' `group`, `wave`, `flip` and `set_aside` (each with a `reason`), `careless`, the steps `screening`,
-#' `answering`, `dif`, `reliability`, `split`, `exploration`, `structure`, `confirmation`, `invariance`,
-#' `validity`, `composites`, `scores` (options of their verbs; `false` leaves a step out),
+#' `keying`, `answering`, `option_curves`, `dif`, `reliability`, `split`, `factorability`, `retention`,
+#' `exploration`, `stability`, `structure`, `confirmation`, `invariance`, `validity`, `composites`, `scores`
+#' (options of their verbs; `false` leaves a step out),
 #' `limits`, `seed`, `output` (a folder), `reports` and `write` (forms of the report and of the scored
 #' data). With `wave` the first wave is analysed; scores and comparisons of waves use all.
 #' `scalewort start` writes one with every key explained. It is checked against the JSON
@@ -97,21 +98,30 @@ planned_survey <- function(plan, beside) {
 # What the plan says of each step: FALSE, or a list of options.
 step_options <- function(plan, beside) {
   out <- plan[intersect(names(path_steps()), names(plan))]
-  out <- lapply(out, function(o) if (is.list(o)) lapply(o, plain_option) else o)
+  out <- Map(function(own, step) if (is.list(own)) plan_values(own, step_entries(step), beside) else own, out, names(out))
   out$survey <- Filter(Negate(is.null), list(repair = plan$repair_keying, careless = plan$careless))
   from <- plan$structure
   # Files are read here, so that what is kept depends on what they say.
   if (is.character(from) && !from %in% c("codebook", "exploration")) from <- sw_structure(beside(from))
-  if (is.list(out$scores) && is.character(out$scores$norms)) out$scores$norms <- read_table(beside(out$scores$norms))$data
   out$structure <- Filter(Negate(is.null), list(from = from, cutoff = plan$cutoff))
-  if (isFALSE(plan$exploration)) out[c("factorability", "retention", "stability")] <- FALSE
-  if (isFALSE(plan$confirmation)) out[c("validity", "composites")] <- FALSE
-  if (is.list(plan$invariance) && is.list(plan$invariance$release)) out$invariance$release <- lapply(plan$invariance$release, unlist)
+  # What serves a step that is left out goes with it, unless it is asked for.
+  follow <- function(step, others) if (isFALSE(plan[[step]])) out[setdiff(others, names(out))] <<- FALSE
+  follow("exploration", c("factorability", "retention", "stability"))
+  follow("confirmation", c("validity", "composites"))
   out
 }
 
-# A list of single values is a vector, but a list with names stays one.
-plain_option <- function(value) if (is.list(value) && is.null(names(value))) unlist(value) else value
+# Options as the verbs take them; files are read here, so that what is kept depends on what they say.
+plan_values <- function(values, entries, beside) {
+  Map(function(value, entry) {
+    switch(entry$kind,
+      leads = , release = , cuts = if (is.null(names(value))) unlist(value) else lapply(value, unlist),
+      norms = if (is.list(value)) lapply(value, unlist) else read_table(beside(value))$data,
+      matrix = read_loadings(beside(value)),
+      unlist(value)
+    )
+  }, values, entries[names(values)])
+}
 
 write_manifest <- function(folder, plan, inputs, seed, done, names) {
   content <- list(

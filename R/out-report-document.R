@@ -4,7 +4,7 @@
 
 report_document <- function(x, settings) {
   analyses <- Filter(function(one) inherits(one, "sw_result"), x)
-  surveys <- Filter(function(one) inherits(one, "sw_survey"), x)
+  surveys <- Filter(function(one) has_answers(one), x)
   numbers <- new.env()
   numbers$table <- numbers$figure <- 0
   body <- unlist(lapply(in_order_of_work(analyses), function(group) section_blocks(group, settings, numbers)), recursive = FALSE)
@@ -113,9 +113,8 @@ figure_title <- function(figure) {
 table_block <- function(table, caption, note, settings, numbers) {
   numbers$table <- numbers$table + 1
   words <- settings$words
-  columns <- format_columns(table, settings$digits)
-  judged <- grepl("verdict$", names(columns))
-  columns[judged] <- lapply(columns[judged], translated_verdict, words$verdicts)
+  table <- readable(table)
+  columns <- format_columns(table, settings$digits, settings$language)
   names(columns) <- translated(column_header(names(columns)), words$columns)
   report_block("table", columns = columns, numeric = vapply(table, is.numeric, TRUE), rows = nrow(table),
     caption = translated(caption, words$captions), number = numbers$table,

@@ -67,7 +67,7 @@ report_tables.sw_exploration <- function(x) {
   sorted <- sorted_pattern(x)
   factors <- colnames(x$parts$pattern)
   sorted[factors] <- lapply(sorted[factors], function(l) ifelse(abs(l) < x$about$options$hide, NA, l))
-  large <- x$tables$residuals[startsWith(x$tables$residuals$verdict, "above"), ]
+  large <- x$tables$residuals[x$tables$residuals$verdict %in% "missed", ]
   c(
     list(`Pattern of loadings, items sorted by factor` = sorted),
     if (!is.null(x$tables$factor_correlations)) list(`Correlations between factors` = x$tables$factor_correlations),
@@ -81,7 +81,7 @@ report_tables.sw_exploration <- function(x) {
 report_tables.sw_stability <- function(x) {
   items <- x$tables$items
   c(list(`Congruence of the factors between halves` = x$tables$factors),
-    if (nrow(x$tables$factors) > 1) list(`Items that change factors` = items[items$share_same < .90, ]),
+    if (nrow(x$tables$factors) > 1) list(`Items that change factors` = items[!meets(items$share_same, x$limits, "home_share"), ]),
     if (!is.null(x$tables$groups)) list(`Congruence between groups` = x$tables$groups))
 }
 #' @export
@@ -92,8 +92,7 @@ report_tables.sw_confirmation <- function(x) {
     list(`Fit of the structure` = x$tables$fit, `Loadings` = x$tables$loadings),
     if (nrow(x$tables$factor_correlations) > 0) list(`Correlations between factors` = x$tables$factor_correlations),
     list(`Reliability of the factors` = x$tables$reliability),
-    if (any(startsWith(missed$verdict, "above"))) list(`Correlations that the structure misses` = utils::head(missed[startsWith(missed$verdict,
-      "above"), ], 12)),
+    if (any(missed$verdict %in% "missed")) list(`Correlations that the structure misses` = utils::head(missed[missed$verdict %in% "missed", ], 12)),
     if (nrow(modifications) > 0) list(`What one more parameter would change` = utils::head(modifications, 8)),
     list(`Further indices of fit` = x$tables$indices), if (!is.null(x$tables$route)) list(`Items dropped on the way` = x$tables$route)
   )

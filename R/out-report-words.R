@@ -13,9 +13,3 @@ translated <- function(texts, dictionary) {
     if (!is.null(known)) known else if (startsWith(text, "with ") && !is.null(dictionary$with)) sub("^with", dictionary$with, text) else text
   }, "", USE.NAMES = FALSE)
 }
-
-# "below .70": the words around the bound.
-translated_verdict <- function(texts, dictionary) {
-  for (word in names(dictionary)) texts <- gsub(paste0("\\b", word, "\\b"), dictionary[[word]], texts)
-  texts
-}

@@ -44,9 +44,7 @@ sw_report <- function(x, path, title = "From answers to scores", author = "", di
 }
 
 check_report_settings <- function(settings) {
-  check_number(settings$digits, "digits", 1, 6, whole = TRUE)
-  check_choice(settings$language, c("en", "de"), "language")
-  check_choice(settings$theme, c("auto", "light", "dark"), "theme")
+  check_options("report", utils::modifyList(list(overwrite = FALSE), settings))
   if (!is.null(settings$reference)) check_there(settings$reference)
 }
 

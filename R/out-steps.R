@@ -6,49 +6,47 @@
 # if_possible: data that do not allow the step leave it out, unless the plan asks for it.
 path_steps <- function() {
   step <- function(needs, run, words = NULL, if_possible = FALSE) list(needs = needs, run = run, words = words, if_possible = if_possible)
+  explored <- c("survey", "split")
   list(
-    screening = step("answers", function(have, o, c) call_verb(sw_screen, first_wave(have$answers), o, limits = c$limits), "screening items"),
-    keying = step("answers", function(have, o, c) if (any(lengths(survey_scales(have$answers)) >= 3)) sw_keying(first_wave(have$answers), c$limits)),
+    screening = step("answers", function(have, o, c) call_verb(sw_screen, first_wave(have$answers), o, c), "screening items"),
+    keying = step("answers", function(have, o, c) {
+      if (any(lengths(survey_scales(have$answers)) >= 3)) call_verb(sw_keying, first_wave(have$answers), o, c)
+    }),
     answering = step("answers", function(have, o, c) {
-      if (length(analysed_items(have$answers)) >= 3) call_verb(sw_answering, have$answers, o, limits = c$limits)
+      if (length(analysed_items(have$answers)) >= 3) call_verb(sw_answering, have$answers, o, c)
     }),
     option_curves = step("answers", function(have, o, c) {
-      if (length(intersect(test_items(have$answers), analysed_items(have$answers))) > 0) sw_option_curves(first_wave(have$answers), limits = c$limits)
+      tests <- intersect(test_items(have$answers), analysed_items(have$answers))
+      if (length(tests) > 0) call_verb(sw_option_curves, first_wave(have$answers), o, c)
     }, if_possible = TRUE),
     survey = step("answers", repaired_survey),
-    split = step("survey", function(have, o, c) call_verb(sw_split, first_wave(have$survey), o, seed = c$seed), "splitting the cases"),
-    factorability = step(c("survey", "split"), function(have, o, c) sw_factorability(half_of(have, "calibration"), limits = c$limits),
+    split = step("survey", function(have, o, c) call_verb(sw_split, first_wave(have$survey), o, c), "splitting the cases"),
+    factorability = step(explored, function(have, o, c) call_verb(sw_factorability, half_of(have, "calibration"), o, c),
       "looking for the number of factors", if_possible = TRUE),
-    retention = step(c("survey", "split"), function(have, o, c) sw_retention(half_of(have, "calibration"), seed = c$seed, limits = c$limits),
-      if_possible = TRUE),
-    exploration = step(c("survey", "split", "retention"), explored_step, "extracting and rotating", if_possible = TRUE),
-    stability = step(c("survey", "split", "exploration"), function(have, o, c) {
-      factors <- ncol(have$exploration$parts$pattern)
-      sw_stability(half_of(have, "calibration"), factors, halves = 50, seed = c$seed, limits = c$limits)
+    retention = step(explored, function(have, o, c) call_verb(sw_retention, half_of(have, "calibration"), o, c), if_possible = TRUE),
+    exploration = step(c(explored, "retention"), explored_step, "extracting and rotating", if_possible = TRUE),
+    stability = step(c(explored, "exploration"), function(have, o, c) {
+      o <- utils::modifyList(c(list(halves = 50), explored_as(have$exploration)), o)
+      call_verb(sw_stability, half_of(have, "calibration"), o, c)
     }, if_possible = TRUE),
     structure = step(c("survey", "exploration"), planned_structure, if_possible = TRUE),
     subscales = step(c("survey", "structure", "exploration"), adopted_survey),
     dif = step("subscales", function(have, o, c) {
       if (is.null(o$by)) o$by <- have$subscales$group[1]
-      if (!is.null(o$by)) call_verb(sw_dif, first_wave(have$subscales), o, limits = c$limits)
+      if (!is.null(o$by)) call_verb(sw_dif, first_wave(have$subscales), o, c)
     }, if_possible = TRUE),
     confirmation = step(c("subscales", "split", "structure"), function(have, o, c) {
-      held <- call_verb(sw_confirm, half_of(have, "validation"), c(list(structure = have$structure), o), limits = c$limits)
-      held$notes <- c(held$notes, naming_note(have$structure$named))
-      held
+      held <- call_verb(sw_confirm, half_of(have, "validation"), c(list(structure = have$structure), o), c)
+      with_notes(held, naming_note(have$structure$named))
     }, "confirming on the other half", if_possible = TRUE),
-    reliability = step("subscales", function(have, o, c) call_verb(sw_reliability, first_wave(have$subscales), o, seed = c$seed, limits = c$limits),
-      "computing reliability", if_possible = TRUE),
+    reliability = step("subscales", function(have, o, c) call_verb(sw_reliability, first_wave(have$subscales), o, c), "computing reliability",
+      if_possible = TRUE),
     invariance = step(c("subscales", "split", "structure"), compared_step, "comparing groups", if_possible = TRUE),
-    validity = step("confirmation", function(have, o, c) {
-      if (believable(have)) call_verb(sw_validity, have$confirmation, signs_of(o), seed = c$seed, limits = c$limits)
-    }, if_possible = TRUE),
+    validity = step("confirmation", function(have, o, c) if (believable(have)) call_verb(sw_validity, have$confirmation, o, c), if_possible = TRUE),
     composites = step(c("subscales", "split", "structure", "confirmation"), function(have, o, c) {
       if (is.null(o$replicates)) o$replicates <- 200
       o <- c(list(structure = have$structure), o)
-      if (believable(have) && length(have$structure$factors) > 1) {
-        call_verb(sw_composites, half_of(have, "validation"), o, seed = c$seed, limits = c$limits)
-      }
+      if (believable(have) && length(have$structure$factors) > 1) call_verb(sw_composites, half_of(have, "validation"), o, c)
     }, if_possible = TRUE),
     scores = step(c("subscales", "confirmation"), scored_step, "scoring", if_possible = TRUE)
   )
@@ -60,14 +58,15 @@ every_wave <- function(have, half) {
   if (is.null(all$id)) {
     return(all)
   }
-  people <- half$data[[all$id]][half$kept]
-  sw_keep(all, cases = all$kept & all$data[[all$id]] %in% people, reason = "all waves of the people in this half")
+  # By their place: an identifier may look like a row number.
+  take <- case_names(all) %in% case_names(half)
+  sw_keep(all, cases = at_all_cases(all, take) %in% TRUE, reason = "all waves of the people in this half")
 }
 
-# Calls a verb with options given by name, and what all steps share where the verb takes it.
-call_verb <- function(verb, x, options, ...) {
-  shared <- list(...)
-  do.call(verb, c(list(x), options, shared[setdiff(names(shared), names(options))]))
+# Calls a verb with options given by name, and with what all steps share (seed, limits) where it takes that.
+call_verb <- function(verb, x, options, common) {
+  taken <- setdiff(intersect(names(common), names(formals(verb))), names(options))
+  do.call(verb, c(list(x), options, common[taken]))
 }
 
 # A half of the cases, or all of them without a split; keyed as the subscales are.
@@ -84,12 +83,13 @@ repaired_survey <- function(have, o, c) {
   survey <- have$answers
   if (!is.null(o$careless)) {
     flags <- sw_answering(survey, at_least = o$careless$flags, limits = c$limits)$parts$flagged_rows
-    if (length(flags) > 0) survey <- sw_drop(survey, cases = seq_along(survey$kept) %in% flags, reason = o$careless$reason)
+    if (length(flags) > 0) survey <- sw_drop(survey, cases = at_all_cases(survey, case_rows(survey) %in% flags) %in% TRUE, reason = o$careless$reason)
   }
   if (!isFALSE(o$repair) && length(survey_scales(survey)) > 0) {
     survey <- reverse_where_needed(survey, sw_reliability(first_wave(survey), limits = c$limits))
   }
-  if (is.null(survey$wave)) survey else log_step(survey, "waves", paste0("analyses use the first (", count_of(sum(first_wave(survey)$kept), "case"),
+  if (is.null(survey$wave)) survey else log_step(survey, "waves", paste0("analyses use the first (", count_of(source_count(first_wave(survey))$used,
+    "case"),
     "); scores and comparisons over waves use all"))
 }
 
@@ -109,7 +109,15 @@ reverse_where_needed <- function(survey, reliability) {
 explored_step <- function(have, o, c) {
   if (is.null(o$factors) && is.null(have$retention)) stop_input("No number of factors is given, and none was found.")
   if (is.null(o$factors)) o$factors <- max(1, min(have$retention$parts$agreement$first, core_most_factors(length(scored_items(have$survey)))))
-  call_verb(sw_explore, half_of(have, "calibration"), o, seed = c$seed, limits = c$limits)
+  call_verb(sw_explore, half_of(have, "calibration"), o, c)
+}
+
+# The options that an exploration had, as far as others take them.
+explored_as <- function(exploration) {
+  parts <- exploration$parts
+  taken <- names(verb_options("stability", "plan"))
+  own <- c(parts$settings, parts$source[c("items", "correlation")], list(factors = ncol(parts$pattern)))
+  Filter(Negate(is.null), own[intersect(taken, names(own))])
 }
 
 planned_structure <- function(have, o, c) {
@@ -157,23 +165,17 @@ compared_step <- function(have, o, c) {
   if (is.null(o$by) && is.null(o$across)) {
     return(NULL)
   }
-  call_verb(sw_invariance, survey, c(list(structure = have$structure), o), limits = c$limits)
-}
-
-signs_of <- function(o) {
-  if (!is.null(o$outside)) o$outside <- unlist(o$outside)
-  o
+  call_verb(sw_invariance, survey, c(list(structure = have$structure), o), c)
 }
 
 scored_step <- function(have, o, c) {
-  bands <- o[intersect(c("groups", "pass"), names(o))]
+  bands <- o[intersect(names(verb_options("band", "plan")), names(o))]
   o <- o[setdiff(names(o), names(bands))]
   if (any(o$method %in% factor_methods)) o$from <- have$confirmation
   out <- do.call(sw_score, c(list(have$subscales), o))
   named <- length(survey_scales(have$survey)) > 0
-  out$notes <- c(unconfirmed_note(out, have$confirmation),
-    if (!named) "The subscales are the factors found: name them in the codebook's `scale`, and run again.", out$notes)
-  bands$pass <- unlist(bands$pass)
+  out <- with_notes(out, first = TRUE, c(unconfirmed_note(out, have$confirmation),
+    if (!named) note("name_subscales", "The subscales are the factors found: name them in the codebook's `scale`, and run again.", rank = 1L)))
   if (length(bands) > 0) do.call(sw_band, c(list(out), bands)) else out
 }
 
@@ -191,18 +193,20 @@ adopted_survey <- function(have, o, c) {
 
 naming_note <- function(named) {
   if (length(named) > 0) {
-    paste0("Factors have the names of the subscales that their items come from: ", and_list(paste0(named, " (", names(named), ")"), 12), ".")
+    note("named_factors", paste0("Factors have the names of the subscales that their items come from: ",
+      and_list(paste0(named, " (", names(named), ")"), 12), "."), named, rank = 3L)
   }
 }
 
 # A score by the codebook may count items that the structure left out, which must be said.
 unconfirmed_note <- function(scores, confirmation) {
   scales <- scores$tables$scales
-  unmatched <- setdiff(unique(unlist(lapply(scores$parts$data[scales$score], attr, "made_of"))), rownames(confirmation$parts$observed))
+  unmatched <- setdiff(unique(unlist(lapply(scores$parts$found$columns[scales$score], attr, "made_of"))), rownames(confirmation$parts$observed))
   if (is.null(confirmation) || length(unmatched) == 0) {
     return(NULL)
   }
-  paste0("The scores follow the codebook: they count ", and_list(unmatched, 8), ", which the structure left out. If ",
+  note("unconfirmed_items", items = unmatched, rank = 1L, words = paste0("The scores follow the codebook: they count ", and_list(unmatched, 8),
+    ", which the structure left out. If ",
     if (length(unmatched) == 1) "it does" else "they do", " not belong, give ", if (length(unmatched) == 1) "it" else "them",
-    " the role `aside` in the codebook and run again.")
+    " the role `aside` in the codebook and run again."))
 }

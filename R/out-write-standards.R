@@ -18,7 +18,7 @@ write_ddi <- function(x, path, table, codebook, codes) {
 
 # What was done to the answers.
 ddi_processing <- function(x) {
-  survey <- if (inherits(x, "sw_scores")) x$parts$survey
+  survey <- if (inherits(x, "sw_scores")) x$parts$source
   if (is.null(survey)) {
     return("")
   }
@@ -30,12 +30,6 @@ ddi_processing <- function(x) {
 item_row <- function(name, codebook) {
   row <- if (!is.null(codebook)) codebook$items[match(name, codebook$items$item), ]
   if (NROW(row) == 1 && !is.na(row$item)) row
-}
-
-# Which values of a column stand for no answer by the codebook.
-stands_for_none <- function(values, spec) {
-  codes <- if (!is.null(spec)) missing_codes(spec$missing)$code
-  is.na(values) | same_words(as.character(values)) %in% same_words(setdiff(codes, "blank")) | ("blank" %in% codes & !nzchar(trimws(values)))
 }
 
 ddi_variable <- function(name, values, label, codebook) {

@@ -35,7 +35,7 @@ sw_write <- function(x, path, table = NULL, schema = FALSE, codes = FALSE, overw
   }
   codebook <- codebook_of(x)
   if (inherits(x, "sw_moments")) x <- moments_result(x)
-  if (inherits(x, "sw_survey")) x <- add_identifier(x, tibble::as_tibble(keyed_answers(x, analysed_items(x))))
+  if (has_answers(x)) x <- add_identifier(x, tibble::as_tibble(source_rows(x, analysed_items(x))))
   if (inherits(x, "sw_codebook")) x <- tibble::as_tibble(x$items)
   if (!inherits(x, "sw_result") && !is.data.frame(x)) {
     stop_input(paste0("`x` must be a result, a codebook or a data frame; this is ", what_is(x), "."))
@@ -58,7 +58,7 @@ check_written_form <- function(path) {
 
 # The codebook behind a survey or its scores; NULL elsewhere.
 codebook_of <- function(x) {
-  if (inherits(x, "sw_survey")) keyed_codebook(x$codebook) else if (inherits(x, "sw_scores")) x$parts$survey$codebook
+  if (has_answers(x)) keyed_codebook(x$codebook) else if (inherits(x, "sw_scores")) x$parts$source$codebook
 }
 
 # Moments in the shape of results: correlations, covariances and what belongs to each item.
@@ -70,10 +70,10 @@ moments_result <- function(x) {
 # The codebook of answers as keyed: labels of reversed items turned with their answers, and said.
 keyed_codebook <- function(codebook) {
   items <- codebook$items
-  items$turned <- items$direction %in% "reversed" & is.na(items$answer)
+  items$turned <- is_turned(items)
   for (i in which(items$turned & !is.na(items$labels))) {
     labels <- parse_labels(items$labels[i])
-    items$labels[i] <- labels_text(sort(items$lowest[i] + items$highest[i] - labels))
+    items$labels[i] <- labels_text(sort(turn_round(labels, items[i, ])))
   }
   items$labels[!is.na(items$answer)] <- NA
   items$missing <- NA_character_
@@ -127,7 +127,7 @@ main_data <- function(x, table, codes = FALSE) {
     return(x)
   }
   if (is.null(table) && inherits(x, "sw_scores")) {
-    return(if (codes) augment(x) else without_codes(augment(x), x$parts$survey$codebook))
+    return(if (codes) augment(x) else without_codes(augment(x), x$parts$source$codebook))
   }
   result_table(x, table)
 }

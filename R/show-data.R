@@ -35,17 +35,18 @@ print.sw_limits <- function(x, ...) {
 format.sw_survey <- function(x, ...) {
   refuse_more(...)
   items <- analysed_items(x)
-  missing <- sum(vapply(x$answers[items], function(a) sum(is.na(a[x$kept])), 0L))
-  cells <- length(items) * sum(x$kept)
-  aside <- sum(!x$kept)
+  count <- source_count(x, items)
+  missing <- sum(count$missing)
+  cells <- length(items) * count$used
+  aside <- count$aside
   tests <- intersect(items, test_items(x))
   people <- repeated_people(x)
-  several <- if (!is.null(people)) c(wrap_note(paste0(people$people, " people in ", sum(x$kept), " rows",
+  several <- if (!is.null(people)) c(wrap_note(paste0(people$people, " people in ", count$used, " rows",
     if (is.null(x$wave)) ": if these are waves, name their column in `wave`." else ".")), "")
-  skipped <- sum(unanswered_cells(x, tests)) - sum(vapply(x$answers[tests], function(a) sum(is.na(a[x$kept])), 0L))
+  skipped <- sum(unanswered_cells(x, tests)) - sum(count$missing[tests])
   c(
     strwrap(paste0(
-      "Answers of ", count_of(sum(x$kept), "case"), " to ", count_of(length(items), "item"), "; ",
+      "Answers of ", count_of(count$used, "case"), " to ", count_of(length(items), "item"), "; ",
       format_number(missing / cells, "percent"), " missing",
       if (skipped > 0) paste0("; ", count_of(skipped, "skipped answer counts as wrong", "skipped answers count as wrong")),
       if (aside > 0) paste0("; ", count_of(aside, "case"), " not in use"), "."

@@ -1,4 +1,4 @@
-# Headline and first tables of invariance.
+# The answer of invariance, and what to look at first.
 
 #' @export
 headline.sw_invariance <- function(x) {
@@ -8,13 +8,13 @@ headline.sw_invariance <- function(x) {
       levels = "equal levels", strict = "equal residual variances",
     variances = "equal factor variances", covariances = "equal factor covariances", means = "equal factor means"
   )
-  holds <- startsWith(steps$verdict, "holds")
-  fails <- steps$step[startsWith(steps$verdict, "does not hold")]
-  usable <- !startsWith(steps$verdict, "not to be used")
+  holds <- steps$verdict == "met"
+  fails <- steps$step[steps$verdict == "missed"]
+  usable <- steps$why != "not_usable"
   if (!usable[1]) {
     return("The structure could not be fitted to all occasions: nothing can be compared.")
   }
-  words <- function(which) and_list(paste0(meaning[steps$step[which]], ifelse(grepl("in part", steps$verdict[which]), " in part", "")))
+  words <- function(which) and_list(paste0(meaning[steps$step[which]], ifelse(steps$why[which] == "in_part", " in part", "")))
   what <- if (is.null(x$about$options$across)) "groups" else if (is.null(x$about$options$by)) "waves" else "groups and waves"
   culprit <- x$tables$culprits
   freed <- x$tables$effects
@@ -22,18 +22,18 @@ headline.sw_invariance <- function(x) {
     if (any(holds)) paste0("Over ", x$about$options$occasions, " ", what, " these hold: ", words(which(holds)), ".") else
       paste0("Over ", x$about$options$occasions, " ", what, " nothing is shown to be equal."),
     if (length(fails) > 0) paste0(" What does not hold: ", and_list(meaning[fails]), "."),
-    if (length(fails) > 0 && !is.null(culprit) && isTRUE(culprit$p.value[1] < .01))
+    if (length(fails) > 0 && !is.null(culprit) && isTRUE(meets(culprit$p.value[1], x$limits, "score_test_p")))
       paste0(" The first to look at is ", culprit$item[1], " (", culprit$kind[1], ", ", quoted(culprit$occasion[1]), ")."),
     if (!is.null(freed)) paste0(" Freed: ", and_list(unique(freed$item)), "."),
-    mean_words(x$tables$means, c(groups = "group", waves = "wave", `groups and waves` = "occasion")[[what]])
+    mean_words(x$tables$means, c(groups = "group", waves = "wave", `groups and waves` = "occasion")[[what]], x$limits)
   )
 }
 
-mean_words <- function(means, what) {
+mean_words <- function(means, what, limits) {
   if (is.null(means)) {
     return(NULL)
   }
-  apart <- means[!is.na(means$p.value) & means$p.value < .05, ]
+  apart <- means[meets(means$p.value, limits, "test_p") %in% TRUE, ]
   if (nrow(apart) == 0) {
     return(paste0(" No latent mean differs from the first ", what, "'s."))
   }
@@ -43,7 +43,7 @@ mean_words <- function(means, what) {
 
 #' @export
 first_look.sw_invariance <- function(x) {
-  failed <- any(startsWith(x$tables$steps$verdict, "does not hold"))
+  failed <- any(x$tables$steps$verdict == "missed")
   c(
     list(x$tables$steps[c("step", "chi_square", "df", "cfi", "rmsea", "srmr", "cfi_change", "rmsea_change", "p_difference", "verdict")]),
     if (failed && !is.null(x$tables$culprits)) list(utils::head(x$tables$culprits[c("kind", "item", "occasion", "index", "p.value", "change")], 5)),
@@ -56,7 +56,7 @@ first_look.sw_invariance <- function(x) {
 #' @export
 glance_figures.sw_invariance <- function(x) {
   steps <- x$tables$steps
-  list(steps = nrow(steps), last_that_holds = c(utils::tail(steps$step[startsWith(steps$verdict, "holds")], 1), NA)[1])
+  list(steps = nrow(steps), last_that_holds = c(utils::tail(steps$step[steps$verdict == "met"], 1), NA)[1])
 }
 
 estimator_words <- function(estimator) {

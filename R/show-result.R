@@ -58,7 +58,8 @@ summary.sw_result <- function(object, digits = 3, ...) {
 }
 
 summary_lines <- function(x, digits = 3) {
-  tables <- lapply(names(x$tables), function(name) c(table_title(name), format_table(x$tables[[name]], digits), ""))
+  # What `verdicts` holds stands in the other tables, in words.
+  tables <- lapply(setdiff(names(x$tables), "verdicts"), function(name) c(table_title(name), format_table(x$tables[[name]], digits), ""))
   words <- sentences(x)
   c(
     strwrap(headline(x), output_width() - 1), "", unlist(tables), case_line(x), if (length(x$notes) > 0) c("", wrap_note(x$notes)),
@@ -132,7 +133,7 @@ least_known <- function(x) if (all(is.na(x))) NA_real_ else min(x, na.rm = TRUE)
 #' @export
 augment.sw_scores <- function(x, ...) {
   refuse_more(...)
-  x$parts$data
+  scored_data(x)
 }
 
 #' @param method For an exploration: the kind of factor score, `"regression"`, `"bartlett"`

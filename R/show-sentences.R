@@ -81,8 +81,8 @@ sentences.sw_confirmation <- function(x) {
   range <- range(loadings$standardised)
   r <- x$tables$factor_correlations
   missed <- x$tables$residual_correlations
-  large <- sum(startsWith(missed$verdict, "above"))
-  rests <- grep("explored to find this structure", x$notes, value = TRUE)
+  large <- sum(missed$verdict %in% "missed")
+  rests <- notes_of(x, "explored_cases")
   c(
     paste0("A structure of ", count_of(options$factors, "factor"), " and ", count_of(options$items, "item"), " was fitted by ", how, " to n = ",
       x$about$n, " cases", if (!is.null(options$weights)) " with sampling weights", missing_clause(x), "."),

@@ -29,13 +29,11 @@
 #' @export
 sw_answering <- function(survey, time = NULL, robust = FALSE, at_least = 2, limits = sw_limits()) {
   check_survey(survey)
-  check_flag(robust, "robust")
-  check_number(at_least, "at_least", 1, 7, whole = TRUE)
-  check_limits(limits)
+  check_options("answering")
   items <- analysed_items(survey)
   if (length(items) < 3) stop_input(paste0("How people answer shows over three items or more; here are ", length(items), "."))
   seconds <- seconds_spent(survey, time)
-  keyed <- keyed_answers(survey, items)
+  keyed <- source_rows(survey, items)
   values <- answering_indices(survey, items, keyed, seconds, robust)
   flags <- answering_flags(values, items, limits)
   cases <- answering_cases(survey, values, flags)
@@ -46,24 +44,24 @@ sw_answering <- function(survey, time = NULL, robust = FALSE, at_least = 2, limi
       sensitivity = alpha_without_cases(survey, flagged)
     ),
     notes = answering_notes(survey, values, flags, flagged, at_least, items, robust),
-    n = sum(survey$kept), n_left_out = sum(!survey$kept), missing = "each index by the answers that are there",
+    n = source_count(survey)$used, n_left_out = source_count(survey)$aside, missing = "each index by the answers that are there",
     options = list(robust = robust, at_least = at_least, time = if (is.null(time)) "none" else time),
-    parts = list(flagged_rows = which(survey$kept)[flagged], values = values, flags = flags), limits = limits
+    parts = list(flagged_rows = case_rows(survey)[flagged], values = values, flags = flags), limits = limits
   )
 }
 
 # All items that people were shown, those set aside since too: the time is spent on these.
 shown_items <- function(survey) {
   specs <- survey$codebook$items
-  union(names(survey$answers), specs$item[specs$role == "aside" & (!is.na(specs$scale) | !is.na(specs$lowest) | !is.na(specs$answer))])
+  union(specs$item[specs$role != "aside"], specs$item[specs$role == "aside" & (!is.na(specs$scale) | !is.na(specs$lowest) | !is.na(specs$answer))])
 }
 
 seconds_spent <- function(survey, time) {
   if (is.null(time)) {
     return(NULL)
   }
-  check_names_known(time, names(survey$data), "time", "column")
-  pages <- survey$data[survey$kept, time, drop = FALSE]
+  check_names_known(time, source_names(survey), "time", "column")
+  pages <- source_columns(survey, time)
   text <- time[!vapply(pages, is.numeric, TRUE)]
   if (length(text) > 0) stop_input("`time` must be numeric columns of seconds.", faults = quoted(text))
   rowSums(pages)
@@ -71,9 +69,9 @@ seconds_spent <- function(survey, time) {
 
 # Data frame of indices, a row per case in use; NA where an index has no value.
 answering_indices <- function(survey, items, keyed, seconds, robust) {
-  specs <- survey$codebook$items[match(items, survey$codebook$items$item), ]
+  specs <- item_spec(survey, items)
   likert <- which(is.na(specs$answer))
-  given <- as_given(keyed, specs)
+  given <- source_rows(survey, items, keyed = FALSE)
   scales <- lapply(survey_scales(survey), match, items)
   halves <- scales[lengths(scales) >= 2]
   both <- Filter(function(columns) length(unique(specs$direction[columns])) == 2, scales)
@@ -90,12 +88,6 @@ answering_indices <- function(survey, items, keyed, seconds, robust) {
     seconds_per_item = if (is.null(seconds)) none else seconds / length(shown_items(survey))
   )
   structure(values, subscales = length(halves))
-}
-
-# Keyed answers turned back to what was ticked.
-as_given <- function(keyed, specs) {
-  for (j in which(specs$direction == "reversed")) keyed[, j] <- specs$lowest[j] + specs$highest[j] - keyed[, j]
-  keyed
 }
 
 distance_p <- function(keyed, robust) {
@@ -177,10 +169,9 @@ alpha_without_cases <- function(survey, flagged) {
   if (length(scales) == 0) {
     return(tibble::tibble(scale = character(), n = integer(), alpha = numeric(), alpha_flagged = numeric(), change = numeric()))
   }
-  rest <- survey
-  rest$kept[which(survey$kept)[flagged]] <- FALSE
+  rest <- leave_out_cases(survey, which(flagged))
   alphas <- function(s) {
-    if (!any(s$kept)) {
+    if (source_count(s)$used == 0) {
       return(rep(NA_real_, length(scales)))
     }
     vapply(scale_moments(s, "listwise"), function(m) core_alpha(m$covariance), 0)
@@ -193,13 +184,15 @@ alpha_without_cases <- function(survey, flagged) {
 answering_notes <- function(survey, values, flags, flagged, at_least, items, robust) {
   even_odd_shown <- any(!is.na(values$even_odd)) && attr(values, "subscales") < 5
   c(
-    if (any(flagged)) paste0(
+    if (any(flagged)) note("look_at_cases", cases = sum(flagged), words = paste0(
       "Look at the ", count_of(sum(flagged), "case"), " with ", at_least, " or more flags before deciding. To set them aside: ",
       "`sw_drop(survey, cases = ..., reason = ...)`; report both results."
-    ),
-    if (even_odd_shown) "Even-odd consistency is shown but not judged: it needs five subscales or more.",
-    if (all(is.na(values$contradiction))) "No subscale has both forward and reversed items: contradictions cannot be seen.",
-    if (all(is.na(values$distance_p))) "Distances could not be computed: too few complete cases, or items that repeat each other.",
-    if (robust) "Distances are robust; expect more flags than with ordinary ones."
+    )),
+    if (even_odd_shown) note("even_odd_not_judged", "Even-odd consistency is shown but not judged: it needs five subscales or more.", rank = 3L),
+    if (all(is.na(values$contradiction))) note("no_contradiction",
+      "No subscale has both forward and reversed items: contradictions cannot be seen.", rank = 3L),
+    if (all(is.na(values$distance_p))) note("no_distance",
+      "Distances could not be computed: too few complete cases, or items that repeat each other.", rank = 3L),
+    if (robust) note("robust_distance", "Distances are robust; expect more flags than with ordinary ones.", rank = 3L)
   )
 }

@@ -30,13 +30,14 @@
 sw_band <- function(scores, cuts = NULL, groups = NULL, pass = NULL, labels = NULL, of = NULL, overwrite = FALSE) {
   check_class(scores, "sw_scores", "scores", "`sw_score()`")
   if (sum(!is.null(cuts), !is.null(groups), !is.null(pass)) != 1) stop_input("Say one of `cuts`, `groups` and `pass`.")
-  check_flag(overwrite, "overwrite")
+  check_options("band")
   about <- scores$parts$found$about
   marks <- if (is.null(pass)) cuts else pass
   of <- banded_scores(of, marks, about, if (is.null(pass)) "cuts" else "pass")
   for (name in if (!is.null(marks)) of) check_marks(own_marks(marks, name), name, possible_range(scores, name))
-  check_free_columns(paste0(of, "_band"), names(scores$parts$data), overwrite)
-  if (!is.null(groups)) check_number(groups, "groups", 2, 20, whole = TRUE)
+  check_free_columns(paste0(of, "_band"), c(source_names(survey_behind(scores)), names(scores$parts$found$columns), paste0(names(scores$parts$bands),
+    "_band", recycle0 = TRUE)),
+    overwrite)
   places <- lapply(of, function(name) {
     value <- as.vector(scores$parts$found$columns[[name]])
     if (!is.null(groups)) group_bands(value, groups) else cut_bands(value, name, if (is.null(pass)) cuts else pass)
@@ -44,11 +45,10 @@ sw_band <- function(scores, cuts = NULL, groups = NULL, pass = NULL, labels = NU
   names(places) <- of
   counts <- vapply(places, `[[`, 0, "count")
   words <- lapply(counts, band_labels, labels = labels, pass = !is.null(pass))
-  for (name in of) scores$parts$data <- add_band(scores$parts$data, scores$parts$survey, name, places[[name]]$band, words[[name]])
+  for (name in of) scores$parts$bands[[name]] <- factor(words[[name]][places[[name]]$band], levels = words[[name]], ordered = TRUE)
   scores$tables$bands <- do.call(rbind, lapply(of, function(name) band_table(name, scores, places[[name]], words[[name]])))
   scores$tables$consistency <- if (!is.null(pass)) consistency_table(scores, of, pass)
-  scores$notes <- c(band_notes(scores, of, places, groups, pass), scores$notes)
-  scores
+  with_notes(scores, band_notes(scores, of, places, groups, pass), first = TRUE)
 }
 
 # Which scores are cut. A mark is in the units of one score: plain numbers are for the one score there
@@ -114,13 +114,6 @@ band_labels <- function(count, labels, pass) {
   switch(as.character(count), `2` = c("low", "high"), `3` = c("low", "middle", "high"), paste("band", seq_len(count)))
 }
 
-add_band <- function(data, survey, name, band, labels) {
-  column <- rep(NA_integer_, nrow(data))
-  column[survey$kept] <- band
-  data[[paste0(name, "_band")]] <- factor(labels[column], levels = labels, ordered = TRUE)
-  data
-}
-
 band_table <- function(name, scores, place, labels) {
   value <- as.vector(scores$parts$found$columns[[name]])
   of <- function(k, f) if (any(place$band %in% k)) f(value[place$band %in% k]) else NA_real_
@@ -177,10 +170,11 @@ consistency_table <- function(scores, of, pass) {
 band_notes <- function(scores, of, places, groups, pass) {
   if (is.null(groups) || groups != 2) {
     if (is.null(pass)) {
-      return("Bands throw information away: analyse the scores themselves where you can.")
+      return(note("bands", "Bands throw information away: analyse the scores themselves where you can.", rank = 1L))
     }
     alone <- of[vapply(places[of], function(place) length(unique(stats::na.omit(place$band))) < 2, TRUE)]
-    return(if (length(alone) > 0) paste0("The pass mark tells nobody apart in ", and_list(alone), ": is it in units of that score?"))
+    return(if (length(alone) > 0) note("pass_tells_nobody_apart",
+      paste0("The pass mark tells nobody apart in ", and_list(alone), ": is it in units of that score?"), alone, rank = 1L))
   }
   ties <- vapply(of, function(name) {
     value <- as.vector(scores$parts$found$columns[[name]])
@@ -190,7 +184,8 @@ band_notes <- function(scores, of, places, groups, pass) {
       c("low", "high")[places[[name]]$band[at[1]]])
   }, "")
   c(
-    "A median split throws away most of what a score says, and people near the middle are told apart by error alone: analyse the scores themselves.",
-    paste0("At the median stood ", and_list(ties, 6), ".")
+    note("median_split", rank = 1L, words = paste("A median split throws away most of what a score says, and people near the middle are told",
+      "apart by error alone: analyse the scores themselves.")),
+    note("at_the_median", paste0("At the median stood ", and_list(ties, 6), "."), of, rank = 3L)
   )
 }

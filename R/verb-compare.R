@@ -29,7 +29,7 @@
 #' @export
 sw_compare <- function(..., limits = sw_limits()) {
   models <- list(...)
-  check_limits(limits)
+  check_options("compare")
   check_comparable(models)
   if (is.null(names(models))) names(models) <- rep("", length(models))
   blank <- names(models) == ""
@@ -39,7 +39,7 @@ sw_compare <- function(..., limits = sw_limits()) {
   tests <- do.call(rbind, utils::combn(names(models), 2, function(two) rival_test(models[two], limits), simplify = FALSE))
   first <- models[[1]]
   new_result("sw_comparison", "Rival structures",
-    tables = c(list(models = table, tests = tests), list(vuong = vuong_table(models, tests))[any(tests$nested == "no") &&
+    tables = c(list(models = table, tests = tests), list(vuong = vuong_table(models, tests, limits))[any(tests$nested == "no") &&
       has_cases(models)]), notes = comparison_notes(models), n = first$about$n, n_left_out = first$about$n_left_out,
     missing = first$about$missing, options = list(estimator = first$about$options$estimator), parts = list(models = models), limits = limits
   )
@@ -129,7 +129,7 @@ rival_words <- function(nested, believed, test, rise, names, limits) {
   if (is.na(test$p)) {
     return("the scaled difference does not exist here")
   }
-  worse <- test$p < .05
+  worse <- meets(test$p, limits, "test_p")
   noticeable <- !meets(rise, limits, "cfi_change")
   if (worse && noticeable) {
     paste(quoted(names[2]), "fits better")
@@ -146,10 +146,10 @@ has_cases <- function(models) {
 }
 
 # Pairs that are not nested, by the likelihoods of single cases.
-vuong_table <- function(models, tests) {
+vuong_table <- function(models, tests, limits) {
   likelihoods <- lapply(models, function(x) {
     items <- rownames(x$parts$observed)
-    answers <- keyed_answers(x$parts$source, items)
+    answers <- source_rows(survey_behind(x), items)
     answers <- answers[if (x$about$options$missing == "fiml") rowSums(!is.na(answers)) > 0 else stats::complete.cases(answers), , drop = FALSE]
     mean <- if (core_has_means(x$parts$cells)) x$parts$implied_mean else colMeans(answers)
     -core_case_likelihood(answers, x$parts$implied, mean)$minus_two / 2
@@ -159,7 +159,7 @@ vuong_table <- function(models, tests) {
     two <- unlist(pairs[i, c("stricter", "freer")])
     free <- vapply(models[two], function(x) -x$parts$figures$df, 0)
     test <- core_vuong(likelihoods[[two[1]]], likelihoods[[two[2]]], free)
-    says <- if (is.na(test$p)) "the two cannot be told apart" else if (test$p >= .05) "neither is nearer to the answers" else
+    says <- if (is.na(test$p)) "the two cannot be told apart" else if (!meets(test$p, limits, "test_p")) "neither is nearer to the answers" else
       paste(quoted(two[if (test$statistic > 0) 1 else 2]), "is nearer to the answers")
     tibble::tibble(model = two[[1]], rival = two[[2]], difference = test$difference, statistic = test$statistic, p.value = test$p, says = says)
   }))
@@ -167,5 +167,5 @@ vuong_table <- function(models, tests) {
 
 comparison_notes <- function(models) {
   bad <- names(models)[vapply(models, function(x) x$about$status != "ok", TRUE)]
-  if (length(bad) > 0) paste0("Do not use ", and_list(bad), ": it did not converge or is improper.")
+  if (length(bad) > 0) note("not_usable", paste0("Do not use ", and_list(bad), ": it did not converge or is improper."), bad, rank = 1L)
 }

@@ -33,16 +33,11 @@
 sw_composites <- function(x, structure = NULL, mode = "A", leads = NULL, scheme = "path", consistent = FALSE, replicates = 500, level = .95, seed = 1,
                           limits = sw_limits()) {
   check_class(x, c("sw_survey", "sw_moments"), "x", "`sw_survey()` or `sw_moments()`")
-  check_choice(scheme, names(core_schemes), "scheme")
-  check_flag(consistent, "consistent")
-  check_number(replicates, "replicates", 0, 1e5, whole = TRUE)
-  check_number(level, "level", .5, .999)
-  check_seed(seed)
-  check_limits(limits)
+  check_options("composites")
   structure <- confirm_structure(x, structure)
   check_plain_blocks(structure)
   items <- structure_items(structure)
-  check_items_known(items, if (inherits(x, "sw_survey")) analysed_items(x) else colnames(x$covariance))
+  check_items_known(items, known_items(x))
   moments <- check_variance(as_moments(x, items))
   r <- stats::cov2cor(moments$covariance)
   blocks <- lapply(structure$factors, match, items)
@@ -68,6 +63,12 @@ sw_composites <- function(x, structure = NULL, mode = "A", leads = NULL, scheme 
   )
   if (directed) tables$paths <- composite_path_table(inner$paths, joins, bounds, length(blocks))
   tables$cross <- matrix_table(found$cross |> `dimnames<-`(dimnames(fit$weight)), "item")
+  tables$verdicts <- ranked_verdicts(
+    verdict_rows("factor", tables$composites$composite, judge(tables$composites$composite_reliability, limits, "composite_reliability")),
+    verdict_rows("factor", tables$composites$composite, judge(tables$composites$ave, limits, "ave")),
+    verdict_rows("pair", paste(tables$correlations$composite, "and", tables$correlations$with, recycle0 = TRUE),
+      judge(tables$correlations$htmt, limits, "htmt"))
+  )
   new_result("sw_composites", "Weighted composites",
     tables = tables, notes = composite_notes(regress, names(blocks), consistent, correlations, bounds, replicates), n = moments$n,
     n_left_out = moments$n_left_out, missing = moments$missing,
@@ -77,7 +78,7 @@ sw_composites <- function(x, structure = NULL, mode = "A", leads = NULL, scheme 
       level = level, seed = seed
     ),
     parts = list(weights = fit$weight, correlations = correlations, mean = moments$mean, sd = sqrt(diag(moments$covariance)),
-      source = if (inherits(x, "sw_survey")) x), limits = limits
+      source = if (has_answers(x)) held_survey(x)), limits = limits
   )
 }
 
@@ -118,10 +119,10 @@ composite_leads <- function(leads, names) {
 }
 
 composite_bounds <- function(x, moments, blocks, regress, joins, scheme, consistent, weight, replicates, level, seed) {
-  if (replicates < 20 || !inherits(x, "sw_survey")) {
+  if (replicates < 20 || !has_answers(x)) {
     return(NULL)
   }
-  answers <- keyed_answers(x, rownames(weight))
+  answers <- source_rows(x, rownames(weight))
   answers <- answers[stats::complete.cases(answers), , drop = FALSE]
   values <- core_resample_composites(answers, blocks, regress, joins, scheme, consistent, weight, replicates, seed)
   list(
@@ -142,15 +143,15 @@ composites_table <- function(r, moments, blocks, regress, weight, found, inner, 
   k <- seq_along(blocks)
   loadings <- lapply(k, function(i) composite_loadings(found, blocks, weight, consistent, i))
   figures <- vapply(k, function(i) if (regress[i]) c(NA_real_, NA_real_) else core_loading_reliability(loadings[[i]]), numeric(2))
-  communality <- vapply(k, function(i) mean(found$cross[blocks[[i]], i]^2), 0)
-  tibble::tibble(
+  communality <- vapply(k, function(i) core_variance_extracted(found$cross[blocks[[i]], i]), 0)
+  judged_table(verdict_reliability = "composite_reliability", verdict_ave = "ave", table = tibble::tibble(
     composite = names(blocks), mode = unname(ifelse(regress, "B", "A")), items = lengths(blocks, use.names = FALSE),
     alpha = vapply(blocks, function(b) if (length(b) > 1) core_alpha(r[b, b]) else NA_real_, 0, USE.NAMES = FALSE), rho_a = found$rho_a,
     composite_reliability = figures[1, ], ave = figures[2, ], r_squared = if (directed) inner$r_squared else NA_real_,
     redundancy = if (directed) inner$r_squared * communality else NA_real_,
-    verdict_reliability = ifelse(regress, NA_character_, judge(figures[1, ], limits, "composite_reliability")),
-    verdict_ave = ifelse(regress, NA_character_, judge(figures[2, ], limits, "ave"))
-  )
+    verdict_reliability = ifelse(regress, NA_character_, judge_code(figures[1, ], limits, "composite_reliability")),
+    verdict_ave = ifelse(regress, NA_character_, judge_code(figures[2, ], limits, "ave"))
+  ))
 }
 
 composite_items <- function(r, blocks, regress, weight, found, consistent, bounds) {
@@ -176,12 +177,12 @@ composite_pairs <- function(r, blocks, correlations, bounds, limits) {
   at <- which(lower.tri(correlations), arr.ind = TRUE)
   ratio <- core_htmt(r, blocks)[at]
   place <- 2 * length(unlist(blocks)) + (at[, 2] - 1) * k + at[, 1]
-  tibble::tibble(
+  judged_table(verdict = "htmt", table = tibble::tibble(
     composite = colnames(correlations)[at[, 2]], with = rownames(correlations)[at[,
       1]], correlation = correlations[at], conf.low = bound_at(bounds, place, 1),
     conf.high = bound_at(bounds, place, 2), htmt = ratio,
-    verdict = as.character(ifelse(is.na(ratio), NA, judge(ratio, limits, "htmt")))
-  )
+    verdict = judge_code(ratio, limits, "htmt")
+  ))
 }
 
 composite_path_table <- function(paths, joins, bounds, k) {
@@ -196,31 +197,28 @@ composite_path_table <- function(paths, joins, bounds, k) {
 
 composite_notes <- function(regress, names, consistent, correlations, bounds, replicates) {
   c(
-    if (any(regress)) paste0("Items form ", and_list(names[regress]),
-      " (mode B): reliability and AVE are not asked of it; look at weights and variance inflation."),
-    if (consistent && any(abs(correlations[lower.tri(correlations)]) > 1))
-      "A corrected correlation is beyond 1: the composites cannot be told apart, or a reliability is too low.",
-    if (!is.null(bounds) && bounds$used < replicates) paste0(replicates - bounds$used, " of ", replicates,
-      " resamples did not converge and stayed out."),
-    "Composites are sums of their items, errors included: correlations are smaller than those of common factors, loadings larger."
+    if (any(regress)) note("formed", paste0("Items form ", and_list(names[regress]),
+      " (mode B): reliability and AVE are not asked of it; look at weights and variance inflation."), names[regress]),
+    if (consistent && any(abs(correlations[lower.tri(correlations)]) > 1)) note("beyond_one",
+      "A corrected correlation is beyond 1: the composites cannot be told apart, or a reliability is too low.", rank = 1L),
+    if (!is.null(bounds) && bounds$used < replicates) note("resamples_out", paste0(replicates - bounds$used, " of ", replicates,
+      " resamples did not converge and stayed out."), without = replicates - bounds$used),
+    note("errors_included", rank = 3L,
+      "Composites are sums of their items, errors included: correlations are smaller than those of common factors, loadings larger.")
   )
 }
 
 # The composites' scores, standardised, of those who answered all items of one.
 composite_scores <- function(x) {
-  survey <- x$parts$source
+  survey <- survey_behind(x)
   if (is.null(survey)) stop_input("Scores need the answers, and moments hold none.", hint = "Give the survey to `sw_composites()`.")
-  answers <- keyed_answers(survey, rownames(x$parts$weights))
+  answers <- source_rows(survey, rownames(x$parts$weights))
   z <- sweep(sweep(answers, 2, x$parts$mean), 2, x$parts$sd, "/")
   scores <- vapply(colnames(x$parts$weights), function(name) {
     own <- x$parts$weights[, name] != 0
     as.vector(z[, own, drop = FALSE] %*% x$parts$weights[own, name])
   }, numeric(nrow(z)))
-  out <- survey$data
-  for (name in colnames(scores)) {
-    column <- rep(NA_real_, nrow(out))
-    column[survey$kept] <- scores[, name]
-    out[[paste0(name, "_composite")]] <- column
-  }
-  tibble::as_tibble(out)
+  out <- source_everyone(survey)
+  for (name in colnames(scores)) out[[paste0(name, "_composite")]] <- at_all_cases(survey, scores[, name])
+  out
 }

@@ -26,7 +26,7 @@ sw_drop.sw_confirmation <- function(x, items = NULL, cases = NULL, reason = NULL
   check_reason(reason)
   structure <- sw_drop(x$parts$structure, items = items, cases = cases)
   options <- x$about$options
-  source <- if (is.null(x$parts$source)) sample_moments(x, structure) else sw_drop(x$parts$source, items = items, reason = reason)
+  source <- if (is.null(x$parts$source)) sample_moments(x, structure) else sw_drop(survey_behind(x), items = items, reason = reason)
   now <- sw_confirm(source, structure, estimator = options$estimator, missing = options$missing, scaling = options$scaling,
     improper = options$improper, weights = options$weights, cluster = options$cluster, level = options$level, limits = x$limits)
   route <- if (is.null(x$tables$route)) confirmation_step(0L, "", "start", x) else x$tables$route
@@ -47,6 +47,6 @@ confirmation_step <- function(step, dropped, reason, x) {
   tibble::tibble(
     step = step, dropped = dropped, reason = reason, items = x$about$options$items, n = x$about$n, chi_square = figures$chi_square, df = figures$df,
     cfi = figures$cfi, rmsea = figures$rmsea, srmr = figures$srmr,
-    large_residuals = sum(startsWith(x$tables$residual_correlations$verdict, "above"))
+    large_residuals = sum(x$tables$residual_correlations$verdict %in% "missed")
   )
 }

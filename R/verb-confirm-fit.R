@@ -109,7 +109,7 @@ means_are_free <- function(cells, items) {
 fit_likelihood <- function(basis, cells, factors, start, options) {
   n <- basis$n
   fit <- core_fit_structure(cells, basis$s, factors, start, basis$mean)
-  fit$chi_square <- max(n * fit$discrepancy, 0)
+  fit$chi_square <- core_chi_square(n, fit$discrepancy)
   fit$baseline <- core_baseline(basis$s, n)
   if (options$estimator != "robust" || fit$status != "ok") {
     fit$covariance <- core_estimate_covariance(fit$expected_hessian, n, fit$held)
@@ -127,7 +127,7 @@ fit_likelihood <- function(basis, cells, factors, start, options) {
 
 fit_incomplete <- function(basis, cells, factors, start, options) {
   fit <- core_fit_incomplete(cells, basis$patterns, basis$em, factors, start)
-  fit$chi_square <- max(basis$n * fit$discrepancy, 0)
+  fit$chi_square <- core_chi_square(basis$n, fit$discrepancy)
   fit$baseline <- core_incomplete_baseline(basis$answers, fit$saturated, case_weights(basis))
   if (options$estimator != "robust" || fit$status != "ok") {
     fit$covariance <- core_estimate_covariance(fit$expected_hessian, basis$n, fit$held)

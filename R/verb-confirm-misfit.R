@@ -1,7 +1,7 @@
 # Where a confirmation misses: its tables of modifications and of missed correlations.
 
 # What freeing one more loading or residual pair would change, largest index first.
-modification_table <- function(cells, fit, basis, items, factors, options) {
+modification_table <- function(cells, fit, basis, items, factors, options, limits) {
   candidates <- core_candidates(cells, length(items), length(factors))
   if (basis$kind == "ordinal") candidates <- candidates[!(candidates$part == core_parts[["residual"]] & candidates$row == candidates$column), ]
   if (nrow(candidates) == 0 || fit$status != "ok" || is.null(fit$covariance)) {
@@ -11,16 +11,17 @@ modification_table <- function(cells, fit, basis, items, factors, options) {
   found$standard_change <- core_standardise(candidates, found$change, fit$matrices, fit$implied)
   found <- found[!is.na(found$index), ]
   loading <- found$part == core_parts[["loading"]]
-  matters <- c(.10, .20)[loading + 1]
+  matters <- c(limit(limits, "residual_change")$bound, limit(limits, "loading_change")$bound)[loading + 1]
   power <- core_change_power(found$index, found$standard_change, matters)
   p <- stats::pchisq(found$index, 1, lower.tail = FALSE)
-  large <- p < .01
-  reading <- c("nothing", "too few cases to tell")[(power < .75) + 1]
-  reading[large] <- c("large, yet trivial", "large, and it matters")[(abs(found$standard_change[large]) >= matters[large]) + 1]
+  large <- meets(p, limits, "score_test_p")
+  code <- c("nothing", "too_few_cases")[!meets(power, limits, "change_power") + 1]
+  code[large] <- c("trivial", "matters")[(abs(found$standard_change[large]) >= matters[large]) + 1]
+  reading <- c(nothing = "nothing", too_few_cases = "too few cases to tell", trivial = "large, yet trivial", matters = "large, and it matters")[code]
   out <- plain_table(
-    what = c("two items share something", "item wants another factor")[loading + 1],
+    change_of = c("pair", "loading")[loading + 1], what = c("two items share something", "item wants another factor")[loading + 1],
     item = items[replace(found$column, loading, found$row[loading])], with = replace(items[found$row], loading, factors[found$column[loading]]),
-    index = found$index, p.value = p, change = found$change, standard_change = found$standard_change, power = power, reading = reading
+    index = found$index, p.value = p, change = found$change, standard_change = found$standard_change, power = power, code = code, reading = reading
   )
   out[order(-out$index), ]
 }
@@ -47,9 +48,9 @@ missed_correlations <- function(cells, fit, basis, options, limits) {
   at <- which(lower.tri(r), arr.ind = TRUE)
   out <- plain_table(
     item = colnames(r)[at[, 2]], with = rownames(r)[at[, 1]], correlation = r[at], implied = r[at] - left[at], residual = left[at],
-    statistic = z[at], verdict = judge(abs(left[at]), limits, "residual_r")
+    statistic = z[at], verdict = judge_code(abs(left[at]), limits, "residual_r")
   )
-  out[order(-abs(out$residual)), ]
+  judged_table(out[order(-abs(out$residual)), ], verdict = "residual_r")
 }
 
 # Residuals over their standard errors; missing where these are not known.

@@ -2,9 +2,7 @@
 
 resample_confirmation <- function(x, statistic, replicates, interval, level, seed) {
   statistic <- check_choice(if (is.null(statistic)) "estimates" else statistic, c("estimates", "test"), "statistic")
-  check_number(replicates, "replicates", 20, 1e6, whole = TRUE)
-  check_number(level, "level", .5, .999)
-  check_seed(seed)
+  check_options("resample", list(needs = "moments", replicates = replicates, interval = interval, level = level, seed = seed))
   if (interval != "percentile") stop_input("Resampled estimates of a confirmation have percentile intervals.",
     hint = "Take `interval = \"percentile\"`.")
   options <- x$about$options
@@ -14,8 +12,7 @@ resample_confirmation <- function(x, statistic, replicates, interval, level, see
       hint = "For incomplete answers use `missing = \"listwise\"`.")
   }
   if (x$about$status != "ok") stop_input("This fit may not be believed: there is nothing to resample.", faults = x$notes[1])
-  answers <- keyed_answers(x$parts$source, rownames(x$parts$observed))
-  answers <- answers[stats::complete.cases(answers), , drop = FALSE]
+  answers <- source_complete_rows(survey_behind(x), rownames(x$parts$observed))
   if (statistic == "test") resampled_test(x, answers, replicates, seed) else resampled_estimates(x, answers, replicates, level, seed)
 }
 

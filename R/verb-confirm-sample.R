@@ -1,15 +1,10 @@
 # What a confirmation is fitted to: options checked, and the sample in one shape.
 
 confirm_options <- function(x, estimator, missing, scaling, improper, weights, cluster, level) {
-  check_choice(estimator, c("ml", "robust", "ordinal", "ordinal_uls", "gls", "uls"), "estimator")
-  if (!is.null(missing)) check_choice(missing, c("listwise", "fiml", "pairwise"), "missing")
-  check_choice(scaling, c("variance", "first", "effects"), "scaling")
-  check_choice(improper, c("keep", "bound", "refuse"), "improper")
-  check_number(level, "level", .5, .999)
   check_class(x, c("sw_survey", "sw_moments"), "x", "`sw_survey()` or `sw_moments()`")
   single <- estimator %in% c("robust", "ordinal", "ordinal_uls")
   asked <- c(if (single) paste0("`estimator = \"", estimator, "\"`"), if (identical(missing, "fiml")) "`missing = \"fiml\"`")
-  if (length(asked) > 0 && !inherits(x, "sw_survey")) {
+  if (length(asked) > 0 && !has_answers(x)) {
     stop_input(paste0(asked[1], " needs single answers, and moments hold none."), hint = "Give the survey.")
   }
   if (identical(missing, "fiml") && !estimator %in% c("ml", "robust")) {
@@ -41,7 +36,7 @@ check_means_allowed <- function(structure, options) {
 # treatment, s (divisor n, or correlations), mean, answers, patterns, em, gamma, weight,
 # cluster, origin, notes).
 confirm_sample <- function(x, items, options) {
-  check_items_known(items, if (inherits(x, "sw_survey")) analysed_items(x) else colnames(x$covariance))
+  check_items_known(items, known_items(x))
   if (startsWith(options$estimator, "ordinal")) {
     return(ordinal_sample(x, items, options))
   }
@@ -61,7 +56,7 @@ complete_sample <- function(x, items, options) {
   if (options$estimator != "robust") {
     return(out)
   }
-  answers <- keyed_answers(x, items)
+  answers <- source_rows(x, items)
   rows <- stats::complete.cases(answers)
   out$answers <- answers[rows, , drop = FALSE]
   out$cluster <- case_column(x, options$cluster, "cluster")[rows]
@@ -88,7 +83,7 @@ sampling_weights <- function(x, options, rows) {
 # Means and covariances (divisor n) by maximum likelihood of everyone who answered
 # anything.
 incomplete_sample <- function(x, items, options) {
-  answers <- keyed_answers(x, items)
+  answers <- source_rows(x, items)
   some <- rowSums(!is.na(answers)) > 0
   weight <- sampling_weights(x, options, some)
   answers <- answers[some, , drop = FALSE]
@@ -114,9 +109,9 @@ incomplete_sample <- function(x, items, options) {
 ordinal_sample <- function(x, items, options) {
   treatment <- if (is.null(options$missing)) if (misses_any(x, items)) "pairwise" else "listwise" else options$missing
   whole <- treatment == "listwise"
-  kept <- sum(x$kept)
-  if (!whole) x$kept <- x$kept & answered_any(x, items)
-  found <- keyed_polychoric(x, items, complete = whole, covariance = TRUE)
+  kept <- source_count(x)$used
+  if (!whole) x <- who_answered_any(x, items)
+  found <- source_pairs(x, items, complete = whole, covariance = TRUE)
   core <- polychoric_moments(found, items, empty_items(x, items))
   if (core$status != "ok") {
     stop_numeric(paste("Fewer than two cases have answers to", if (whole) "all of the items." else "both items of some pair."),
@@ -133,26 +128,26 @@ ordinal_sample <- function(x, items, options) {
   list(
     kind = "ordinal", treatment = treatment, n = core$n, n_left_out = kept - core$n, missing = treatment, origin = case_origin(x),
     s = found$r, mean = rep(0, length(items)), gamma = gamma, thresholds = found$thresholds,
-    threshold_error = sqrt(diag(found$covariance)[seq_len(steps)] / core$n), notes = core$notes
+    centre = answer_centre(x, items), values = found$values,
+    threshold_error = sqrt(diag(found$covariance)[seq_len(steps)] / core$n), notes = note("pairs", core$notes, as.list(rep("", length(core$notes))))
   )
 }
 
 # Does anyone in use miss an answer to one of the items?
 misses_any <- function(x, items) {
-  inherits(x, "sw_survey") && any(vapply(intersect(items, names(x$answers)), function(item) anyNA(x$answers[[item]][x$kept]), TRUE))
+  has_answers(x) && any(source_count(x, items)$missing > 0)
 }
 
-answered_any <- function(x, items) Reduce(`|`, lapply(items, function(item) !is.na(x$answers[[item]])))
+# The survey with those only who answered one of the items.
+who_answered_any <- function(x, items) take_cases(x, which(rowSums(!is.na(source_rows(x, items))) > 0))
 
 # A column of the data for the cases in use; NULL for none.
 case_column <- function(x, column, what) {
   if (is.null(column)) {
     return(NULL)
   }
-  if (!column %in% names(x$data)) {
-    stop_input(paste0("The data have no column ", quoted(column), " for `", what, "`."), hint = did_you_mean(column, names(x$data)))
-  }
-  values <- x$data[[column]][x$kept]
+  check_names_known(column, source_names(x), what, "column")
+  values <- source_column(x, column)
   if (anyNA(values)) stop_input(paste0("Column ", quoted(column), " misses values: every case needs one."), hint = "Set those cases aside.")
   values
 }

@@ -1,11 +1,4 @@
-# The tables of a confirmation. They are plain data frames, much quicker to make; the result
-# turns them into tibbles.
-
-plain_table <- function(...) {
-  columns <- lapply(list(...), unname)
-  size <- if (any(lengths(columns) == 0)) 0L else max(lengths(columns))
-  list2DF(lapply(columns, rep_len, length.out = size), size)
-}
+# The tables of a confirmation.
 
 confirmation_tables <- function(structure, items, cells, fit, basis, figures, options, limits, believed) {
   factors <- structure_factor_names(structure)
@@ -15,7 +8,7 @@ confirmation_tables <- function(structure, items, cells, fit, basis, figures, op
     factor_correlations = factor_correlation_table(estimates, options$level), factors = factor_table(estimates),
     residuals = residual_table(estimates), intercepts = intercept_table(estimates, fit, basis, options$level), estimates = estimates,
     r_squared = r_squared_table(fit, items, factors), reliability = factor_reliability(structure, fit, items, limits, believed),
-    modifications = modification_table(cells, fit, basis, items, factors, options),
+    modifications = modification_table(cells, fit, basis, items, factors, options, limits),
     residual_correlations = missed_correlations(cells, fit, basis, options, limits), indices = further_indices(figures),
     convergence = convergence_table(fit, options, items, factors)
   )
@@ -66,19 +59,19 @@ fit_table <- function(figures, limits, believed) {
   value <- unlist(figures[name])
   judged <- name %in% limits$figure
   verdict <- bound <- rep(NA_character_, length(name))
-  if (believed) verdict[judged] <- if (figures$df == 0) "cannot be tested: df 0" else
-    mapply(judge, value[judged], figure = name[judged], MoreArgs = list(limits = limits))
+  reason <- if (figures$df == 0) "no_df" else ""
+  if (believed) verdict[judged] <- judge_code(value[judged], limits, name[judged], reason = reason)
   bound[judged] <- vapply(name[judged], function(f) bound_only(limits, f), "")
   put <- function(...) {
     given <- c(...)
     unname(given[name])
   }
-  plain_table(
+  judged_table(by = "figure", verdict = stats::setNames(name, name), reason = stats::setNames(rep(reason, length(name)), name), table = plain_table(
     figure = name, value = unname(value), df = put(chi_square = figures$df, chi_square_scaled = figures$df),
     p.value = put(chi_square = figures$p.value, chi_square_scaled = figures$p_scaled, rmsea = figures$rmsea_p_close),
     conf.low = put(rmsea = figures$rmsea.low), conf.high = put(rmsea = figures$rmsea.high),
     bound = bound, verdict = verdict, source = limits$source[match(name, limits$figure)]
-  )
+  ))
 }
 
 # Further indices, each with its source.
@@ -110,11 +103,25 @@ factor_reliability <- function(structure, fit, items, limits, believed) {
   mine <- lapply(structure$factors, match, items)
   loading <- lapply(names, function(name) place$pattern[mine[[name]], name])
   reliability <- unname(mapply(function(l, at) core_sum_reliability(l * sd[at], fit$matrices$residual[at, at]), loading, mine))
-  shared <- vapply(loading, function(l) mean(l^2), 0)
-  verdict <- function(value, figure) if (believed) judge(value, limits, figure) else NA_character_
-  plain_table(
+  shared <- vapply(loading, core_variance_extracted, 0)
+  verdict <- function(value, figure) if (believed) judge_code(value, limits, figure) else NA_character_
+  judged_table(verdict_reliability = "composite_reliability", verdict_ave = "ave", table = plain_table(
     factor = names, items = lengths(mine, use.names = FALSE), composite_reliability = reliability,
     verdict_reliability = verdict(reliability, "composite_reliability"), ave = shared, verdict_ave = verdict(shared, "ave"),
     determinacy = unname(determinacy)
+  ))
+}
+
+# Verdicts on fit, on each factor's reliability and variance extracted, and on correlations that are missed.
+confirmation_verdicts <- function(tables, figures, fit, believed, limits) {
+  judged <- tables$fit[tables$fit$figure %in% limits$figure, ]
+  reason <- if (fit$status != "ok") fit$status else if (!believed) "improper" else ""
+  factors <- tables$reliability
+  missed <- tables$residual_correlations[tables$residual_correlations$verdict %in% "missed", ]
+  ranked_verdicts(
+    verdict_rows("whole", "", judge(judged$value, limits, judged$figure, reason = if (reason == "" && figures$df == 0) "no_df" else reason)),
+    verdict_rows("factor", factors$factor, judge(factors$composite_reliability, limits, "composite_reliability", reason = reason)),
+    verdict_rows("factor", factors$factor, judge(factors$ave, limits, "ave", reason = reason)),
+    verdict_rows("pair", paste(missed$item, "and", missed$with, recycle0 = TRUE), judge(abs(missed$residual), limits, "residual_r", reason = reason))
   )
 }

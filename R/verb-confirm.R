@@ -65,8 +65,8 @@
 #' @export
 sw_confirm <- function(x, structure = NULL, estimator = "ml", missing = NULL, scaling = "variance", improper = "keep",
                        weights = NULL, cluster = NULL, level = 0.95, limits = sw_limits()) {
+  check_options("confirm")
   options <- confirm_options(x, estimator, missing, scaling, improper, weights, cluster, level)
-  check_limits(limits)
   structure <- confirm_structure(x, structure)
   items <- structure_items(structure)
   factors <- structure_factor_names(structure)
@@ -83,6 +83,7 @@ sw_confirm <- function(x, structure = NULL, estimator = "ml", missing = NULL, sc
   believed <- length(problems) == 0 && !is.null(fit$covariance)
   figures <- confirmation_figures(fit, basis)
   tables <- confirmation_tables(structure, items, cells, fit, basis, figures, options, limits, believed)
+  tables$verdicts <- confirmation_verdicts(tables, figures, fit, believed, limits)
   new_result("sw_confirmation", "Confirmatory factor analysis",
     tables = tables, notes = c(problems, confirmation_notes(structure, basis, cells, fit, items, factors, tables, limits, options),
       if (is.null(cluster)) repeated_note(x)),
@@ -97,7 +98,7 @@ sw_confirm <- function(x, structure = NULL, estimator = "ml", missing = NULL, sc
       implied_mean = fit$implied_mean, mean = if (core_has_means(cells)) fit$implied_mean else basis$mean, structure = structure,
       estimates_covariance = fit$covariance, cells = cells, theta = fit$theta,
       matrices = fit$matrices, weights = confirmation_weights(fit, structure), origin = basis$origin,
-      source = if (inherits(x, "sw_survey")) x, quadratic = fit$quadratic
+      source = if (has_answers(x)) held_survey(x), centre = basis$centre, values = basis$values, quadratic = fit$quadratic
     ),
     limits = limits
   )
@@ -132,7 +133,7 @@ dimnames_like <- function(m, like) {
 
 confirm_structure <- function(x, structure) {
   if (is.null(structure)) {
-    if (!inherits(x, "sw_survey")) {
+    if (!has_answers(x)) {
       stop_structure("`structure` is needed: moments do not say which item belongs to which factor.")
     }
     return(sw_structure(x))

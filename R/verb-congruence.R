@@ -19,8 +19,7 @@
 #' sw_congruence(sw_explore(halves$calibration, 4), sw_explore(halves$validation, 4))
 #' @export
 sw_congruence <- function(x, y, turn = FALSE, limits = sw_limits()) {
-  check_flag(turn, "turn")
-  check_limits(limits)
+  check_options("congruence")
   a <- loadings_of(x, "x")
   b <- loadings_of(y, "y")
   if (ncol(a) != ncol(b)) stop_input(paste0("`x` has ", count_of(ncol(a), "factor"), ", `y` has ", ncol(b), ": they cannot be matched."))
@@ -32,7 +31,7 @@ sw_congruence <- function(x, y, turn = FALSE, limits = sw_limits()) {
   to <- core_match_factors(a, b)
   value <- diag(core_congruence(a, sweep(b[, to$order, drop = FALSE], 2, to$sign, "*")))
   tibble::tibble(factor = colnames(a), matched = colnames(b)[to$order], congruence = unname(value), items = length(items),
-    verdict = judge(unname(value), limits, "congruence"))
+    verdict = judge_code(unname(value), limits, "congruence"))
 }
 
 loadings_of <- function(x, arg) {

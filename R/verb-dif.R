@@ -32,9 +32,7 @@
 #' @export
 sw_dif <- function(survey, by = NULL, reference = NULL, purify = TRUE, adjust = "BH", limits = sw_limits()) {
   check_survey(survey)
-  check_flag(purify, "purify")
-  check_choice(adjust, c("BH", "holm", "none"), "adjust")
-  check_limits(limits)
+  check_options("dif")
   groups <- dif_groups(survey, by, reference)
   scales <- Filter(function(items) length(items) > 2, survey_scales(survey, c("scored", "tryout")))
   if (length(scales) == 0) stop_input("No subscale has three items: there is no score to match people by.")
@@ -44,7 +42,7 @@ sw_dif <- function(survey, by = NULL, reference = NULL, purify = TRUE, adjust = 
   items$flagged <- dif_flagged(items, items$p_adjusted, limits)
   new_result("sw_dif", "Differential item functioning",
     tables = list(items = items, curves = do.call(rbind, lapply(found, `[[`, "curves"))),
-    notes = c(dif_notes(items, groups, vapply(found, `[[`, TRUE, "settled"), names(scales)), repeated_note(survey)),
+    notes = c(dif_notes(items, groups, vapply(found, `[[`, TRUE, "settled"), names(scales), limits), repeated_note(survey)),
     n = sum(!is.na(groups$of)), n_left_out = sum(is.na(groups$of)), missing = "listwise within each subscale",
     options = list(by = groups$by, reference = groups$reference, purify = purify, adjust = adjust), limits = limits
   )
@@ -54,9 +52,7 @@ sw_dif <- function(survey, by = NULL, reference = NULL, purify = TRUE, adjust = 
 dif_groups <- function(survey, by, reference) {
   if (is.null(by)) by <- survey$group
   if (length(by) != 1) stop_input("`by` must name one column of groups.")
-  check_names_known(by, names(survey$data), "by", "column")
-  of <- as.character(survey$data[[by]][survey$kept])
-  of[!is.na(of) & trimws(of) == ""] <- NA
+  of <- group_of(survey, by)
   size <- sort(table(factor(of, sort(unique(of), method = "radix"))), decreasing = TRUE)
   if (length(size) < 2) stop_input(paste0("There is only one group in ", quoted(by), ": nothing to compare."))
   if (length(size) > 20) stop_input(paste0(quoted(by), " has ", length(size), " different values: are these groups?"))
@@ -74,7 +70,7 @@ dif_groups <- function(survey, by, reference) {
 # flagged item with the largest statistic out of the others' matching score, then
 # looks again, until nothing new is flagged.
 scale_dif <- function(survey, scale, items, groups, purify, adjust, limits) {
-  keyed <- keyed_answers(survey, items)
+  keyed <- source_rows(survey, items)
   use <- rowSums(is.na(keyed)) == 0 & !is.na(groups$of)
   keyed <- keyed[use, , drop = FALSE]
   group <- groups$of[use]
@@ -85,7 +81,7 @@ scale_dif <- function(survey, scale, items, groups, purify, adjust, limits) {
     table <- do.call(rbind, lapply(seq_along(items), function(j) {
       matching <- scored & !(items %in% out)
       matching[j] <- TRUE
-      item_dif(scale, items[j], keyed[, j], rowSums(keyed[, matching, drop = FALSE]), group, groups)
+      item_dif(scale, items[j], keyed[, j], rowSums(keyed[, matching, drop = FALSE]), group, groups, limits)
     }))
     flagged <- dif_flagged(table, stats::p.adjust(table$p.value, adjust), limits)
     new <- setdiff(table$item[flagged], out)
@@ -103,7 +99,7 @@ dif_flagged <- function(table, p_adjusted, limits) {
   (p_adjusted < limit(limits, "dif_p")$bound & table$class %in% c("B", "C")) %in% TRUE
 }
 
-item_dif <- function(scale, item, answer, score, group, groups) {
+item_dif <- function(scale, item, answer, score, group, groups, limits) {
   if (length(unique(answer)) < 2 || length(unique(score)) < 2) {
     general <- list(p = NA_real_)
     logistic <- list(p_uniform = NA_real_, p_nonuniform = NA_real_, r2_change = NA_real_)
@@ -112,11 +108,11 @@ item_dif <- function(scale, item, answer, score, group, groups) {
     general <- core_general_association(answer, group, thick_strata(score))
     logistic <- core_logistic_dif(answer, group, score)
     main <- if (length(groups$focal) > 1) {
-      several_groups(general, logistic)
+      several_groups(general, logistic, limits)
     } else if (all(answer %in% 0:1)) {
-      binary_dif(answer, group, score, groups)
+      binary_dif(answer, group, score, groups, limits)
     } else {
-      ordered_dif(answer, group, score, groups)
+      ordered_dif(answer, group, score, groups, limits)
     }
   }
   tibble::tibble(
@@ -131,31 +127,36 @@ main_dif <- function(test, statistic, df, p, effect, class, odds_ratio = NA_real
   list(test = test, statistic = statistic, df = df, p = p, odds_ratio = odds_ratio, effect = effect, class = class, favours = favours)
 }
 
-binary_dif <- function(answer, group, score, groups) {
+binary_dif <- function(answer, group, score, groups, limits) {
   mh <- core_mantel_haenszel(answer, group %in% groups$focal, score)
-  main_dif("Mantel-Haenszel", mh$statistic, 1, mh$p, mh$delta, delta_class(mh), mh$odds_ratio, favoured(mh$delta, groups))
+  main_dif("Mantel-Haenszel", mh$statistic, 1, mh$p, mh$delta, delta_class(mh, limits), mh$odds_ratio, favoured(mh$delta, groups))
 }
 
-# A: under 1 or not different from 0; C: 1.5 or more and above 1 by its interval.
-delta_class <- function(mh) {
-  size <- abs(mh$delta)
+# A: negligible, or not different from 0; C: large, and more than negligible by its interval; B between.
+delta_class <- function(mh, limits) {
+  rule <- limit(limits, "dif_delta")
+  class <- size_class(abs(mh$delta), mh$p, limits, "dif_delta")
+  if (class %in% "C" && abs(mh$delta) - 1.645 * mh$delta_se <= rule$better) "B" else class
+}
+
+# A where the stricter bound is met, or p says nothing; C where the laxer one is missed.
+size_class <- function(size, p, limits, figure) {
   if (is.na(size)) {
     return(NA_character_)
   }
-  if (size < 1 || mh$p >= .05) "A" else if (size >= 1.5 && size - 1.645 * mh$delta_se > 1) "C" else "B"
+  seen <- is.na(p) || meets(p, limits, "test_p")
+  if (!seen || meets(size, limits, figure, "better")) "A" else if (meets(size, limits, figure)) "B" else "C"
 }
 
-ordered_dif <- function(answer, group, score, groups) {
+ordered_dif <- function(answer, group, score, groups, limits) {
   mantel <- core_mantel(answer, group %in% groups$focal, score)
-  size <- abs(mantel$difference)
-  class <- if (is.na(size)) NA_character_ else if (mantel$p >= .05 || size < .17) "A" else if (size <= .25) "B" else "C"
+  class <- size_class(abs(mantel$difference), mantel$p, limits, "dif_difference")
   main_dif("Mantel", mantel$statistic, 1, mantel$p, mantel$difference, class, favours = favoured(mantel$difference, groups))
 }
 
-several_groups <- function(general, logistic) {
-  size <- logistic$r2_change
-  class <- if (is.na(size)) NA_character_ else if (size < .035) "A" else if (size < .070) "B" else "C"
-  main_dif("generalised", general$statistic, general$df, general$p, size, class)
+several_groups <- function(general, logistic, limits) {
+  class <- size_class(logistic$r2_change, NA, limits, "dif_r2")
+  main_dif("generalised", general$statistic, general$df, general$p, logistic$r2_change, class)
 }
 
 favoured <- function(effect, groups) {
@@ -195,22 +196,25 @@ dif_curves <- function(scale, items, keyed, group) {
 # Which groups were too small to be compared, a named count.
 small_groups_note <- function(small, least) {
   if (length(small) > 0) {
-    paste0("Left out of the comparison, having fewer than ", least, " cases: ", and_list(paste0(names(small), " (", small, ")")), ".")
+    note("too_small_groups", paste0("Left out of the comparison, having fewer than ", least, " cases: ",
+      and_list(paste0(names(small), " (", small, ")")), "."), names(small))
   }
 }
 
-dif_notes <- function(items, groups, settled, scales) {
+dif_notes <- function(items, groups, settled, scales, limits) {
   flagged <- items[items$flagged %in% TRUE, ]
-  bent <- items$item[stats::p.adjust(items$p_nonuniform, "BH") < .05 & !items$item %in% flagged$item]
+  bent <- items$item[meets(stats::p.adjust(items$p_nonuniform, "BH"), limits, "test_p") & !items$item %in% flagged$item]
   bent <- bent[!is.na(bent)]
   c(
     small_groups_note(groups$small, "20"),
-    if (nrow(flagged) > 0) paste0(
+    if (nrow(flagged) > 0) note("works_differently", items = flagged$item, rank = 1L, words = paste0(
       "At the same score people answer differently by ", groups$by, ": ",
       and_list(paste0(flagged$item, ifelse(flagged$favours == "", "", paste0(" (higher in ", quoted(flagged$favours), ")")))),
       ". Ask why before comparing group means; a difference is not yet unfairness."
-    ),
-    if (length(bent) > 0) paste0("The gap changes with the score (non-uniform): ", and_list(bent), ". Look at the figure."),
-    if (any(!settled)) paste0("Purification did not settle for ", and_list(scales[!settled]), ": too few items are left to match people by.")
+    )),
+    if (length(bent) > 0) note("not_uniform",
+      paste0("The gap changes with the score (non-uniform): ", and_list(bent), ". Look at the figure."), bent),
+    if (any(!settled)) note("not_purified",
+      paste0("Purification did not settle for ", and_list(scales[!settled]), ": too few items are left to match people by."), scales[!settled])
   )
 }

@@ -16,14 +16,14 @@
 #' @export
 sw_explain <- function(scores, id, wave = NULL) {
   check_class(scores, "sw_scores", "scores", "`sw_score()`")
+  check_options("explain")
   found <- scores$parts$found
   if (length(found$scales) == 0) stop_input("Factor scores are weighted sums of all items, and have no steps to show.")
-  survey <- scores$parts$survey
+  survey <- survey_behind(scores)
   row <- explained_row(survey, id, wave)
-  place <- match(row, which(survey$kept))
-  keyed <- keyed_answers(survey)[place, ]
-  raw <- vapply(colnames(keyed_answers(survey)), function(item) as.numeric(survey$answers[[item]][row]), 0)
-  names(keyed) <- names(raw)
+  place <- match(row, case_rows(survey))
+  keyed <- source_rows(survey)[place, ]
+  raw <- source_rows(survey, keyed = FALSE)[place, ]
   items <- survey$codebook$items
   found$about <- found$about[found$about$method %in% raw_methods, ]
   base <- found$about[found$about$score == found$about$base & !duplicated(found$about$scale), ]
@@ -44,36 +44,36 @@ explained_row <- function(survey, id, wave) {
   if (length(id) != 1 || is.na(id)) stop_input("`id` must be one identifier.")
   if (is.null(survey$id)) {
     row <- suppressWarnings(as.integer(id))
-    if (is.na(row) || !row %in% which(survey$kept)) stop_input(paste0("There is no case in row ", id, ", or it was set aside."))
+    if (is.na(row) || !row %in% case_rows(survey)) stop_input(paste0("There is no case in row ", id, ", or it was set aside."))
     return(row)
   }
-  known <- survey$kept & as.character(survey$data[[survey$id]]) == as.character(id)
-  if (!is.null(wave) && !is.null(survey$wave)) known <- known & as.character(survey$data[[survey$wave]]) == as.character(wave)
-  if (!any(known, na.rm = TRUE)) {
+  known <- rows_of_person(survey, id)
+  if (!is.null(wave) && !is.null(survey$wave)) known <- intersect(known, case_rows(survey)[wave_of(survey) %in% as.character(wave)])
+  if (length(known) == 0) {
     stop_input(paste0("There is no case with identifier ", quoted(as.character(id)), ", or it was set aside."),
-      hint = did_you_mean(as.character(id), as.character(survey$data[[survey$id]])))
+      hint = did_you_mean(as.character(id), case_names(survey)))
   }
-  which(known)[1]
+  known[1]
 }
+
+rows_of_person <- function(survey, id) case_rows(survey)[case_names(survey) %in% as.character(id)]
 
 # That the person stands in other rows, too.
 other_rows_note <- function(survey, id, row) {
   if (is.null(survey$id)) {
-    return(character())
+    return(NULL)
   }
-  others <- setdiff(which(survey$kept & as.character(survey$data[[survey$id]]) == as.character(id)), row)
-  if (length(others) > 0) paste0("Identifier ", quoted(as.character(id)), " stands in ", length(others) + 1, " rows; this is row ", row,
-    ". The others: ", and_list(others, 6), if (is.null(survey$wave)) ". Are these waves? Name their column in `wave`." else ".") else character()
+  others <- setdiff(rows_of_person(survey, id), row)
+  if (length(others) > 0) note("other_rows", rows = others, words = paste0("Identifier ", quoted(as.character(id)), " stands in ",
+    length(others) + 1, " rows; this is row ", row,
+    ". The others: ", and_list(others, 6), if (is.null(survey$wave)) ". Are these waves? Name their column in `wave`." else "."))
 }
 
 counted_words <- function(spec, raw, keyed) {
-  reversed <- spec$direction %in% "reversed" & is.na(spec$answer)
   ifelse(is.na(keyed), "not answered",
     ifelse(!is.na(spec$answer), ifelse(keyed == 1, "right", "not right"),
-      ifelse(reversed, paste0("reversed: ", spec$lowest + spec$highest, " - ", format_plain(raw)), "as answered")))
+      ifelse(is_turned(spec), paste0("reversed: ", turn_sum(spec), " - ", format_plain(raw)), "as answered")))
 }
-
-format_plain <- function(x) vapply(x, function(v) if (is.na(v)) "" else format(v, digits = 6), "", USE.NAMES = FALSE)
 
 # Each score with the sum, in numbers, that it comes from.
 working_row <- function(found, i, keyed, place, items) {

@@ -9,7 +9,8 @@ sw_drop.sw_exploration <- function(x, items = NULL, cases = NULL, reason = NULL)
   check_names_known(items, known, "items", "item")
   source <- x$parts$source
   left <- setdiff(known, items)
-  source$x <- if (inherits(source$x, "sw_survey")) sw_drop(source$x, items = items, reason = reason) else narrow_moments(source$x, left)
+  source$x <- survey_behind(x)
+  source$x <- if (has_answers(source$x)) sw_drop(source$x, items = items, reason = reason) else narrow_moments(source$x, left)
   source$items <- left
   settings <- x$parts$settings
   if (!is.null(settings$target)) settings$target <- settings$target[match(left, known), , drop = FALSE]

@@ -27,17 +27,17 @@ analytic_errors <- function(ordered, rotated, extracted, moments, settings, sour
 
 # Covariance matrix of the polychoric correlations themselves; needs complete answers.
 polychoric_pairs <- function(moments, source) {
-  if (!inherits(source$x, "sw_survey") || moments$missing != "listwise") {
+  if (!has_answers(source$x) || moments$missing != "listwise") {
     return(NULL)
   }
-  found <- keyed_polychoric(source$x, colnames(moments$covariance), complete = TRUE, covariance = TRUE)
+  found <- source_pairs(source$x, colnames(moments$covariance), complete = TRUE, covariance = TRUE)
   thresholds <- sum(lengths(found$thresholds))
   found$covariance[-seq_len(thresholds), -seq_len(thresholds)] / moments$n
 }
 
 # Spread over resampled cases, each solution turned and matched to this one.
 bootstrap_errors <- function(ordered, moments, settings, source) {
-  if (!inherits(source$x, "sw_survey")) {
+  if (!has_answers(source$x)) {
     stop_input("`errors = \"bootstrap\"` needs single answers, and moments hold none.", hint = "Give the survey, or use `errors = \"analytic\"`.")
   }
   answers <- complete_answers(source$x, colnames(moments$covariance), "errors")

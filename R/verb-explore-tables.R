@@ -77,9 +77,15 @@ exploration_residuals <- function(r, extracted, limits) {
   at <- which(lower.tri(r), arr.ind = TRUE)
   table <- tibble::tibble(
     item = colnames(r)[at[, 2]], with = rownames(r)[at[, 1]], correlation = r[at], residual = left[at],
-    verdict = judge(abs(left[at]), limits, "residual_r")
+    verdict = judge_code(abs(left[at]), limits, "residual_r")
   )
-  table[order(-abs(table$residual)), ]
+  judged_table(table[order(-abs(table$residual)), ], verdict = "residual_r")
+}
+
+# Verdicts on residual correlations: those that are large.
+residual_verdicts <- function(residuals, limits) {
+  large <- residuals[residuals$verdict %in% "missed", ]
+  ranked_verdicts(verdict_rows("pair", paste(large$item, "and", large$with, recycle0 = TRUE), judge(abs(large$residual), limits, "residual_r")))
 }
 
 # The columns that say where an item belongs: all but a general factor in front.
@@ -104,10 +110,17 @@ row_reading <- function(pattern) {
 item_home <- function(pattern, limits) {
   reading <- row_reading(pattern)
   names <- colnames(pattern)
+  place <- item_place(pattern, limits)
+  unname(ifelse(place == "nowhere", "none", ifelse(place == "crosses", paste(names[reading$home], "and", names[reading$next_home]),
+    names[reading$home])))
+}
+
+# "clear": one loading that counts; "crosses": the next one is near; "nowhere": none counts.
+item_place <- function(pattern, limits) {
+  reading <- row_reading(pattern)
   clear <- meets(abs(reading$largest), limits, "loading")
   gap <- abs(reading$largest) - ifelse(is.na(reading$second), 0, abs(reading$second))
-  crosses <- clear & !meets(gap, limits, "loading_gap")
-  unname(ifelse(!clear, "none", ifelse(crosses, paste(names[reading$home], "and", names[reading$next_home]), names[reading$home])))
+  unname(ifelse(!clear, "nowhere", ifelse(!meets(gap, limits, "loading_gap"), "crosses", "clear")))
 }
 
 # The same in words, with the two largest loadings.
@@ -116,10 +129,11 @@ loading_words <- function(pattern, limits) {
   names <- colnames(pattern)
   home <- item_home(pattern, limits)
   negative <- reading$largest < 0
-  says <- ifelse(home == "none", "loads nowhere",
-    ifelse(grepl(" and ", home), paste("cross-loads on", home), paste0("belongs to ", home, ifelse(negative, ", negatively", ""))))
+  place <- item_place(pattern, limits)
+  says <- ifelse(place == "nowhere", "loads nowhere",
+    ifelse(place == "crosses", paste("cross-loads on", home), paste0("belongs to ", home, ifelse(negative, ", negatively", ""))))
   tibble::tibble(
-    item = rownames(pattern), says = says, factor = names[reading$home], loading = unname(reading$largest),
+    item = rownames(pattern), place = place, says = says, factor = names[reading$home], loading = unname(reading$largest),
     second_factor = if (ncol(pattern) > 1) names[reading$next_home] else NA_character_, second_loading = unname(reading$second),
     gap = unname(abs(reading$largest) - abs(reading$second))
   )

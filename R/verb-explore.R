@@ -93,8 +93,7 @@ sw_explore <- function(x, factors, extraction = "ml", rotation = "oblimin", item
     target = target, oblique = oblique, starts = starts, errors = errors, replicates = replicates, level = level, multiplier = multiplier,
     hide = hide, seed = seed
   )
-  check_exploration_settings(settings)
-  check_limits(limits)
+  check_options("explore", c(settings, list(missing = missing, correlation = correlation, smooth = smooth, limits = limits)))
   moments <- as_moments(x, items, missing, correlation, smooth)
   check_factor_input(moments)
   check_factor_number(if (missing(factors)) NULL else factors, ncol(moments$covariance))
@@ -121,15 +120,17 @@ exploration_of <- function(extracted, moments, factors, settings, labels, source
     list(extraction_starts = extracted$starts, iterations = extracted$iterations, largest_gradient = extracted$largest_gradient)
   )
   new_result("sw_exploration", "Exploratory factor analysis",
-    tables = c(tables, list(estimates = estimates$table, minima = minima_table(rotated)), list(scoring = scoring$table), list(route = route)) |>
+    tables = c(tables, list(estimates = estimates$table, minima = minima_table(rotated)), list(scoring = scoring$table), list(route = route),
+      list(verdicts = residual_verdicts(tables$residuals, limits))) |>
       Filter(f = Negate(is.null)),
     notes = exploration_notes(extracted, rotated, ordered, moments, settings, tables, estimates, limits),
     n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing, status = extracted$status, options = options,
     parts = list(
+      centre = if (has_answers(source$x) && moments$correlation != "pearson") answer_centre(source$x, colnames(r)),
       pattern = ordered$loadings, structure = ordered$loadings %*% ordered$correlations,
       factor_correlations = ordered$correlations, uniqueness = extracted$uniqueness, unrotated = extracted$loadings,
       correlations = r, rotation = rotated, minima = rotated$minima, weights = scoring$weights, origin = moments$origin,
-      extracted = extracted, moments = moments, settings = settings, source = source,
+      extracted = extracted, moments = moments, settings = settings, source = utils::modifyList(source, list(x = held_survey(source$x))),
       planes = factor_planes(ordered)
     ),
     limits = limits
@@ -169,24 +170,6 @@ rotation_parameters <- function(settings) {
   has <- list(oblimin = "gamma", geomin = c("epsilon", "oblique"), bigeomin = "epsilon", crawford_ferguson = c("kappa", "oblique"),
     promax = "power", infomax = "oblique", target = "oblique")
   settings[has[[settings$rotation]]]
-}
-
-check_exploration_settings <- function(settings) {
-  check_choice(settings$extraction, c(names(extraction_numbers), "pca"), "extraction")
-  check_choice(settings$rotation, rotation_names, "rotation")
-  check_choice(settings$normalise, c("kaiser", "none"), "normalise")
-  check_choice(settings$multiplier, c("n", "bartlett"), "multiplier")
-  if (!is.null(settings$errors)) check_choice(settings$errors, c("analytic", "bootstrap", "none"), "errors")
-  check_number(settings$gamma, "gamma", -100, 1)
-  check_number(settings$epsilon, "epsilon", 1e-8, 1)
-  check_number(settings$kappa, "kappa", 0, 1)
-  check_number(settings$power, "power", 1, 20)
-  check_number(settings$starts, "starts", 1, 1e5, whole = TRUE)
-  check_number(settings$replicates, "replicates", 20, 1e6, whole = TRUE)
-  check_number(settings$level, "level", .5, .999)
-  check_number(settings$hide, "hide", 0, 1)
-  check_flag(settings$oblique, "oblique")
-  check_seed(settings$seed)
 }
 
 check_target <- function(settings, items, factors) {

@@ -27,7 +27,7 @@
 #' sw_factorability(sw_demo("plotholders"))
 #' @export
 sw_factorability <- function(x, items = NULL, factors = 1, missing = "listwise", correlation = "pearson", limits = sw_limits()) {
-  check_limits(limits)
+  check_options("factorability")
   moments <- as_moments(x, items, missing, correlation)
   check_factor_input(moments)
   r <- core_correlation(moments$covariance)
@@ -35,14 +35,19 @@ sw_factorability <- function(x, items = NULL, factors = 1, missing = "listwise",
   adequacy <- core_sampling_adequacy(r)
   overall <- factorability_figures(r, moments$n, factors, adequacy$overall, limits)
   per_item <- factorability_items(r, adequacy$items, limits)
-  answers <- if (inherits(x, "sw_survey")) keyed_answers(x, colnames(r))
+  answers <- if (has_answers(x)) source_rows(x, colnames(r))
   new_result("sw_factorability", "Can the items be factored",
-    tables = c(list(overall = overall, items = per_item), if (!is.null(answers)) list(normality = joint_normality_table(answers))),
+    tables = c(list(overall = overall, items = per_item), if (!is.null(answers)) list(normality = joint_normality_table(answers)),
+      list(verdicts = factorability_verdicts(overall, per_item, limits))),
     notes = factorability_notes(overall, per_item, r, limits, moments),
     n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing,
     options = list(correlation = moments$correlation, factors = factors), parts = list(partial = core_partial_r(r), correlations = r), limits = limits
   )
 }
+
+# Which bound judges which figure.
+factorability_rules <- c(sampling_adequacy = "kmo", sphericity = "bartlett_p", condition = "condition", smallest_eigenvalue = "smallest_eigenvalue",
+  small_partials = "small_partials", cases_per_item = "cases_per_item", cases_per_parameter = "cases_per_parameter")
 
 factorability_figures <- function(r, n, factors, adequacy, limits) {
   p <- ncol(r)
@@ -54,10 +59,10 @@ factorability_figures <- function(r, n, factors, adequacy, limits) {
     judged <- if (is.na(p.value)) value else p.value
     tibble::tibble(
       figure = figure, value = value, df = df, p.value = p.value, bound = if (is.na(rule)) "" else bound_only(limits, rule),
-      verdict = if (is.na(rule)) "" else judge(judged, limits, rule), meaning = means
+      verdict = if (is.na(rule)) NA_character_ else judge_code(judged, limits, rule), meaning = means
     )
   }
-  rbind(
+  judged_table(by = "figure", verdict = factorability_rules, table = rbind(
     row("sampling_adequacy", adequacy, "kmo", "share of correlation in common; higher is better, no p"),
     row("sphericity", test$chi_square, "bartlett_p", "chi-square; a small p says the items do correlate", test$df, test$p),
     row("determinant", det(r), NA, "near 0: items are nearly sums of others"),
@@ -67,17 +72,25 @@ factorability_figures <- function(r, n, factors, adequacy, limits) {
       "pairs with nothing to themselves; higher is better"),
     row("cases_per_item", n / p, "cases_per_item", "more is better"),
     row("cases_per_parameter", n / parameters, "cases_per_parameter", paste0("more is better; for ", count_of(factors, "factor")))
-  )
+  ))
 }
 
 factorability_items <- function(r, adequacy, limits) {
   apart <- abs(r)
   diag(apart) <- 0
   closest <- max.col(apart, ties.method = "first")
-  tibble::tibble(
-    item = colnames(r), sampling_adequacy = unname(adequacy), verdict = judge(unname(adequacy), limits, "kmo"),
+  judged_table(verdict = "kmo", table = tibble::tibble(
+    item = colnames(r), sampling_adequacy = unname(adequacy), verdict = judge_code(unname(adequacy), limits, "kmo"),
     squared_multiple_r = unname(1 - 1 / diag(chol2inv(chol(r)))), nearest = colnames(r)[closest],
     correlation = r[cbind(seq_len(ncol(r)), closest)]
+  ))
+}
+
+factorability_verdicts <- function(overall, items, limits) {
+  judged <- overall[overall$figure %in% names(factorability_rules), ]
+  ranked_verdicts(
+    verdict_rows("whole", "", judge(ifelse(is.na(judged$p.value), judged$value, judged$p.value), limits, factorability_rules[judged$figure])),
+    verdict_rows("item", items$item, judge(items$sampling_adequacy, limits, "kmo"))
   )
 }
 
@@ -95,19 +108,27 @@ joint_normality_table <- function(answers) {
 }
 
 factorability_notes <- function(overall, items, r, limits, moments) {
-  fails <- overall[grepl("^(below|above|not below)", overall$verdict), ]
+  fails <- overall[overall$verdict %in% "missed", ]
   low <- items$item[!meets(items$sampling_adequacy, limits, "kmo")]
   explained <- items$item[!meets(items$squared_multiple_r, limits, "multiple_r")]
   at <- which(abs(r) > limit(limits, "duplicate_r")$bound & lower.tri(r), arr.ind = TRUE)
   c(
-    paste0(table_words(fails$figure), " is ", fails$verdict, ": ", fails$meaning, ".", recycle0 = TRUE),
-    if (length(low) > 0) paste0("Sampling adequacy below ", bound_text(limit(limits, "kmo")$bound), ": ", and_list(low),
-      ". These items share little with the others; consider leaving them out."),
-    if (length(explained) > 0) paste0("Nearly a sum of the others: ", and_list(explained), "."),
-    paste0(colnames(r)[at[, 2]], " and ", rownames(r)[at[, 1]], " nearly say the same (r = ",
-      coefficient_text(r[at], 2), "): keep one, or expect a factor of their own.", recycle0 = TRUE),
-    moments$notes, small_sample_note(moments), left_out_note(moments)
+    note("figure_missed", paste0(table_words(fails$figure), " is ", verdict_in_note(fails, limits), ": ", fails$meaning, ".", recycle0 = TRUE),
+      as.list(fails$figure), value = fails$value, rank = 1L),
+    if (length(low) > 0) note("low_adequacy", paste0("Sampling adequacy below ", bound_text(limit(limits, "kmo")$bound), ": ", and_list(low),
+      ". These items share little with the others; consider leaving them out."), low),
+    if (length(explained) > 0) note("nearly_a_sum", paste0("Nearly a sum of the others: ", and_list(explained), "."), explained),
+    note("same_items", paste0(colnames(r)[at[, 2]], " and ", rownames(r)[at[, 1]], " nearly say the same (r = ",
+      coefficient_text(r[at], 2), "): keep one, or expect a factor of their own.", recycle0 = TRUE), asplit(matrix(colnames(r)[at], ncol = 2), 1),
+      correlation = r[at]),
+    moments_notes(moments), small_sample_note(moments), left_out_note(moments)
   )
+}
+
+# "below .60", in a note.
+verdict_in_note <- function(rows, limits) {
+  rule <- limits[match(factorability_rules[rows$figure], limits$figure), ]
+  paste(c(at_least = "below", at_most = "above", below = "not below")[rule$direction], vapply(rule$bound, bound_text, ""), recycle0 = TRUE)
 }
 
 # "Sampling adequacy"

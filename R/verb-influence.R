@@ -19,23 +19,24 @@
 #' @export
 sw_influence <- function(x, worst = 10) {
   check_class(x, "sw_confirmation", "x", "`sw_confirm()`")
-  check_number(worst, "worst", 1, 200, whole = TRUE)
-  survey <- x$parts$source
+  check_options("influence")
+  survey <- survey_behind(x)
   if (is.null(survey) || !x$about$options$estimator %in% c("ml", "robust")) {
     stop_input("Single cases are needed, and a likelihood: a confirmation of a survey by \"ml\" or \"robust\".")
   }
   if (x$about$status != "ok") stop_input("This fit may not be believed; its cases cannot be judged by it.", faults = x$notes[1])
   items <- rownames(x$parts$observed)
-  answers <- keyed_answers(survey, items)
+  answers <- source_rows(survey, items)
   incomplete <- x$about$options$missing == "fiml"
   used <- if (incomplete) rowSums(!is.na(answers)) > 0 else stats::complete.cases(answers)
   answers <- answers[used, , drop = FALSE]
   table <- influence_table(x, answers, case_names(survey)[used])
   order <- order(-table$cook)
-  without <- without_worst(x, survey, which(survey$kept)[used][order], worst)
+  without <- without_worst(x, survey, which(used)[order], worst)
   new_result("sw_influence", "Influence of single cases",
     tables = list(cases = table[order, ], without = without),
-    notes = "A case that matters is one to look at: a slip of entry, careless answers, or another kind of person. Leave none out for the fit alone.",
+    notes = note("look_at_cases", rank = 3L,
+      "A case that matters is one to look at: a slip of entry, careless answers, or another kind of person. Leave none out for the fit alone."),
     n = nrow(answers), n_left_out = x$about$n_left_out, missing = x$about$missing, options = list(worst = worst), limits = x$limits
   )
 }
@@ -55,15 +56,14 @@ influence_table <- function(x, answers, cases) {
   )
 }
 
-# How fit moves when the first 1, 2, ... of `rows` are left out.
-without_worst <- function(x, survey, rows, worst) {
+# How fit moves when the first 1, 2, ... of the cases at these places are left out.
+without_worst <- function(x, survey, places, worst) {
   counts <- unique(c(0, pmin(c(1, 2, 3, 5, 10, 20, 50, 100, 200), worst)))
   options <- x$about$options
   start <- x$tables$loadings$standardised
   do.call(rbind, lapply(counts, function(k) {
-    left <- survey
-    left$kept[rows[seq_len(k)]] <- FALSE
-    fit <- if (k == 0) x else sw_confirm(left, x$parts$structure, options$estimator, options$missing, options$scaling, options$improper,
+    fit <- if (k == 0) x else sw_confirm(leave_out_cases(survey, places[seq_len(k)]), x$parts$structure, options$estimator, options$missing,
+      options$scaling, options$improper,
       options$weights, options$cluster, options$level, x$limits)
     f <- fit$parts$figures
     tibble::tibble(
@@ -71,10 +71,4 @@ without_worst <- function(x, survey, rows, worst) {
       largest_change = max(abs(fit$tables$loadings$standardised - start))
     )
   }))
-}
-
-# What to call each case in use: its id, or its row.
-case_names <- function(survey) {
-  rows <- which(survey$kept)
-  if (is.null(survey$id)) as.character(rows) else as.character(survey$data[[survey$id]][rows])
 }

@@ -9,8 +9,8 @@ occasion_basis <- function(x, structure, by, across, missing, estimator) {
     by <- x$group
     if (is.null(by)) stop_input("Which groups, or which waves?", hint = "Name a column in `by`, or in `across`.")
   }
-  answers <- keyed_answers(x, items)
-  group <- if (is.null(by)) rep("everyone", nrow(answers)) else crossed_groups(x, by)
+  answers <- source_rows(x, items)
+  group <- if (is.null(by)) rep("everyone", nrow(answers)) else group_of(x, by)
   out <- list(items = items, robust = estimator == "robust", ordered = estimator == "ordinal", waves = 1L, wave_labels = NULL)
   if (!is.null(across)) {
     wide <- side_by_side(x, answers, group, across)
@@ -59,26 +59,11 @@ occasion_basis <- function(x, structure, by, across, missing, estimator) {
   out
 }
 
-# One column of groups, or several crossed: "north, grown up".
-crossed_groups <- function(x, by) {
-  columns <- lapply(by, function(column) as.character(occasion_column(x, column, "by")))
-  unknown <- Reduce(`|`, lapply(columns, is.na))
-  replace(do.call(paste, c(columns, sep = ", ")), unknown, NA)
-}
-
-occasion_column <- function(x, column, what) {
-  check_string(column, what)
-  if (!column %in% names(x$data)) {
-    stop_input(paste0("The data have no column ", quoted(column), " for `", what, "`."), hint = did_you_mean(column, names(x$data)))
-  }
-  x$data[[column]][x$kept]
-}
-
 # One row a person, waves side by side.
 side_by_side <- function(x, answers, group, across) {
   if (is.null(x$id)) stop_input("Waves need to know who is who: the survey has no `id`.", hint = "Name the column in `sw_survey(id = )`.")
-  wave <- as.character(occasion_column(x, across, "across"))
-  person <- as.character(x$data[[x$id]][x$kept])
+  wave <- wave_of(x, across)
+  person <- case_names(x)
   waves <- survey_waves(x, across)
   if (length(waves) < 2) stop_input(paste0("Column ", quoted(across), " holds one wave only: there is nothing to compare."))
   if (anyDuplicated(paste(person, wave)) > 0) stop_input("Somebody has two rows in the same wave.",

@@ -11,6 +11,11 @@ invariance_tables <- function(fits, plan, basis, limits) {
       effect_table(fits[[means]], plan, basis)
   }
   out$parameters <- do.call(rbind, lapply(names(fits), function(step) parameter_table(fits[[step]], step, plan, basis)))
+  judged <- function(column, figure) {
+    reason <- ifelse(out$steps$why %in% c("not_usable", "ground"), out$steps$why, "")
+    verdict_rows("step", out$steps$step, judge(out$steps[[column]] * (if (figure == "cfi_change") -1 else 1), limits, figure, reason = reason))
+  }
+  out$verdicts <- ranked_verdicts(judged("cfi_change", "cfi_change"), judged("rmsea_change", "rmsea_change"))
   out$groups <- tibble::tibble(group = basis$group_labels, n = vapply(basis$samples, `[[`, 0, "n"))
   Filter(Negate(is.null), out)
 }
@@ -26,17 +31,23 @@ step_table <- function(fits, basis) {
     df_difference = vapply(fits, function(f) if (is.null(f$test)) NA_real_ else f$figures$df - f$before$df, 0, USE.NAMES = FALSE),
     p_difference = vapply(fits, function(f) as.numeric(c(f$test$p, NA)[1]), 0, USE.NAMES = FALSE),
     cfi_change = -vapply(fits, `[[`, 0, "fall", USE.NAMES = FALSE), rmsea_change = vapply(fits, `[[`, 0, "rise", USE.NAMES = FALSE),
-    verdict = vapply(fits, step_words, "", USE.NAMES = FALSE)
-  )
+    verdict = vapply(fits, function(f) step_verdict(f)[["code"]], "", USE.NAMES = FALSE),
+    why = vapply(fits, function(f) step_verdict(f)[["reason"]], "", USE.NAMES = FALSE)
+  ) |> judged_table(verdict = "step", by = "step", reason = vapply(fits, function(f) step_verdict(f)[["reason"]], ""),
+    detail = vapply(fits, function(f) and_list(f$problems, 2), ""))
 }
 
-step_words <- function(fit) {
+# The code of a step with its reason: the first is the ground of the others; a step may hold only in part, or be
+# missed by the limits where the test sees no difference.
+step_verdict <- function(fit) {
   if (!fit$believed) {
-    return(paste0("not to be used: ", and_list(fit$problems, 2)))
+    return(c(code = "untested", reason = "not_usable"))
   }
-  partly <- if (length(fit$released) > 0) " in part" else ""
-  unseen <- if (isTRUE(fit$test$p >= .05)) " by the limits; the test sees no difference" else ""
-  if (is.na(fit$holds)) "the ground for what follows" else if (fit$holds) paste0("holds", partly) else paste0("does not hold", partly, unseen)
+  if (is.na(fit$holds)) {
+    return(c(code = "untested", reason = "ground"))
+  }
+  unseen <- !fit$holds && isFALSE(fit$seen)
+  c(code = if (fit$holds) "met" else "missed", reason = paste(c(if (length(fit$released) > 0) "in_part", if (unseen) "unseen"), collapse = " "))
 }
 
 # Score tests of the equalities that a step adds.
@@ -77,9 +88,9 @@ shared_cells <- function(cells, kind) {
 
 # The equality to lift next: the largest score test that is significant, in a factor that still
 # has half of its items equal. NULL when none is left.
-largest_culprit <- function(plan, basis, fit, kinds, released) {
+largest_culprit <- function(plan, basis, fit, kinds, released, limits) {
   found <- equality_scores(plan, basis, fit, utils::tail(kinds, 1))
-  found <- found[!is.na(found$index) & found$p.value < .01, ]
+  found <- found[!is.na(found$index) & meets(found$p.value, limits, "score_test_p"), ]
   found <- found[order(-found$index), ]
   home <- vapply(plan$items, function(i) {
     cell <- plan$base[plan$base$part == core_parts[["loading"]] & plan$base$row == match(i, plan$items), ]
@@ -208,19 +219,24 @@ invariance_notes <- function(fits, basis, tables) {
   small <- basis$group_labels[vapply(basis$samples, `[[`, 0, "n") < 100]
   sizes <- vapply(basis$samples, `[[`, 0, "n")
   c(
-    vapply(names(bad), function(step) paste0("Do not use the ", step, " step: ", and_list(bad[[step]]$problems, 3), "."), ""),
-    if (length(freed) > 0) paste("Equalities were freed by looking (the largest score test first): report them as found here,",
-      "and see whether they come back elsewhere."),
+    note("step_not_usable", vapply(names(bad), function(step) paste0("Do not use the ", step, " step: ", and_list(bad[[step]]$problems, 3), "."), ""),
+      as.list(names(bad)), rank = 1L),
+    if (length(freed) > 0) note("freed_by_looking", rank = 1L,
+      words = paste("Equalities were freed by looking (the largest score test first): report them as found here,",
+      "and see whether they come back elsewhere.")),
     small_groups_note(basis$too_small, length(basis$items) * basis$waves + 1),
-    if (basis$without_group > 0) paste0(count_of(basis$without_group, "case has", "cases have"), " no group and stayed out."),
-    if (length(small) > 0) paste0("Fewer than 100 cases in ", and_list(small), ": the steps can hardly fail there."),
-    if (max(sizes) > 3 * min(sizes)) "The groups are of very unequal size: the larger one decides, and differences are seen less.",
-    if (basis$ordered)
-      "Chi-squares of ordered answers are adjusted one by one and do not subtract: the p of change is that of the adjusted difference.",
-    if (basis$ordered && any(lengths(basis$values) == 3)) paste0("Items with three answers (",
-      and_list(names(basis$values)[lengths(basis$values) == 3], 3), ") tell nothing about equal thresholds alone."),
-    if (basis$ordered && all(lengths(basis$values) == 2))
-      "Answers of two kinds: thresholds, loadings and intercepts can only be examined together, in the scalar step.",
-    if (is.null(tables$means)) "Means are not compared: no step with equal intercepts holds."
+    if (basis$without_group > 0) note("without_group",
+      paste0(count_of(basis$without_group, "case has", "cases have"), " no group and stayed out."), cases = basis$without_group),
+    if (length(small) > 0) note("small_groups", paste0("Fewer than 100 cases in ", and_list(small), ": the steps can hardly fail there."), small,
+      rank = 1L),
+    if (max(sizes) > 3 * min(sizes)) note("unequal_groups",
+      "The groups are of very unequal size: the larger one decides, and differences are seen less."),
+    if (basis$ordered) note("adjusted_differences", rank = 3L,
+      "Chi-squares of ordered answers are adjusted one by one and do not subtract: the p of change is that of the adjusted difference."),
+    if (basis$ordered && any(lengths(basis$values) == 3)) note("three_answers", rank = 3L, words = paste0("Items with three answers (",
+      and_list(names(basis$values)[lengths(basis$values) == 3], 3), ") tell nothing about equal thresholds alone.")),
+    if (basis$ordered && all(lengths(basis$values) == 2)) note("two_answers", rank = 3L,
+      "Answers of two kinds: thresholds, loadings and intercepts can only be examined together, in the scalar step."),
+    if (is.null(tables$means)) note("no_means", "Means are not compared: no step with equal intercepts holds.")
   )
 }

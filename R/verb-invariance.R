@@ -60,10 +60,7 @@
 sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps = NULL, estimator = "ml",
                           missing = NULL, release = NULL, twins = TRUE, align = FALSE, limits = sw_limits()) {
   check_survey(x)
-  check_limits(limits)
-  check_flag(twins, "twins")
-  check_flag(align, "align")
-  check_choice(estimator, c("ml", "robust", "ordinal"), "estimator")
+  check_options("invariance")
   if (!is.null(missing)) check_choice(missing, c("listwise", if (estimator == "ordinal") "pairwise" else "fiml"), "missing")
   structure <- confirm_structure(x, structure)
   check_occasion_structure(structure, across, estimator)
@@ -178,7 +175,7 @@ invariance_fits <- function(plan, basis, steps, limits, auto) {
     fit <- fit_step(plan, basis, kinds, released, start, held, limits)
     freed <- integer()
     while (auto && fit$believed && identical(fit$holds, FALSE) && step %in% c("thresholds", "metric", "scalar", "strict")) {
-      candidate <- largest_culprit(plan, basis, fit, kinds, released)
+      candidate <- largest_culprit(plan, basis, fit, kinds, released, limits)
       if (is.null(candidate)) break
       released <- c(released, candidate)
       freed <- c(freed, candidate)
@@ -201,6 +198,7 @@ fit_step <- function(plan, basis, kinds, released, start, before, limits) {
   fit$problems <- occasion_problems(fit, fit$cells, plan, basis)
   fit$believed <- fit$status == "ok" && length(fit$problems) == 0 && !is.null(fit$covariance)
   fit$test <- if (!is.null(before) && fit$believed) step_difference(fit, before)
+  fit$seen <- if (!is.null(fit$test)) meets(fit$test$p, limits, "test_p")
   fit$fall <- if (!is.null(before)) before$figures$cfi - fit$figures$cfi else NA_real_
   fit$rise <- if (!is.null(before)) fit$figures$rmsea - before$figures$rmsea else NA_real_
   fit$before <- before$figures

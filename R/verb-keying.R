@@ -19,7 +19,7 @@
 #' @export
 sw_keying <- function(survey, limits = sw_limits()) {
   check_survey(survey)
-  check_limits(limits)
+  check_options("keying")
   moments <- scale_moments(survey, "listwise")
   moments <- moments[vapply(moments, function(m) ncol(m$covariance) >= 3, TRUE)]
   if (length(moments) == 0) stop_input("No subscale has three items: nothing says which way they point.")
@@ -29,14 +29,14 @@ sw_keying <- function(survey, limits = sw_limits()) {
   scales <- do.call(rbind, lapply(names(moments), function(name) keying_scale(name, moments[[name]], found[[name]])))
   new_result("sw_keying", "Keying of the items",
     tables = list(scales = scales, items = items), notes = c(keying_notes(scales, items, found, tests), repeated_note(survey)),
-    n = sum(survey$kept), n_left_out = sum(!survey$kept), missing = "listwise within each subscale", limits = limits
+    n = source_count(survey)$used, n_left_out = source_count(survey)$aside, missing = "listwise within each subscale", limits = limits
   )
 }
 
 keying_items <- function(name, moments, found, survey) {
   s <- moments$covariance
   direction <- survey$codebook$items$direction[match(colnames(s), survey$codebook$items$item)]
-  other <- ifelse(direction == "forward", "reversed", "forward")
+  other <- other_direction(direction)
   other[colnames(s) %in% test_items(survey)] <- "the wrong way"
   tibble::tibble(
     scale = name, item = colnames(s), codebook = direction,
@@ -63,16 +63,21 @@ keying_notes <- function(scales, items, found, tests) {
   mixed <- scales[!is.na(scales$negative) & scales$negative > 0, ]
   unknown <- scales$scale[is.na(scales$negative)]
   c(
-    if (nrow(likert) > 0) paste0("Against the codebook: ", and_list(paste0(likert$item, " points ", likert$points)),
-      ". Read the wording; if it agrees, `sw_flip()` turns the item, with your reason on record."),
-    if (length(keys) > 0) paste0("A right answer that weaker respondents choose: ", and_list(keys), ". Check the key in the codebook."),
-    if (length(unclear) == 1) paste0("Unclear, since it hardly correlates with the others either way: ", unclear, ". It may not belong."),
-    if (length(unclear) > 1) paste0("Unclear, since they hardly correlate with the others either way: ", and_list(unclear), ". They may not belong."),
-    sprintf(paste(
+    if (nrow(likert) > 0) note("against_codebook", items = likert$item, rank = 1L, words = paste0("Against the codebook: ",
+      and_list(paste0(likert$item, " points ", likert$points)),
+      ". Read the wording; if it agrees, `sw_flip()` turns the item, with your reason on record.")),
+    if (length(keys) > 0) note("key_looks_wrong",
+      paste0("A right answer that weaker respondents choose: ", and_list(keys), ". Check the key in the codebook."), keys, rank = 1L),
+    if (length(unclear) == 1) note("unclear",
+      paste0("Unclear, since it hardly correlates with the others either way: ", unclear, ". It may not belong."), unclear),
+    if (length(unclear) > 1) note("unclear",
+      paste0("Unclear, since they hardly correlate with the others either way: ", and_list(unclear), ". They may not belong."), unclear),
+    note("mixed_signs", items = as.list(mixed$scale), words = sprintf(paste(
       "%s: no set of reversals makes all correlations positive (%s negative, lowest %s):",
       "an item may not belong, or the subscale measures more than one thing."
     ),
-      mixed$scale, mixed$negative, coefficient_text(mixed$lowest_r)),
-    if (length(unknown) > 0) paste0("Nothing can be said of ", and_list(unknown), ": too few complete cases, or an item that does not vary.")
+      mixed$scale, mixed$negative, coefficient_text(mixed$lowest_r))),
+    if (length(unknown) > 0) note("nothing_known",
+      paste0("Nothing can be said of ", and_list(unknown), ": too few complete cases, or an item that does not vary."), unknown)
   )
 }

@@ -25,9 +25,7 @@
 #' @export
 sw_option_curves <- function(survey, bands = 3, score = "total", limits = sw_limits()) {
   check_survey(survey)
-  check_number(bands, "bands", 2, 10, whole = TRUE)
-  check_choice(score, c("total", "rest"), "score")
-  check_limits(limits)
+  check_options("option_curves")
   scales <- Filter(function(items) length(items) > 1, survey_scales(survey, c("scored", "tryout")))
   if (length(scales) == 0) stop_input("No item belongs to a subscale of two or more items: there is no score to make bands of.")
   rows <- lapply(names(scales), function(scale) scale_curves(survey, scale, scales[[scale]], bands, score))
@@ -35,16 +33,16 @@ sw_option_curves <- function(survey, bands = 3, score = "total", limits = sw_lim
   flags <- curve_flags(curves, bands, limits)
   new_result("sw_option_curves", "Option curves",
     tables = list(flags = flags, curves = curves, means = band_means(curves, bands)), notes = curve_notes(curves, flags, bands),
-    n = sum(survey$kept), n_left_out = sum(!survey$kept),
+    n = source_count(survey)$used, n_left_out = source_count(survey)$aside,
     missing = "bands by the mean of the answers given; each item by its own answers",
     options = list(bands = bands, score = score), limits = limits
   )
 }
 
 scale_curves <- function(survey, scale, items, bands, score) {
-  keyed <- keyed_answers(survey, items)
+  keyed <- source_rows(survey, items)
   scored <- items %in% scored_items(survey)
-  specs <- survey$codebook$items[match(items, survey$codebook$items$item), ]
+  specs <- item_spec(survey, items)
   lapply(seq_along(items), function(j) {
     own <- if (score == "rest") setdiff(which(scored), j) else which(scored)
     if (length(own) == 0) own <- setdiff(seq_along(items), j)
@@ -56,9 +54,9 @@ scale_curves <- function(survey, scale, items, bands, score) {
 # A data frame with a row per option and band.
 item_curve <- function(survey, spec, scale, band, bands) {
   test <- !is.na(spec$answer)
-  chosen <- if (test) trimws(as.character(survey$data[[spec$item]][survey$kept])) else survey$answers[[spec$item]][survey$kept]
-  chosen <- as.character(chosen)
-  chosen[is.na(survey$answers[[spec$item]][survey$kept]) | chosen == ""] <- NA
+  given <- source_rows(survey, spec$item, keyed = FALSE)[, 1]
+  chosen <- if (test) plain_text(source_column(survey, spec$item)) else as.character(given)
+  chosen[is.na(given) | chosen == ""] <- NA
   options <- curve_options(chosen, spec)
   labels <- parse_labels(spec$labels)
   label <- names(labels)[match(options, as.character(labels))]
@@ -85,7 +83,7 @@ curve_options <- function(chosen, spec) {
 # Test items whose options do not behave.
 curve_flags <- function(curves, bands, limits) {
   none <- tibble::tibble(
-    item = character(), option = character(), what = character(), weakest = numeric(), strongest = numeric(), advice = character()
+    item = character(), option = character(), code = character(), what = character(), weakest = numeric(), strongest = numeric(), advice = character()
   )
   tests <- unique(curves$item[!is.na(curves$right)])
   margin <- limit(limits, "option_margin")$bound
@@ -99,15 +97,17 @@ curve_flags <- function(curves, bands, limits) {
     drawing <- which(!high$right & high$share > low$share + margin)
     if (key_wrong) drawing <- setdiff(drawing, best_wrong)
     rbind(
-      if (key_wrong) flag_option(item, low, high, best_wrong, "key looks wrong", "The strongest choose this one: is it the right answer?"),
-      if (length(drawing) > 0) flag_option(item, low, high, drawing, "draws the strongest", "A wrong option that the strong choose: is it right too?")
+      if (key_wrong) flag_option(item, low, high, best_wrong, "key_looks_wrong", "The strongest choose this one: is it the right answer?"),
+      if (length(drawing) > 0) flag_option(item, low, high, drawing, "draws_strongest", "A wrong option that the strong choose: is it right too?")
     )
   })
   tibble::as_tibble(do.call(rbind, c(list(none), rows)))
 }
 
-flag_option <- function(item, low, high, at, what, advice) {
-  tibble::tibble(item = item, option = high$option[at], what = what, weakest = low$share[at], strongest = high$share[at], advice = advice)
+flag_option <- function(item, low, high, at, code, advice) {
+  what <- c(key_looks_wrong = "key looks wrong", draws_strongest = "draws the strongest")[[code]]
+  tibble::tibble(item = item, option = high$option[at], code = code, what = what, weakest = low$share[at], strongest = high$share[at],
+    advice = advice)
 }
 
 # Mean answer as given in each band, for items without a right answer.
@@ -127,9 +127,9 @@ band_means <- function(curves, bands) {
 
 curve_notes <- function(curves, flags, bands) {
   thin <- unique(curves$item[curves$n < 20])
-  wrong <- unique(flags$item[flags$what == "key looks wrong"])
+  wrong <- unique(flags$item[flags$code == "key_looks_wrong"])
   c(
-    if (length(wrong) > 0) paste0("Check the key of ", and_list(wrong), " before scoring."),
-    if (length(thin) > 0) paste0("Fewer than 20 people in some band of ", and_list(thin), ": its shares are uncertain.")
+    if (length(wrong) > 0) note("key_looks_wrong", paste0("Check the key of ", and_list(wrong), " before scoring."), wrong, rank = 1L),
+    if (length(thin) > 0) note("thin_bands", paste0("Fewer than 20 people in some band of ", and_list(thin), ": its shares are uncertain."), thin)
   )
 }

@@ -33,12 +33,9 @@
 #' @export
 sw_power <- function(x, n = c(100, 200, 300, 500, 1000), power = .80, level = .05, parameter = NULL, loading = .7, correlation = .3,
                      replicates = 500, seed = 1) {
-  check_number(power, "power", .05, .999)
-  check_number(level, "level", .0001, .5)
+  check_options("power")
   if (!is.numeric(n) || length(n) == 0 || anyNA(n) || any(n < 10)) stop_input("`n` must be numbers of cases, ten or more.")
   if (!is.null(parameter)) {
-    check_number(replicates, "replicates", 20, 1e5, whole = TRUE)
-    check_seed(seed)
     return(parameter_power(x, sort(n), level, power, parameter, loading, correlation, replicates, seed))
   }
   df <- power_df(x)
@@ -56,7 +53,8 @@ sw_power <- function(x, n = c(100, 200, 300, 500, 1000), power = .80, level = .0
       MoreArgs = list(df = df, power = wished, level = level), USE.NAMES = FALSE)
   )
   new_result("sw_power", "Power of a confirmation",
-    tables = list(needed = needed, tests = table), notes = if (anyNA(needed$needed)) "Where no number stands, a million cases are too few.",
+    tables = list(needed = needed, tests = table), notes = if (anyNA(needed$needed)) note("too_few_at_a_million",
+      "Where no number stands, a million cases are too few."),
     options = list(df = df, level = level, power = power)
   )
 }
@@ -90,7 +88,6 @@ power_truth <- function(x, loading, correlation) {
       factors = structure_factor_names(x$parts$structure)))
   }
   check_class(x, c("sw_structure", "sw_confirmation"), "x", "`sw_structure()` or `sw_confirm()`")
-  check_number(correlation, "correlation", -.99, .99)
   structure_truth(x, loading, correlation, path = .7)
 }
 
@@ -106,7 +103,8 @@ parameter_power <- function(x, n, level, wished, parameter, loading, correlation
     parameter_row(n[i], fit$theta[number, ], fit$error[number, ], true, level)
   }))
   new_result("sw_power", "Power for a parameter",
-    tables = list(parameter = table), notes = "Simulated from normal answers: with few categories or skewed ones more cases are needed.",
+    tables = list(parameter = table), notes = note("normal_answers",
+      "Simulated from normal answers: with few categories or skewed ones more cases are needed.", rank = 3L),
     options = list(parameter = paste(parameter, collapse = " and "), true = true, level = level, power = wished, replicates = replicates, seed = seed)
   )
 }

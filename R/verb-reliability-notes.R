@@ -12,21 +12,25 @@ reliability_notes <- function(scales, items, found, keyed, limits) {
 negative_note <- function(scales) {
   negative <- scales$scale[!is.na(scales$alpha) & scales$alpha < 0]
   if (length(negative) > 0) {
-    paste0("Alpha is negative in ", and_list(negative), ": items cancel each other. Check the keying; do not report it.")
+    note("negative_alpha", paste0("Alpha is negative in ", and_list(negative), ": items cancel each other. Check the keying; do not report it."),
+      negative, rank = 1L)
   }
 }
 
 few_cases_note <- function(scales) {
   few <- scales[scales$items > 1 & scales$n > 1 & scales$n <= scales$items, ]
-  sprintf("Only %s for %d items in %s: these figures are hardly more than chance.", vapply(few$n, count_of, "", one = "case"), few$items, few$scale)
+  note("few_cases",
+    sprintf("Only %s for %d items in %s: these figures are hardly more than chance.", vapply(few$n, count_of, "", one = "case"), few$items,
+      few$scale),
+    as.list(few$scale), n = few$n, rank = 1L)
 }
 
 identical_notes <- function(found) {
   twice <- Filter(function(f) length(f$identical) > 0, found)
-  sprintf(
+  note("identical_items", sprintf(
     "In %s %s: the same answers counted twice raise alpha. Leave one out; omega and the lower bounds need that.",
     names(twice), vapply(twice, function(f) and_list(f$identical), "")
-  )
+  ), as.list(names(twice)), rank = 1L)
 }
 
 # The items of each subscale that look unreversed, as words.
@@ -37,15 +41,17 @@ unreversed_words <- function(turned) {
 unreversed_notes <- function(scales) {
   turned <- scales[scales$looks_unreversed != "", ]
   several <- grepl(" ", turned$looks_unreversed, fixed = TRUE)
-  sprintf(
+  note("unreversed", sprintf(
     "%s in %s %s unreversed: alpha would be %s in place of %s. If the wording runs against the others, correct `direction` in the codebook.",
     unreversed_words(turned), turned$scale, ifelse(several, "look", "looks"), coefficient_text(turned$alpha_turned), coefficient_text(turned$alpha)
-  )
+  ), strsplit(turned$looks_unreversed, " ", fixed = TRUE), alpha = turned$alpha, turned = turned$alpha_turned, rank = 1L)
 }
 
 against_key_notes <- function(items, keyed) {
   against <- items[items$item %in% keyed & !is.na(items$item_rest_r) & items$item_rest_r < 0, ]
-  sprintf("%s goes against the rest of %s (item-rest r %s): its key looks wrong.", against$item, against$scale, coefficient_text(against$item_rest_r))
+  words <- sprintf("%s goes against the rest of %s (item-rest r %s): its key looks wrong.", against$item, against$scale,
+    coefficient_text(against$item_rest_r))
+  note("key_looks_wrong", words, as.list(against$item), r = against$item_rest_r, rank = 1L)
 }
 
 not_computed_notes <- function(scales, items) {
@@ -54,10 +60,12 @@ not_computed_notes <- function(scales, items) {
   few <- scales$scale[is.na(scales$alpha) & scales$items >= 2]
   flat <- items$item[!is.na(items$sd) & items$sd == 0]
   c(
-    if (length(single) > 0) paste0("No alpha for a single item: ", and_list(single), "."),
-    if (length(two) > 0) paste0("Only two items in ", and_list(two), ": report the correlation, or Spearman-Brown, rather than alpha."),
-    if (length(few) > 0) paste0("Alpha cannot be computed for ", and_list(few), ": too few complete cases, or a total that does not vary."),
-    if (length(flat) > 0) paste0("Everyone answers the same: ", and_list(flat), ".")
+    if (length(single) > 0) note("single_item", paste0("No alpha for a single item: ", and_list(single), "."), single),
+    if (length(two) > 0) note("two_items", paste0("Only two items in ", and_list(two),
+      ": report the correlation, or Spearman-Brown, rather than alpha."), two),
+    if (length(few) > 0) note("no_alpha", paste0("Alpha cannot be computed for ", and_list(few),
+      ": too few complete cases, or a total that does not vary."), few, rank = 1L),
+    if (length(flat) > 0) note("constant_items", paste0("Everyone answers the same: ", and_list(flat), "."), flat, rank = 1L)
   )
 }
 
@@ -67,16 +75,17 @@ weak_item_notes <- function(items, keyed, limits, scales) {
   low <- !meets(items$item_rest_r, limits, "item_rest_r") & (!is_test | !meets(items$item_rest_r, limits, "item_rest_r_keyed"))
   judged <- items$scale %in% scales$scale[scales$items > 2 & !is.na(scales$alpha)]
   weak <- items[low %in% TRUE & judged & !items$looks_unreversed & !(is_test & items$item_rest_r < 0), ]
-  unlist(lapply(unique(weak$scale), function(scale) {
+  unlist(recursive = FALSE, lapply(unique(weak$scale), function(scale) {
     mine <- weak[weak$scale == scale, ]
     if (nrow(mine) > 3) {
-      return(paste0(
+      return(note("weak_items", paste0(
         and_list(mine$item), " hardly go with the rest of ", scale, " (item-rest r from ", coefficient_text(min(mine$item_rest_r)), " to ",
         coefficient_text(max(mine$item_rest_r)), ")."
-      ))
+      ), mine$item, lowest = min(mine$item_rest_r), highest = max(mine$item_rest_r)))
     }
-    sprintf("%s hardly goes with the rest of %s (item-rest r %s); alpha without it %s.",
+    words <- sprintf("%s hardly goes with the rest of %s (item-rest r %s); alpha without it %s.",
       mine$item, mine$scale, coefficient_text(mine$item_rest_r), coefficient_text(mine$alpha_without))
+    note("weak_item", words, as.list(mine$item), r = mine$item_rest_r, without = mine$alpha_without)
   }))
 }
 
@@ -86,28 +95,24 @@ meaning_notes <- function(scales, found, limits) {
   several <- scales$scale[!is.na(scales$second_eigenvalue) & scales$second_eigenvalue > 1 & !is.na(scales$rmsea_one_factor) &
     !meets(scales$rmsea_one_factor, limits, "rmsea")]
   unequal <- scales[scales$looks_unreversed == "" &
-    !is.na(scales$omega) & !is.na(scales$alpha) & scales$alpha > 0 & scales$omega - scales$alpha > .02, ]
+    !is.na(scales$omega) & !is.na(scales$alpha) & scales$alpha > 0 & !meets(scales$omega - scales$alpha, limits, "omega_gain"), ]
   improper <- names(found)[vapply(found, function(f) isTRUE(f$omega$bound), TRUE)]
   c(
-    if (length(high) > 0) paste0(
+    if (length(high) > 0) note("alpha_excess", paste0(
       "Alpha above ", bound_text(limit(limits, "alpha_excess")$bound), " in ", and_list(high), ": items may repeat each other."
-    ),
-    if (length(several) > 0) paste0("One factor does not fit ", and_list(several), ": alpha is no sign of measuring one thing. Explore it."),
-    sprintf(
+    ), high),
+    if (length(several) > 0) note("several_factors", paste0("One factor does not fit ", and_list(several),
+      ": alpha is no sign of measuring one thing. Explore it."), several),
+    note("unequal_loadings", sprintf(
       "Loadings in %s are unequal: omega (%s) says more than alpha (%s).",
       unequal$scale, coefficient_text(unequal$omega), coefficient_text(unequal$alpha)
-    ),
-    if (length(improper) > 0) paste0("Omega of ", and_list(improper), " rests on an improper solution (a unique variance at its bound).")
+    ), as.list(unequal$scale), omega = unequal$omega, alpha = unequal$alpha),
+    if (length(improper) > 0) note("improper_omega", paste0("Omega of ", and_list(improper),
+      " rests on an improper solution (a unique variance at its bound)."), improper)
   )
 }
 
 short_form_note <- function() {
-  "Short forms are the best of many in this sample: they capitalise on chance. Check the one you choose on other people."
-}
-
-# .812, -.051: three decimals, no leading zero, for sentences.
-coefficient_text <- function(x, digits = 3) {
-  text <- formatC(x, format = "f", digits = digits)
-  text <- sub("^-(0(\\.0*)?)$", "\\1", text)
-  sub("^(-?)0\\.", "\\1.", ifelse(is.na(x), "not available", text))
+  note("short_forms", "Short forms are the best of many in this sample: they capitalise on chance. Check the one you choose on other people.",
+    rank = 3L)
 }

@@ -14,7 +14,7 @@ reliability_row <- function(name, moments, found, general, keyed, interval, leve
   tibble::tibble(
     scale = name, coefficient = if (all(colnames(s) %in% keyed)) "KR-20" else "alpha", items = ncol(s), n = moments$n,
     n_left_out = moments$n_left_out, alpha = found$alpha, conf.low = bounds[1], conf.high = bounds[2],
-    verdict = judge(found$alpha, limits, "alpha"), alpha_standardised = core_standardised_alpha(s),
+    verdict = judge_code(found$alpha, limits, "alpha"), alpha_standardised = core_standardised_alpha(s),
     omega = found$omega$omega, omega_observed = found$omega$omega_observed,
     omega_low = omega_bounds[1], omega_high = omega_bounds[2], omega_hierarchical = shares$omega_hierarchical,
     explained_common = shares$explained_common, alpha_ordinal = found$alpha_ordinal, omega_ordinal = found$omega_ordinal,
@@ -60,7 +60,7 @@ reliability_items <- function(name, moments, found, keyed, limits) {
     change_low = change_bounds[1, ], change_high = change_bounds[2, ],
     omega_without = core_omega_without(s, moments$n), sum_mean_without = sum(mean) - mean,
     sum_sd_without = sqrt(pmax(sum(s) - 2 * unname(rowSums(s)) + variance, 0)),
-    verdict = ifelse(is_test, judge(r, limits, "item_rest_r_keyed"), judge(r, limits, "item_rest_r")),
+    verdict = judge_code(r, limits, ifelse(is_test, "item_rest_r_keyed", "item_rest_r")),
     looks_unreversed = found$keying$turned & !is_test
   )
 }
@@ -98,14 +98,14 @@ composite_table <- function(whole, scales, weights) {
     c2 <- totals[two, two]
     outcome <- core_compare_dependent(alpha[two[1]], alpha[two[2]], c2[1, 2] / sqrt(c2[1, 1] * c2[2, 2]), whole$n)
     tibble::tibble(
-      what = paste(names(scales)[two], collapse = " less "), n = whole$n, reliability = core_composite(c2, alpha[two], c(1, -1)),
+      what = paste(names(scales)[two], collapse = " less "), n = whole$n, reliability = core_weighted_sum_reliability(c2, alpha[two], c(1, -1)),
       statistic = outcome$statistic, df = outcome$df, p.value = outcome$p
     )
   })
-  sums <- list(sum_row("the whole instrument (stratified alpha)", whole$n, core_composite(totals, alpha)))
+  sums <- list(sum_row("the whole instrument (stratified alpha)", whole$n, core_weighted_sum_reliability(totals, alpha)))
   if (!is.null(weights)) {
     words <- paste(format_answer(weights), names(weights), collapse = " + ")
-    sums <- c(sums, list(sum_row(paste("weighted sum", words), whole$n, core_composite(totals, alpha, weights[names(scales)]))))
+    sums <- c(sums, list(sum_row(paste("weighted sum", words), whole$n, core_weighted_sum_reliability(totals, alpha, weights[names(scales)]))))
   }
   do.call(rbind, c(sums, differences))
 }
@@ -173,7 +173,7 @@ compare_groups <- function(x, by, scales) {
   groups <- dif_groups(x, by, NULL)
   do.call(rbind, lapply(names(scales), function(name) {
     parts <- lapply(groups$names, function(group) {
-      part <- keep_cases(x, seq_along(x$kept) %in% which(x$kept)[groups$of %in% group])
+      part <- take_cases(x, which(groups$of %in% group))
       scale_moments(part, "listwise")[[name]]
     })
     alpha <- vapply(parts, function(m) core_alpha(m$covariance), 0)

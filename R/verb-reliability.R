@@ -19,6 +19,8 @@
 #'   the same in all groups.
 #' @param weights Named weights of the subscales, for the reliability of their weighted
 #'   sum in the table `composite`.
+#' @param items Items or subscales to take, whatever their role in the codebook; all scored ones by default.
+#'   Items that belong to no subscale make one, `items`.
 #' @param seed Seed for resampling, for the sample of split halves above 16 items and for
 #'   the starts of the rotation behind the general factor.
 #' @param limits Bounds that judge, from [sw_limits()].
@@ -60,24 +62,21 @@
 #' @examples
 #' sw_reliability(sw_demo("plotholders"))
 #' sw_reliability(sw_demo("plotholders", codebook = "draft"))
+#' sw_reliability(sw_demo("plotholders"), items = c("calm1", "calm2", "calm3"))
 #' summary(sw_reliability(sw_demo("plotholders"), interval = "bca", replicates = 500))
 #' tidy(sw_reliability(sw_demo("plotholders"), target = .90), "lengthen")
 #' @export
 sw_reliability <- function(x, missing = "listwise", interval = "feldt", level = 0.95, replicates = 2000, target = NULL,
-                           by = NULL, weights = NULL, seed = 1, limits = sw_limits()) {
-  check_choice(missing, c("listwise", "pairwise", "em"), "missing")
-  check_choice(interval, c("feldt", "bonett", "percentile", "bca"), "interval")
-  check_number(level, "level", .5, .999)
-  check_number(replicates, "replicates", 100, 1e6, whole = TRUE)
-  if (!is.null(target)) check_number(target, "target", .05, .99)
-  check_seed(seed)
-  check_limits(limits)
+                           by = NULL, weights = NULL, items = NULL, seed = 1, limits = sw_limits()) {
+  check_options("reliability")
+  asked <- items
+  if (inherits(x, c("sw_survey", "sw_moments"))) x <- only_items(x, items)
   resampled <- interval %in% c("percentile", "bca")
   if (resampled) check_resampling(x, missing)
   whole <- whole_moments(x, missing)
   scales <- scale_moments(x, missing, whole)
   check_weights(weights, names(scales))
-  answered <- inherits(x, "sw_survey")
+  answered <- has_answers(x)
   keyed <- if (answered) test_items(x) else character()
   found <- lapply(scales, scale_coefficients, seed = seed)
   if (resampled) {
@@ -88,9 +87,16 @@ sw_reliability <- function(x, missing = "listwise", interval = "feldt", level = 
   table <- each_scale(scales, function(name) {
     reliability_row(name, scales[[name]], found[[name]], general, keyed, interval, level, limits)
   })
-  tallies <- if (answered) lapply(survey_scales(x)[names(scales)], function(items) keyed_totals(x, items))
+  tallies <- if (answered) lapply(survey_scales(x)[names(scales)], function(items) source_totals(x, items))
   if (answered) table <- cbind(table, score_shape(x, tallies))
   items <- each_scale(scales, function(name) reliability_items(name, scales[[name]], found[[name]], keyed, limits))
+  rules <- ifelse(items$item %in% keyed, "item_rest_r_keyed", "item_rest_r")
+  table <- judged_table(table, verdict = "alpha")
+  items <- judged_table(items, verdict = stats::setNames(rules, items$item), by = "item")
+  verdicts <- ranked_verdicts(
+    verdict_rows("subscale", table$scale, judge(table$alpha, limits, "alpha")), verdict_rows("item", items$item, judge(items$item_rest_r, limits,
+      rules))
+  )
   twoway <- lapply(scales, function(m) if (ncol(m$covariance) > 1 && m$n > 2) core_twoway(m$covariance, m$mean, m$n, level))
   several <- length(scales) > 1
   new_result("sw_reliability", "Internal consistency",
@@ -101,12 +107,13 @@ sw_reliability <- function(x, missing = "listwise", interval = "feldt", level = 
       if (nrow(general) > 0) list(general = general),
       if (answered) list(bands = error_bands(x, tallies)),
       if (!is.null(target)) lengthen_tables(scales, table, target),
-      if (!is.null(by)) list(compare = compare_groups(x, by, scales))
+      if (!is.null(by)) list(compare = compare_groups(x, by, scales)), list(verdicts = verdicts)
     )),
     notes = c(reliability_notes(table, items, found, keyed, limits), repeated_note(x), if (!is.null(target)) short_form_note()),
-    n = if (answered) sum(x$kept) else x$n, n_left_out = if (answered) 0 else x$n_left_out,
+    n = if (answered) source_count(x)$used else x$n, n_left_out = if (answered) 0 else x$n_left_out,
     missing = paste(if (answered) missing else x$missing, "within each subscale"),
-    options = c(list(level = level, interval = interval), if (resampled) list(replicates = replicates), list(seed = seed)),
+    options = c(list(level = level, interval = interval), if (!is.null(asked)) list(items = asked), if (resampled) list(replicates = replicates),
+      list(seed = seed)),
     parts = list(splits = lapply(found, `[[`, "splits")), limits = limits
   )
 }
@@ -116,10 +123,10 @@ sw_reliability <- function(x, missing = "listwise", interval = "feldt", level = 
 ordinal_coefficients <- function(x, moments, missing) {
   none <- list(alpha_ordinal = NA_real_, omega_ordinal = NA_real_)
   items <- colnames(moments$covariance)
-  if (!inherits(x, "sw_survey") || missing != "listwise" || length(items) < 2 || moments$n < 20) {
+  if (!has_answers(x) || missing != "listwise" || length(items) < 2 || moments$n < 20) {
     return(none)
   }
-  found <- keyed_polychoric(x, items, complete = TRUE)
+  found <- source_pairs(x, items, complete = TRUE)
   if (found$status != "ok" || any(lengths(found$values) > 10) || anyNA(found$r)) {
     return(none)
   }
@@ -170,8 +177,9 @@ whole_moments <- function(x, missing) {
   items <- unlist(survey_scales(x), use.names = FALSE)
   if (is.null(items)) stop_input("No scored item belongs to a subscale.", hint = "Fill in `scale` in the codebook.")
   if (missing == "em") {
-    em <- em_moments(keyed_answers(x, items))
-    return(if (anyNA(em$covariance)) NULL else new_moments(em$n, sum(x$kept) - em$n, em$mean, em$covariance, missing, "answers", list(items)))
+    em <- source_moments(x, items, "em")
+    return(if (anyNA(em$covariance)) NULL else new_moments(em$n, source_count(x)$used - em$n, em$mean, em$covariance, missing, "answers",
+      list(items)))
   }
   tryCatch(survey_moments(x, items, missing), scalewort_error_numeric = function(e) NULL)
 }
@@ -186,17 +194,8 @@ scale_moments <- function(x, missing, whole = NULL) {
     return(lapply(survey_scales(x), function(items) narrow_moments(whole, items)))
   }
   lapply(survey_scales(x), function(items) {
-    core <- switch(missing,
-      listwise = keyed_moments(x, items), pairwise = core_pairwise_moments(keyed_answers(x, items)), em = em_moments(keyed_answers(x, items))
-    )
-    left_out <- if (missing == "listwise") sum(x$kept) - core$n else 0
+    core <- source_moments(x, items, missing)
+    left_out <- if (missing == "listwise") source_count(x)$used - core$n else 0
     new_moments(core$n, left_out, core$mean, core$covariance, missing, "answers", list(items))
   })
-}
-
-# EM moments with divisor n - 1; n is the cases with any answer.
-em_moments <- function(answers) {
-  n <- sum(rowSums(!is.na(answers)) > 0)
-  em <- core_em(answers)
-  list(n = n, mean = em$mean, covariance = if (em$status == "ok") em$covariance * n / (n - 1) else em$covariance * NA)
 }

@@ -46,13 +46,9 @@ sw_resample <- function(survey, statistic = NULL, items = NULL, needs = "moments
   }
   check_survey(survey)
   if (!is.function(statistic)) stop_input(paste0("`statistic` must be a function; this is ", what_is(statistic), "."))
-  check_choice(needs, c("moments", "answers"), "needs")
-  check_choice(interval, c("percentile", "bca"), "interval")
-  check_number(replicates, "replicates", 20, 1e6, whole = TRUE)
-  check_number(level, "level", .5, .999)
-  check_seed(seed)
+  check_options("resample")
   items <- pick_items(survey, items)
-  answers <- keyed_answers(survey, items)
+  answers <- source_rows(survey, items)
   answers <- answers[stats::complete.cases(answers), , drop = FALSE]
   if (nrow(answers) < 10) {
     stop_numeric(paste0("Resampling needs ten complete cases at least; there are ", nrow(answers), "."), hint = "Take fewer `items`.")
@@ -134,7 +130,7 @@ check_resampling <- function(x, missing) {
 
 # Intervals of alpha, omega and the change of alpha without each item.
 resampled_bounds <- function(survey, moments, interval, level, replicates, seed) {
-  answers <- keyed_answers(survey, colnames(moments$covariance))
+  answers <- source_rows(survey, colnames(moments$covariance))
   answers <- answers[stats::complete.cases(answers), , drop = FALSE]
   if (ncol(answers) < 2 || nrow(answers) < 10) {
     return(unknown_bounds(moments))

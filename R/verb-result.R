@@ -1,13 +1,15 @@
 # The one shape of every result: tables, about, notes, parts.
 
 # tables: named list of tibbles, the one people look at first in front.
-# notes: what the user must know, most important first.
+# notes: what the user must know, most important first (R/data-notes.R).
 new_result <- function(class, title, tables, notes = character(), n = NA, n_left_out = 0,
                        missing = NA_character_, options = list(), parts = list(), limits = NULL,
                        status = "ok") {
   tables <- lapply(tables, known_or_missing)
+  # What is judged is printed by the limits in force.
+  for (name in names(tables)) if (!is.null(attr(tables[[name]], "judged"))) attr(tables[[name]], "limits") <- limits
   stopifnot(is.list(tables), all(vapply(tables, is.data.frame, TRUE)))
-  notes <- as.character(notes)
+  noted <- note_table(notes)
   structure(list(
     tables = lapply(tables, tibble::as_tibble),
     about = list(
@@ -15,7 +17,7 @@ new_result <- function(class, title, tables, notes = character(), n = NA, n_left
       options = options, version = as.character(utils::packageVersion("scalewort")),
       time = Sys.time()
     ),
-    notes = notes[nzchar(notes)], parts = parts, limits = limits
+    notes = noted$words, noted = noted, parts = parts, limits = limits
   ), class = c(class, "sw_result"))
 }
 
@@ -31,10 +33,6 @@ result_table <- function(x, table = NULL) {
     return(x$tables[[1]])
   }
   x$tables[[check_choice(table, names(x$tables), "table")]]
-}
-
-check_limits <- function(limits) {
-  check_class(limits, "sw_limits", "limits", "`sw_limits()`")
 }
 
 # A matrix as a tibble whose first column names the rows.

@@ -41,12 +41,7 @@
 sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, against = "percentile", draws = "normal", comparison = FALSE,
   most = NULL,
                          missing = "listwise", correlation = "pearson", smooth = FALSE, seed = 1, limits = sw_limits()) {
-  check_number(replicates, "replicates", 20, 1e6, whole = TRUE)
-  check_number(percentile, "percentile", .5, .999)
-  check_choice(draws, c("normal", "shuffled"), "draws")
-  check_choice(against, c("percentile", "mean"), "against")
-  check_flag(comparison, "comparison")
-  check_seed(seed)
+  check_options("retention")
   moments <- as_moments(x, items, missing, correlation, smooth)
   check_factor_input(moments)
   r <- core_correlation(moments$covariance)
@@ -58,7 +53,7 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
   partials <- core_average_partials(r)
   fits <- core_fit_per_number(r, moments$n, if (is.null(most)) core_most_factors(p) else most)
   compared <- if (comparison) with_seed(seed, core_comparison_data(answers, core_most_factors(p), random = random_draws))
-  rules <- rules_table(spectra, partials, fits, moments$n, compared, c(percentile = percentile, draws = draws, against = against))
+  rules <- rules_table(spectra, partials, fits, moments$n, compared, c(percentile = percentile, draws = draws, against = against), limits)
   new_result("sw_retention", "How many factors",
     tables = list(
       rules = rules, fits = fits_table(fits, limits), eigenvalues = eigenvalue_table(spectra, moments$n),
@@ -72,8 +67,8 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
 }
 
 complete_answers <- function(x, items, arg) {
-  if (!inherits(x, "sw_survey")) stop_input(paste0("`", arg, "` needs single answers, and moments hold none."), hint = "Give the survey.")
-  answers <- keyed_answers(x, items)
+  if (!has_answers(x)) stop_input(paste0("`", arg, "` needs single answers, and moments hold none."), hint = "Give the survey.")
+  answers <- source_rows(x, items)
   answers[stats::complete.cases(answers), , drop = FALSE]
 }
 
@@ -92,14 +87,14 @@ random_spectra <- function(r, moments, answers, draws, replicates, percentile, s
   list(plain = one(FALSE), reduced = one(TRUE))
 }
 
-rules_table <- function(spectra, partials, fits, n, compared, how) {
+rules_table <- function(spectra, partials, fits, n, compared, how, limits) {
   random <- spectra$random
   against <- how[["against"]]
   beaten <- paste(if (against == "mean") "mean" else paste(ordinal_word(100 * as.numeric(how[["percentile"]])), "percentile"),
     if (how[["draws"]] == "normal") "of chance" else "shuffled")
   components <- core_count_above(spectra$values, random$plain[[against]])
   common <- core_count_above(spectra$reduced, random$reduced[[against]])
-  fits_well <- which(fits$p > .05)
+  fits_well <- which(!meets(fits$p, limits, "test_p"))
   up_to <- fits$factors <= max(components, common, 2) + 1
   free <- fits$factors * length(spectra$values) - fits$factors * (fits$factors - 1) / 2
   hull <- core_hull(fits$factors[up_to], fits$noncentral_fit[up_to], free[up_to])
@@ -112,7 +107,8 @@ rules_table <- function(spectra, partials, fits, n, compared, how) {
     row("empirical Kaiser", core_count_above(spectra$values, core_empirical_kaiser(spectra$values, n)), "Braeken & van Assen (2017)"),
     row("hull", hull$factors, if (is.na(hull$factors)) "undefined: fewer than three points" else "Lorenzo-Seva, Timmerman & Kiers (2011)"),
     row("lowest BIC", fits$factors[which.min(fits$bic)], "fit per parameter (Schwarz, 1978)"),
-    row("chi-square p above .05", if (length(fits_well) > 0) fits$factors[fits_well[1]] else NA, "asks for more, the larger n"),
+    row(paste("chi-square p above", bound_text(limit(limits, "test_p")$bound)), if (length(fits_well) > 0) fits$factors[fits_well[1]] else NA,
+      "asks for more, the larger n"),
     row("bend of the scree", core_scree_bend(spectra$values), "after Cattell (1966)"),
     row("eigenvalues above 1", sum(spectra$values > 1), "tends to too many (Kaiser, 1960)"),
     if (!is.null(compared)) row("comparison data", compared$factors, "such populations (Ruscio & Roche, 2012)")
@@ -165,24 +161,28 @@ rule_agreement <- function(rules) {
 retention_notes <- function(rules, moments) {
   parallel <- rules$suggestion[1]
   c(
-    if (parallel == 0) "No eigenvalue beats chance: these items may have nothing in common.",
-    if (moments$correlation == "polychoric") {
-      "Fit and its p rest on polychoric correlations as if they were observed: read them for comparison, not as tests."
-    },
-    moments$notes, small_sample_note(moments), left_out_note(moments)
+    if (parallel == 0) note("nothing_beats_chance", "No eigenvalue beats chance: these items may have nothing in common.", rank = 1L),
+    if (moments$correlation == "polychoric") note("polychoric_fit",
+      "Fit and its p rest on polychoric correlations as if they were observed: read them for comparison, not as tests."),
+    moments_notes(moments), small_sample_note(moments), left_out_note(moments)
   )
 }
 
+# What moments say of themselves.
+moments_notes <- function(moments) note("moments", moments$notes, as.list(rep("", length(moments$notes))))
+
 small_sample_note <- function(moments) {
   p <- ncol(moments$covariance)
-  if (moments$n < 5 * p) paste0("Only ", coefficient_text(moments$n / p, 1), " cases per item: expect unstable results.")
+  if (moments$n < 5 * p) note("small_sample",
+    paste0("Only ", coefficient_text(moments$n / p, 1), " cases per item: expect unstable results."), per_item = moments$n / p, rank = 1L)
 }
 
 # Listwise deletion that costs more than a fifth of the cases.
 left_out_note <- function(moments) {
   total <- moments$n + moments$n_left_out
   if (moments$missing == "listwise" && moments$n_left_out > total / 5) {
-    paste0("Complete cases are only ", moments$n, " of ", total, ": compare with `missing = \"pairwise\"`.")
+    note("cases_left_out", paste0("Complete cases are only ", moments$n, " of ", total, ": compare with `missing = \"pairwise\"`."),
+      n = moments$n, of = total)
   }
 }
 

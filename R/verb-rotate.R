@@ -20,9 +20,11 @@ sw_rotate <- function(exploration, rotation = NULL, normalise = NULL, gamma = NU
   given <- list(rotation = rotation, normalise = normalise, gamma = gamma, epsilon = epsilon, kappa = kappa, power = power,
     target = target, oblique = oblique, starts = starts, errors = errors, seed = seed)
   settings <- utils::modifyList(parts$settings, Filter(Negate(is.null), given))
-  check_exploration_settings(settings)
+  check_options("explore", c(settings, parts$source[c("missing", "correlation", "smooth")]))
+  source <- parts$source
+  source$x <- survey_behind(exploration)
   factors <- exploration$about$options$factors
   settings$target <- check_target(settings, colnames(parts$correlations), factors)
-  exploration_of(parts$extracted, parts$moments, factors, settings, check_factor_names(names, factors), parts$source, exploration$limits,
+  exploration_of(parts$extracted, parts$moments, factors, settings, check_factor_names(names, factors), source, exploration$limits,
     exploration$tables$route)
 }

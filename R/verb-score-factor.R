@@ -10,8 +10,9 @@ factor_score_columns <- function(survey, from, method) {
   list(
     columns = do.call(c, lapply(parts, `[[`, "columns")), about = do.call(rbind, lapply(parts, `[[`, "about")),
     scales = list(), missing = "everyone who answered anything has a factor score, from what was answered",
-    notes = c(if (gaps > 0) paste0(count_of(gaps, "person", "people"), " left items out: the scores come from what was answered, ",
-      "each with an error of its own, in `_error`."), unlist(lapply(parts, `[[`, "notes")))
+    notes = c(if (gaps > 0) note("incomplete", paste0(count_of(gaps, "person", "people"),
+      " left items out: the scores come from what was answered, ", "each with an error of its own, in `_error`."), people = gaps, rank = 3L),
+      unlist(lapply(parts, `[[`, "notes"), recursive = FALSE))
   )
 }
 
@@ -30,7 +31,7 @@ weighted_columns <- function(survey, from, method) {
   weights <- from$parts$weights[[method]]
   if (is.null(weights)) stop_numeric(paste0("Scores by ", method,
     " do not exist here: some item has no unique variance, or factors cannot be told apart."))
-  check_items_known(solution$items, names(survey$answers))
+  check_items_known(solution$items, analysed_items(survey))
   found <- solution_scores(survey, from, solution, method)
   whole <- core_score_error(solution$r, solution$pattern, solution$correlations, weights)
   out <- name_score_columns(found$score, colnames(weights), method, weights, whole, apply(weights != 0, 2, sum))
@@ -41,7 +42,7 @@ weighted_columns <- function(survey, from, method) {
 # Scores by a solution of everyone who answered anything: list(score, error, gaps: how many left
 # items out and have a score).
 solution_scores <- function(survey, from, solution, method) {
-  answers <- keyed_answers(survey, solution$items)
+  answers <- source_rows(survey, solution$items)
   centre <- score_centre(from, answers)
   z <- sweep(sweep(answers, 2, centre$mean), 2, centre$sd, "/")
   out <- core_factor_scores(z, solution$r, solution$pattern, solution$correlations, solution$uniqueness, method)
@@ -63,9 +64,10 @@ score_centre <- function(from, answers) {
     items <- colnames(answers)
     return(list(mean = from$parts$moments$mean[items], sd = sqrt(diag(from$parts$moments$covariance))[items]))
   }
-  source <- if (inherits(from, "sw_confirmation")) from$parts$source else from$parts$source$x
-  own <- if (inherits(source, "sw_survey")) keyed_answers(source, colnames(answers)) else answers
-  list(mean = colMeans(own, na.rm = TRUE), sd = apply(own, 2, stats::sd, na.rm = TRUE))
+  if (!is.null(from$parts$centre)) {
+    return(from$parts$centre)
+  }
+  list(mean = colMeans(answers, na.rm = TRUE), sd = apply(answers, 2, stats::sd, na.rm = TRUE))
 }
 
 name_score_columns <- function(scores, factors, method, made_of, found, items, sem = found$error) {
@@ -88,11 +90,9 @@ expected_columns <- function(survey, from) {
   }
   solution <- score_solution(from)
   cuts <- split(from$tables$thresholds$estimate, factor(from$tables$thresholds$item, solution$items))
-  values <- keyed_answers(from$parts$source, solution$items)
-  answers <- keyed_answers(survey, solution$items)
+  answers <- source_rows(survey, solution$items)
   codes <- vapply(solution$items, function(item) {
-    known <- sort(unique(values[, item]))
-    out <- match(answers[, item], known)
+    out <- match(answers[, item], from$parts$values[[match(item, solution$items)]])
     strange <- !is.na(answers[, item]) & is.na(out)
     if (any(strange)) stop_input(paste0("Some answers to ", item, " were not among those the confirmation was made from."))
     as.numeric(out)
@@ -105,9 +105,11 @@ expected_columns <- function(survey, from) {
   out$columns <- c(out$columns, error_columns(found$error, out$about$score, solution$items))
   pairs <- length(from$parts$structure$pairs)
   out$notes <- c(
-    "Expected scores are drawn towards the mean, more so the fewer items were answered; each has an error of its own, in `_error`.",
-    if (found$precision > .001) paste0("Expected scores are exact within ", format(signif(found$precision, 1)), " standard deviations of a factor."),
-    if (pairs > 0) "Residual pairs of the structure are taken as unrelated in expected scores."
+    note("drawn_to_mean", rank = 3L,
+      "Expected scores are drawn towards the mean, more so the fewer items were answered; each has an error of its own, in `_error`."),
+    if (found$precision > .001) note("precision", paste0("Expected scores are exact within ", format(signif(found$precision, 1)),
+      " standard deviations of a factor."), within = found$precision, rank = 3L),
+    if (pairs > 0) note("pairs_unrelated", "Residual pairs of the structure are taken as unrelated in expected scores.", rank = 3L)
   )
   out
 }

@@ -9,8 +9,8 @@ check_form <- function(form) {
     if (!fine || anyNA(form)) stop_input("`form` as numbers is c(mean = 100, sd = 15) or c(slope = 2, intercept = 1).")
     return(list(scaled = form))
   }
-  for (one in form) check_choice(one, c("z", "t", "percentile", "stanine"), "form")
-  stats::setNames(as.list(unique(form)), unique(form))
+  form <- check_choices(form, option_choices("score", "form"), "form")
+  stats::setNames(as.list(form), form)
 }
 
 form_name <- function(form) if (length(form) == 0) NULL else names(form)
@@ -25,8 +25,8 @@ score_norms <- function(norms, survey, found) {
   }
   if (is.list(norms) && !is.data.frame(norms)) {
     if (is.null(names(norms))) stop_input("`norms` as a group is a list such as list(district = \"north\").")
-    check_names_known(names(norms), names(survey$data), "norms", "column")
-    rows <- Reduce(`&`, lapply(names(norms), function(column) survey$data[[column]][survey$kept] %in% norms[[column]]))
+    check_names_known(names(norms), source_names(survey), "norms", "column")
+    rows <- Reduce(`&`, lapply(names(norms), function(column) source_column(survey, column) %in% norms[[column]]))
     if (sum(rows) < 2) stop_input("The group that norms are to come from has fewer than two cases.")
     words <- paste0(sum(rows), " cases with ", and_list(paste(names(norms), vapply(norms, paste, "", collapse = " or "))))
     return(norms_of(lapply(values, `[`, rows), base, words))

@@ -22,10 +22,10 @@ structure_scales <- function(survey, structure) {
 # list(columns, about: a row per score, notes).
 raw_scores <- function(survey, scales, method, rule, weights) {
   weights <- check_item_weights(weights, method, unlist(scales))
-  answers <- keyed_answers(survey)
+  answers <- source_rows(survey)
   parts <- lapply(names(scales), function(scale) {
     items <- scales[[scale]]
-    specs <- survey$codebook$items[match(items, survey$codebook$items$item), ]
+    specs <- item_spec(survey, items)
     x <- answers[, items, drop = FALSE]
     needed <- max(1, ceiling(rule$at_least * length(items) - 1e-9))
     moments <- listwise_covariance(x)
@@ -144,8 +144,8 @@ check_item_weights <- function(weights, method, items) {
 # "mean of calm1, calm2, 6 - calm3; 4 of 5 items needed"
 recipe_words <- function(specs, method, needed, weights) {
   items <- specs$item
-  turned <- specs$direction %in% "reversed"
-  words <- ifelse(turned, paste0(specs$lowest + specs$highest, " - ", items), items)
+  turned <- is_turned(specs)
+  words <- ifelse(turned, paste0(turn_sum(specs), " - ", items), items)
   if (method == "weighted") words <- paste0(format(weights, trim = TRUE), " x ", ifelse(turned, paste0("(", words, ")"), words))
   ends <- c(mean_end(specs, "lowest"), mean_end(specs, "highest"))
   what <- c(

@@ -47,10 +47,7 @@ sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression
   form = NULL, norms = NULL,
                      interval = FALSE, level = .95, structure = NULL, from = NULL, overwrite = FALSE) {
   check_survey(survey)
-  check_number(at_least, "at_least", 0, 1)
-  check_choice(fill, c("person", "none"), "fill")
-  for (name in c("total", "interval", "overwrite")) check_flag(get(name), name)
-  check_number(level, "level", .5, .999)
+  check_options("score")
   method <- check_methods(method, from)
   form <- check_form(form)
   rule <- list(at_least = if (fill == "none") 1 else at_least, fill = fill)
@@ -61,7 +58,7 @@ sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression
   )
   norms <- score_norms(norms, survey, found)
   found <- add_forms(found, form, norms, interval, level)
-  check_free_columns(names(found$columns), names(survey$data), overwrite)
+  check_free_columns(names(found$columns), source_names(survey), overwrite)
   scores <- tibble::as_tibble(found$columns)
   tables <- list(scales = score_summary(found, norms), correlations = score_correlations(found), scores = add_identifier(survey, scores))
   tables$change <- wave_change(survey, found, level)
@@ -69,10 +66,10 @@ sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression
   new_result("sw_scores", if (length(raw) > 0) "Subscale scores" else "Factor scores",
     tables = Filter(Negate(is.null), tables), notes = c(if (!is.null(tables$change)) waves_note(survey), score_notes(found, norms, survey),
       if (is.null(survey$wave)) repeated_note(survey)),
-    n = sum(survey$kept), n_left_out = sum(!survey$kept),
+    n = source_count(survey)$used, n_left_out = source_count(survey)$aside,
     missing = paste(c(if (length(raw) > 0) missing_rule_words(rule, raw), found$missing), collapse = "; "),
     options = list(method = method, at_least = rule$at_least, fill = fill, form = form_name(form), norms = norms$words),
-    parts = list(data = scored_data(survey, scores), survey = survey, found = found, norms = norms, level = level)
+    parts = list(source = held_survey(survey), people = repeated_people(survey), found = found, norms = norms, level = level)
   )
 }
 
@@ -96,13 +93,11 @@ joined_scores <- function(raw, factors) {
 }
 
 check_methods <- function(method, from) {
-  known <- c(raw_methods, if (!is.null(from)) factor_methods)
   if (is.null(from) && any(method %in% factor_methods)) {
     stop_input(paste0("Factor scores (", quoted(intersect(method, factor_methods)[1]), ") need the factors."),
       hint = "Give `from = sw_confirm(...)` or `from = sw_explore(...)`.")
   }
-  if (!is.character(method) || length(method) == 0) check_choice(method, known, "method")
-  unique(vapply(method, check_choice, "", choices = known, arg = "method"))
+  unique(method)
 }
 
 check_free_columns <- function(labels, taken, overwrite) {
@@ -147,8 +142,8 @@ wave_change <- function(survey, found, level) {
   if (is.null(survey$wave) || is.null(survey$id)) {
     return(NULL)
   }
-  wave <- as.character(survey$data[[survey$wave]][survey$kept])
-  person <- as.character(survey$data[[survey$id]][survey$kept])
+  wave <- wave_of(survey)
+  person <- case_names(survey)
   waves <- survey_waves(survey)
   if (length(waves) < 2) {
     return(NULL)
@@ -175,19 +170,20 @@ wave_change <- function(survey, found, level) {
 add_identifier <- function(survey, scores) {
   keys <- c(survey$id, survey$wave)
   if (is.null(keys)) {
-    return(tibble::add_column(scores, row = which(survey$kept), .before = 1))
+    return(tibble::add_column(scores, row = case_rows(survey), .before = 1))
   }
-  tibble::as_tibble(cbind(survey$data[survey$kept, keys], scores))
+  tibble::as_tibble(cbind(source_columns(survey, keys), scores))
 }
 
-# The original data with the scores at the end; NA for cases set aside.
-scored_data <- function(survey, scores) {
-  data <- survey$data
-  for (name in names(scores)) {
-    column <- rep(NA_real_, nrow(data))
-    column[survey$kept] <- scores[[name]]
-    data[[name]] <- structure(column, made_of = attr(scores[[name]], "made_of"))
+# The original data with the scores, and their bands, at the end; NA for cases set aside.
+scored_data <- function(x) {
+  survey <- survey_behind(x)
+  data <- source_everyone(survey)
+  columns <- x$parts$found$columns
+  for (name in names(columns)) {
+    data[[name]] <- structure(at_all_cases(survey, as.vector(columns[[name]])), made_of = attr(columns[[name]], "made_of"))
   }
+  for (name in names(x$parts$bands)) data[[paste0(name, "_band")]] <- at_all_cases(survey, x$parts$bands[[name]])
   data
 }
 
@@ -195,8 +191,9 @@ scored_data <- function(survey, scores) {
 range_note <- function(found, survey) {
   specs <- survey$codebook$items
   mixed <- names(found$scales)[vapply(found$scales, function(items) has_unequal_ranges(specs[match(items, specs$item), ]), TRUE)]
-  if (length(mixed) > 0) paste0("Items of different ranges are added in ", and_list(mixed), ": those with the wider range count for more. ",
-    "An item left out counts as the person's share of its range.")
+  if (length(mixed) > 0) note("different_ranges", items = mixed, words = paste0("Items of different ranges are added in ", and_list(mixed),
+    ": those with the wider range count for more. ",
+    "An item left out counts as the person's share of its range."))
 }
 
 # A total of subscales that go against each other.
@@ -211,8 +208,8 @@ against_note <- function(found) {
   }
   r <- suppressWarnings(stats::cor(do.call(cbind, lapply(found$columns[own$score], as.vector)), use = "pairwise.complete.obs"))
   at <- which(lower.tri(r) & r < 0, arr.ind = TRUE)
-  if (nrow(at) > 0) paste0("The total adds subscales that go against each other: ",
-    and_list(sprintf("%s and %s (r %s)", own$scale[at[, 2]], own$scale[at[, 1]], coefficient_text(r[at])), 4), ".")
+  if (nrow(at) > 0) note("against_total", rank = 1L, words = paste0("The total adds subscales that go against each other: ",
+    and_list(sprintf("%s and %s (r %s)", own$scale[at[, 2]], own$scale[at[, 1]], coefficient_text(r[at])), 4), "."))
 }
 
 score_notes <- function(found, norms, survey) {
@@ -220,10 +217,12 @@ score_notes <- function(found, norms, survey) {
   without <- vapply(own$score, function(name) sum(is.na(found$columns[[name]])), 0L)
   c(
     range_note(found, survey), against_note(found),
-    if (any(without > 0)) paste0("Without a score, since too few items were answered: ",
-      and_list(paste0(own$score[without > 0], " ", without[without > 0])), "."),
-    if (any(own$items == 1)) paste0("A single item makes a score of unknown reliability: ", and_list(unique(own$scale[own$items == 1])), "."),
-    if (!is.null(norms) && any(found$about$score != found$about$base)) paste0("Forms refer to ", norms$words, "."),
-    found$notes, if (nrow(own) <= 8) paste0(own$score, ": ", own$recipe, ".")
+    if (any(without > 0)) note("without_score", items = own$score[without > 0], people = max(without),
+      words = paste0("Without a score, since too few items were answered: ",
+      and_list(paste0(own$score[without > 0], " ", without[without > 0])), ".")),
+    if (any(own$items == 1)) note("single_item", paste0("A single item makes a score of unknown reliability: ",
+      and_list(unique(own$scale[own$items == 1])), "."), unique(own$scale[own$items == 1])),
+    if (!is.null(norms) && any(found$about$score != found$about$base)) note("norms", paste0("Forms refer to ", norms$words, "."), rank = 3L),
+    found$notes, if (nrow(own) <= 8) note("recipe", paste0(own$score, ": ", own$recipe, "."), as.list(own$score), rank = 3L)
   )
 }

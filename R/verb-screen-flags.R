@@ -40,35 +40,39 @@ flag_rows <- function(items, limits, which, what, value, figure, advice) {
   )
 }
 
-screening_notes <- function(table, specs, moments, test, patterns) {
+screening_notes <- function(table, specs, moments, test, patterns, limits) {
   likert <- is.na(specs$answer)
   negative <- table$item[which(likert & table$item_rest_r < 0)]
   unused <- table$item[table$unused != ""]
   c(
-    if (length(negative) > 0) paste0(
+    if (length(negative) > 0) note("against_keying", items = negative, rank = 1L, words = paste0(
       "Keyed against the rest of ", if (length(negative) == 1) "its subscale: " else "their subscales: ",
       and_list(negative), ". `sw_keying()` shows what turning it does to alpha."
-    ),
-    if (length(unused) > 0) paste0("Options nobody used: ", and_list(paste0(unused, " (", table$unused[table$unused != ""], ")")), "."),
-    little_note(test),
-    if (moments$missing == "pairwise") "Correlations are pairwise: too few cases answered every item.",
-    if (!patterns) "Patterns of missing answers and multivariate normality were left out for this many cases; ask with `patterns = TRUE`."
+    )),
+    if (length(unused) > 0) note("unused_options",
+      paste0("Options nobody used: ", and_list(paste0(unused, " (", table$unused[table$unused != ""], ")")), "."), unused),
+    little_note(test, limits),
+    if (moments$missing == "pairwise") note("pairwise", "Correlations are pairwise: too few cases answered every item."),
+    if (!patterns) note("no_patterns", rank = 3L,
+      "Patterns of missing answers and multivariate normality were left out for this many cases; ask with `patterns = TRUE`.")
   )
 }
 
-little_note <- function(test) {
+little_note <- function(test, limits) {
   if (is.null(test)) {
     return(NULL)
   }
   if (is.na(test$p)) {
-    return(paste0("Little's test of missing answers could not be computed: ", status_words(test$status), "."))
+    return(note("no_little_test", paste0("Little's test of missing answers could not be computed: ", status_words(test$status), "."), rank = 3L))
   }
   figures <- paste0("Little's test: chi-square ", round(test$statistic, 1), " on ", test$df, " df, p ",
     if (test$p < .001) "< .001" else paste("=", coefficient_text(test$p)))
-  if (test$p < .05) {
-    paste0("Answers are not missing completely at random (", figures, "): dropping incomplete cases may bias results.")
+  if (meets(test$p, limits, "test_p")) {
+    note("not_random", paste0("Answers are not missing completely at random (", figures, "): dropping incomplete cases may bias results."),
+      p = test$p, rank = 1L)
   } else {
-    paste0("Little's test does not speak against answers missing completely at random (", sub("^Little's test: ", "", figures),
-      "); it cannot prove it.")
+    note("perhaps_random", p = test$p, rank = 3L, words = paste0("Little's test does not speak against answers missing completely at random (",
+      sub("^Little's test: ", "", figures),
+      "); it cannot prove it."))
   }
 }

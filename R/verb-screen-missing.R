@@ -2,26 +2,12 @@
 
 # Per item: missing in all, and skipped, unseen and plainly missing apart.
 missing_by_item <- function(survey, specs, table) {
-  kind_counts <- lapply(seq_len(nrow(specs)), function(i) {
-    codes <- missing_codes(specs$missing[i])
-    if (nrow(codes) == 0) {
-      return(c(skipped = 0L, unseen = 0L))
-    }
-    seen <- survey$data[[specs$item[i]]]
-    if (!all(survey$kept)) seen <- seen[survey$kept]
-    count <- function(kind) {
-      code <- codes$code[codes$kind == kind]
-      if (length(code) == 0) {
-        return(0L)
-      }
-      blank <- if ("blank" %in% code) sum(is.na(seen) | trimws(as.character(seen)) == "") else 0L
-      number <- suppressWarnings(as.numeric(code))
-      blank + if (is.numeric(seen)) sum(seen %in% number[!is.na(number)]) else sum(same_words(as.character(seen)) %in% same_words(code))
-    }
-    c(skipped = count("skipped"), unseen = count("unseen"))
+  # Only what the codebook tells apart.
+  kinds <- lapply(seq_len(nrow(specs)), function(i) {
+    if (any(missing_codes(specs$missing[i])$kind != "missing")) missing_kind(source_column(survey, specs$item[i]), specs[i, ], silent = NA)
   })
-  skipped <- vapply(kind_counts, `[[`, 0L, "skipped")
-  unseen <- vapply(kind_counts, `[[`, 0L, "unseen")
+  skipped <- vapply(kinds, function(kind) sum(kind %in% "skipped"), 0L)
+  unseen <- vapply(kinds, function(kind) sum(kind %in% "unseen"), 0L)
   tibble::tibble(
     item = specs$item, n = table$n, missing = table$missing, skipped = skipped, unseen = unseen,
     share_missing = table$missing / pmax(table$missing + table$n, 1)

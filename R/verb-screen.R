@@ -29,19 +29,17 @@
 #' @export
 sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_limits()) {
   check_survey(survey)
-  check_choice(order, c("codebook", "easiness"), "order")
-  if (!is.null(patterns)) check_flag(patterns, "patterns")
-  check_limits(limits)
+  check_options("screen")
   items <- analysed_items(survey)
-  specs <- survey$codebook$items[match(items, survey$codebook$items$item), ]
-  counts <- item_counts(survey, specs)
+  specs <- item_spec(survey, items)
+  counts <- stats::setNames(lapply(items, function(item) source_tally(survey, item)), items)
   table <- describe_items(survey, specs, counts)
   moments <- screening_moments(survey, items)
   flags <- flag_items(table, specs, limits)
   table$flags <- vapply(table$item, function(i) and_list(flags$what[flags$item == i]), "", USE.NAMES = FALSE)
-  few <- sum(survey$kept) <= 20000
+  few <- source_count(survey)$used <= 20000
   if (is.null(patterns)) patterns <- few
-  answers <- if (patterns || few) keyed_answers(survey, items)
+  answers <- if (patterns || few) source_rows(survey, items)
   deeper <- if (patterns) missing_tables(answers) else list()
   r <- core_correlation(moments$covariance)
   tables <- c(
@@ -50,8 +48,8 @@ sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_l
     list(normality = normality_table(specs, counts)), if (patterns) list(multivariate = multivariate_table(answers))
   )
   new_result("sw_screening", "Items screened",
-    tables = tables, notes = c(screening_notes(table, specs, moments, deeper$test, patterns), repeated_note(survey)),
-    n = sum(survey$kept), n_left_out = sum(!survey$kept), missing = "each item by its own answers",
+    tables = tables, notes = c(screening_notes(table, specs, moments, deeper$test, patterns, limits), repeated_note(survey)),
+    n = source_count(survey)$used, n_left_out = source_count(survey)$aside, missing = "each item by its own answers",
     options = list(order = order, correlations = moments$missing, n_correlations = moments$n),
     parts = list(
       correlations = r, scales = survey_scales(survey, c("scored", "tryout")), counts = counts,
@@ -61,31 +59,8 @@ sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_l
   )
 }
 
-# Counts of the distinct answers of each item, as given: before reversal; for
-# test items the options themselves.
-item_counts <- function(survey, specs) {
-  keep <- if (all(survey$kept)) NULL else survey$kept
-  stats::setNames(lapply(seq_len(nrow(specs)), function(i) {
-    spec <- as.list(specs[i, ])
-    out <- core_counts(survey$answers[[spec$item]], item_options(spec), keep)
-    if (!is.na(spec$answer)) {
-      text <- trimws(as.character(survey$data[[spec$item]][survey$kept]))
-      choices <- if (is.na(spec$options)) sort(unique(text[!is.na(text) & text != ""]), method = "radix") else
-        strsplit(spec$options, "[[:space:]]+")[[1]]
-      out$chosen <- list(values = choices, counts = tabulate(match(text, choices), length(choices)))
-    }
-    out
-  }), specs$item)
-}
-
-# The whole numbers from lowest to highest, where there are at most 30.
-item_options <- function(spec) {
-  whole <- is.finite(spec$lowest) && spec$highest - spec$lowest < 30 && spec$lowest == round(spec$lowest)
-  if (whole) seq(spec$lowest, spec$highest) else numeric()
-}
-
 describe_items <- function(survey, specs, counts) {
-  n_cases <- sum(survey$kept)
+  n_cases <- source_count(survey)$used
   rows <- lapply(seq_len(nrow(specs)), function(i) {
     spec <- as.list(specs[i, ])
     count <- counts[[i]]
@@ -115,7 +90,7 @@ describe_items <- function(survey, specs, counts) {
 # cases.
 item_correlations <- function(survey) {
   out <- lapply(survey_scales(survey, c("scored", "tryout")), function(items) {
-    moments <- keyed_moments(survey, items)
+    moments <- source_moments(survey, items)
     unknown <- stats::setNames(rep(NA_real_, length(items)), items)
     if (moments$status != "ok") {
       return(list(rest = unknown, total = unknown))
@@ -130,17 +105,16 @@ order_items <- function(table, specs, order) {
   if (order == "codebook") {
     return(table)
   }
-  turned <- specs$direction == "reversed"
-  keyed_mean <- ifelse(turned, specs$lowest + specs$highest - table$mean, table$mean)
+  keyed_mean <- ifelse(is_turned(specs), turn_round(table$mean, specs), table$mean)
   table[order(-(keyed_mean - specs$lowest) / (specs$highest - specs$lowest)), ]
 }
 
 screening_moments <- function(survey, items) {
-  complete <- keyed_moments(survey, items)
+  complete <- source_moments(survey, items)
   if (complete$status == "ok" && complete$n > length(items)) {
     return(c(complete, missing = "listwise"))
   }
-  c(core_pairwise_moments(keyed_answers(survey, items)), missing = "pairwise")
+  c(source_moments(survey, items, "pairwise"), missing = "pairwise")
 }
 
 option_table <- function(specs, counts) {

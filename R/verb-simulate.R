@@ -24,13 +24,7 @@
 #' @export
 sw_simulate <- function(structure, n, loading = .7, correlation = .3, path = .7, categories = 5, skew = 0, missing = 0, seed = 1) {
   check_class(structure, c("sw_structure", "sw_confirmation"), "structure", "`sw_structure()` or `sw_confirm()`")
-  check_number(n, "n", 2, 1e7, whole = TRUE)
-  check_number(correlation, "correlation", -.99, .99)
-  check_number(path, "path", .05, .99)
-  if (!is.null(categories)) check_number(categories, "categories", 2, 11, whole = TRUE)
-  check_number(skew, "skew", -3, 3)
-  check_number(missing, "missing", 0, .95)
-  check_seed(seed)
+  check_options("simulate")
   truth <- if (inherits(structure, "sw_confirmation")) stats::cov2cor(structure$parts$implied) else
     structure_truth(structure, loading, correlation, path)$covariance
   own <- if (inherits(structure, "sw_confirmation")) structure$parts$structure else structure

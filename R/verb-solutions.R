@@ -24,11 +24,11 @@ check_factor_list <- function(numbers) {
 
 solution_row <- function(x) {
   fit <- x$tables$fit
-  says <- x$tables$items$says
+  place <- x$tables$items$place
   tibble::tibble(
     factors = x$about$options$factors, fit[c("chi_square", "df", "p.value", "rmsea", "cfi", "tli", "srmr")],
-    share_of_total = sum(x$tables$variance$share_of_total), clear = sum(startsWith(says, "belongs")), crossing = sum(startsWith(says, "cross")),
-    nowhere = sum(says == "loads nowhere"), thin = thin_factors(x), large_residuals = sum(startsWith(x$tables$residuals$verdict, "above"))
+    share_of_total = sum(x$tables$variance$share_of_total), clear = sum(place == "clear"), crossing = sum(place == "crosses"),
+    nowhere = sum(place == "nowhere"), thin = thin_factors(x), large_residuals = sum(x$tables$residuals$verdict %in% "missed")
   )
 }
 
@@ -36,14 +36,16 @@ solution_row <- function(x) {
 thin_factors <- function(x) sum(colSums(abs(x$parts$pattern) >= limit(x$limits, "loading")$bound) < 3)
 
 solutions_notes <- function(solutions) {
-  unlist(lapply(names(solutions), function(m) {
+  unlist(recursive = FALSE, lapply(names(solutions), function(m) {
     x <- solutions[[m]]
     thin <- thin_factors(x)
     bound <- names(x$parts$uniqueness)[x$parts$uniqueness <= .005 * (1 + 1e-6)]
     c(
-      if (x$about$status != "ok") paste0("With ", m, ": ", status_words(x$about$status), "."),
-      if (length(bound) > 0) paste0("With ", m, ": uniqueness at its bound for ", and_list(bound), "."),
-      if (thin > 0) paste0("With ", m, ": ", count_of(thin, "factor has", "factors have"), " fewer than three items.")
+      if (x$about$status != "ok") note("not_usable", paste0("With ", m, ": ", status_words(x$about$status), "."), factors = m, rank = 1L),
+      if (length(bound) > 0) note("uniqueness_at_bound", paste0("With ", m, ": uniqueness at its bound for ", and_list(bound), "."), bound,
+        factors = m, rank = 1L),
+      if (thin > 0) note("thin_factor", paste0("With ", m, ": ", count_of(thin, "factor has", "factors have"), " fewer than three items."),
+        factors = m)
     )
   }))
 }

@@ -25,8 +25,7 @@
 #' @export
 sw_stability <- function(survey, factors, halves = 100, by = NULL, ..., seed = 1, limits = sw_limits()) {
   check_survey(survey)
-  check_number(halves, "halves", 5, 1e5, whole = TRUE)
-  check_seed(seed)
+  check_options("stability")
   check_passed_on(names(list(...)), ...length())
   whole <- sw_explore(survey, factors, ..., errors = "none", seed = seed, limits = limits)
   settings <- whole$parts$settings
@@ -45,10 +44,13 @@ sw_stability <- function(survey, factors, halves = 100, by = NULL, ..., seed = 1
   if (factors == 1) alike <- t(alike)
   colnames(alike) <- colnames(reference)
   groups <- if (!is.null(by)) group_congruence(survey, by, rownames(reference), whole, settings, limits)
+  factors_table <- stability_table(alike, limits)
+  verdicts <- ranked_verdicts(verdict_rows("factor", factors_table$factor, judge(factors_table$congruence, limits, "congruence")))
   new_result("sw_stability", "Stability of the factors",
-    tables = c(list(factors = stability_table(alike, limits), items = home_table(reference, fine), splits = splits_table(alike)),
-      if (!is.null(groups)) list(groups = groups)),
-    notes = stability_notes(alike, fine, halves, limits), n = nrow(answers), n_left_out = sum(survey$kept) - nrow(answers), missing = "listwise",
+    tables = c(list(factors = factors_table, items = home_table(reference, fine), splits = splits_table(alike)),
+      if (!is.null(groups)) list(groups = groups), list(verdicts = verdicts)),
+    notes = stability_notes(alike, fine, halves, limits), n = nrow(answers), n_left_out = source_count(survey)$used - nrow(answers),
+      missing = "listwise",
     options = c(list(halves = halves, by = by), whole$about$options[c("factors", "extraction", "rotation", "seed")]) |> Filter(f = Negate(is.null)),
     parts = list(whole = whole), limits = limits
   )
@@ -82,11 +84,11 @@ cases_solution <- function(answers, whole, settings) {
 stability_table <- function(alike, limits) {
   rule <- limit(limits, "congruence")
   mean <- colMeans(alike)
-  tibble::tibble(
+  judged_table(verdict = "congruence", table = tibble::tibble(
     factor = colnames(alike), congruence = unname(mean), congruence_lowest = unname(apply(alike, 2, min)),
-    share_fair = unname(colMeans(alike >= rule$bound)), share_good = unname(colMeans(alike >= rule$better)), verdict = judge(unname(mean), limits,
-      "congruence")
-  )
+    share_fair = unname(colMeans(alike >= rule$bound)), share_good = unname(colMeans(alike >= rule$better)),
+    verdict = judge_code(unname(mean), limits, "congruence")
+  ))
 }
 
 home_table <- function(reference, pairs) {
@@ -102,23 +104,25 @@ splits_table <- function(alike) {
 
 group_congruence <- function(survey, by, items, whole, settings, limits) {
   groups <- dif_groups(survey, by, NULL)
-  answers <- keyed_answers(survey, items)
+  answers <- source_rows(survey, items)
   complete <- stats::complete.cases(answers)
   solutions <- lapply(groups$names, function(g) cases_solution(answers[complete & groups$of %in% g, , drop = FALSE], whole, settings))
   pairs <- utils::combn(length(solutions), 2)
-  do.call(rbind, lapply(seq_len(ncol(pairs)), function(k) {
+  rows <- lapply(seq_len(ncol(pairs)), function(k) {
     two <- solutions[pairs[, k]]
     value <- if (any(vapply(two, is.null, TRUE))) rep(NA_real_, ncol(whole$parts$pattern)) else unname(diag(core_congruence(two[[1]], two[[2]])))
     tibble::tibble(first = groups$names[pairs[1, k]], second = groups$names[pairs[2, k]], factor = colnames(whole$parts$pattern), congruence = value,
-      verdict = judge(value, limits, "congruence"))
-  }))
+      verdict = judge_code(value, limits, "congruence"))
+  })
+  judged_table(do.call(rbind, rows), verdict = "congruence")
 }
 
 stability_notes <- function(alike, fine, halves, limits) {
   weak <- colnames(alike)[!meets(colMeans(alike), limits, "congruence")]
   c(
-    if (length(weak) > 0) paste0(and_list(weak), if (length(weak) == 1) " is" else " are",
-      " not found again in halves of this sample: do not name it yet."),
-    if (length(fine) < halves) paste0(halves - length(fine), " of ", halves, " splits gave no solution in one half.")
+    if (length(weak) > 0) note("not_found_again", paste0(and_list(weak), if (length(weak) == 1) " is" else " are",
+      " not found again in halves of this sample: do not name it yet."), weak, rank = 1L),
+    if (length(fine) < halves) note("splits_without",
+      paste0(halves - length(fine), " of ", halves, " splits gave no solution in one half."), without = halves - length(fine))
   )
 }

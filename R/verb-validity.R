@@ -40,13 +40,8 @@
 sw_validity <- function(x, structure = NULL, replicates = 1000, geometric = FALSE, level = .95, outside = NULL, corrected = FALSE, seed = 1,
                         limits = sw_limits()) {
   check_class(x, c("sw_confirmation", "sw_survey"), "x", "`sw_confirm()` or `sw_survey()`")
-  check_number(replicates, "replicates", 0, 1e5, whole = TRUE)
-  check_number(level, "level", .5, .999)
-  check_flag(geometric, "geometric")
-  check_flag(corrected, "corrected")
-  check_seed(seed)
-  check_limits(limits)
-  if (inherits(x, "sw_survey")) x <- sw_confirm(x, structure, limits = limits)
+  check_options("validity")
+  if (has_answers(x)) x <- sw_confirm(x, structure, limits = limits)
   if (x$about$status != "ok") stop_input("This confirmation may not be believed: there is no validity to judge by it.", faults = x$notes[1])
   measures <- validity_measures(x, geometric)
   factors <- validity_factors(x, measures, limits)
@@ -56,6 +51,11 @@ sw_validity <- function(x, structure = NULL, replicates = 1000, geometric = FALS
     factors = factors, matrix = larcker_matrix(measures), pairs = pairs, failures = validity_failures(factors, pairs, items, limits), items = items
   )
   tables$higher <- higher_validity(x, limits)
+  named <- paste(pairs$factor, "and", pairs$with, recycle0 = TRUE)
+  tables$verdicts <- ranked_verdicts(
+    verdict_rows("factor", factors$factor, judge(factors$composite_reliability, limits, "composite_reliability")),
+    verdict_rows("factor", factors$factor, judge(factors$ave, limits, "ave")), verdict_rows("pair", named, judge(pairs$htmt, limits, "htmt"))
+  )
   if (!is.null(outside)) tables$outside <- outside_correlations(x, measures, outside, corrected, level)
   new_result("sw_validity", "Validity of the measurement",
     tables = Filter(Negate(is.null), tables), notes = validity_notes(x, pairs, replicates), n = x$about$n, n_left_out = x$about$n_left_out,
@@ -94,9 +94,9 @@ validity_factors <- function(x, m, limits) {
   diag(squared) <- NA
   several <- ncol(squared) > 1
   s <- x$parts$observed
-  verdict <- function(value, figure) judge(value, limits, figure)
+  verdict <- function(value, figure) judge_code(value, limits, figure)
   msv <- if (several) apply(squared, 1, max, na.rm = TRUE) else NA_real_
-  tibble::tibble(
+  judged_table(verdict_reliability = "composite_reliability", verdict_ave = "ave", table = tibble::tibble(
     factor = reliability$factor, items = reliability$items,
     alpha = vapply(m$loadings, function(l) if (length(l) > 1) core_alpha(s[names(l), names(l)]) else NA_real_, 0, USE.NAMES = FALSE),
     composite_reliability = reliability$composite_reliability,
@@ -105,12 +105,12 @@ validity_factors <- function(x, m, limits) {
     verdict_reliability = verdict(reliability$composite_reliability, "composite_reliability"), verdict_ave = verdict(reliability$ave, "ave"),
     told_apart = ifelse(is.na(msv), NA_character_, unname(ifelse(reliability$ave > msv, "yes",
       "no: shares more with another factor than with its items")))
-  )
+  ))
 }
 
 larcker_matrix <- function(m) {
   out <- m$phi
-  diag(out) <- sqrt(vapply(m$loadings, function(l) mean(l^2), 0))
+  diag(out) <- sqrt(vapply(m$loadings, core_variance_extracted, 0))
   out[upper.tri(out)] <- NA
   matrix_table(out, "factor")
 }
@@ -125,18 +125,18 @@ validity_pairs <- function(x, m, replicates, geometric, level, seed, limits) {
   second <- rownames(m$phi)[at[, 1]]
   links <- x$tables$factor_correlations
   link <- match(paste(first, second), paste(links$factor, links$with))
-  root <- sqrt(vapply(m$loadings, function(l) mean(l^2), 0))
+  root <- sqrt(vapply(m$loadings, core_variance_extracted, 0))
   ratio <- mapply(function(a, b) if (all(c(a, b) %in% names(m$blocks))) m$htmt[a, b] else NA_real_, first, second, USE.NAMES = FALSE)
   bounds <- htmt_bounds(x, m, first, second, replicates, geometric, level, seed)
   tests <- lapply(seq_along(first), function(i) one_factor_test(x, first[i], second[i]))
   excess <- ave_excesses(x, m, first, second)
   r <- m$phi[at]
-  tibble::tibble(
+  judged_table(verdict = "htmt", table = tibble::tibble(
     factor = first, with = second, correlation = r, conf.low = links$conf.low[link], conf.high = links$conf.high[link], htmt = ratio,
-    htmt_low = bounds$low, htmt_high = bounds$high, verdict = ifelse(is.na(ratio), NA_character_, judge(ratio, limits, "htmt")),
+    htmt_low = bounds$low, htmt_high = bounds$high, verdict = judge_code(ratio, limits, "htmt"),
     root_above = unname(ifelse(pmin(root[first], root[second]) > abs(r), "yes", "no")), statistic = vapply(tests, `[[`, 0, "statistic"),
     df = vapply(tests, `[[`, 0, "df"), p.value = vapply(tests, `[[`, 0, "p"), ave_excess = excess[1, ], ave_excess_p = excess[2, ]
-  )
+  ))
 }
 
 # The smaller AVE of each two factors less their squared correlation, and its p.
@@ -146,7 +146,7 @@ ave_excesses <- function(x, m, first, second) {
   factors <- structure_factor_names(x$parts$structure)
   covariance <- x$parts$estimates_covariance
   at <- core_standardised(cells, x$parts$theta, length(items), length(factors), covariance, !is.null(x$parts$quadratic))
-  shared <- vapply(m$loadings, function(l) mean(l^2), 0)
+  shared <- vapply(m$loadings, core_variance_extracted, 0)
   mapply(function(a, b) {
     pair <- match(c(a, b), factors)
     link <- which(cells$part == core_parts[["factor"]] & cells$row == max(pair) & cells$column == min(pair))
@@ -166,8 +166,7 @@ htmt_bounds <- function(x, m, first, second, replicates, geometric, level, seed)
   if (replicates < 20 || is.null(x$parts$source) || startsWith(x$about$options$estimator, "ordinal")) {
     return(none)
   }
-  answers <- keyed_answers(x$parts$source, colnames(m$r))
-  answers <- answers[stats::complete.cases(answers), , drop = FALSE]
+  answers <- source_complete_rows(survey_behind(x), colnames(m$r))
   if (nrow(answers) < 20) {
     return(none)
   }
@@ -192,7 +191,7 @@ one_factor_test <- function(x, first, second) {
     return(nothing)
   }
   options <- x$about$options
-  source <- if (is.null(x$parts$source)) sample_moments(x, joined) else x$parts$source
+  source <- if (is.null(x$parts$source)) sample_moments(x, joined) else survey_behind(x)
   one <- tryCatch(
     sw_confirm(source, joined, options$estimator, if (is.null(x$parts$source)) NULL else options$missing, weights = options$weights,
       cluster = options$cluster, limits = x$limits),
@@ -281,25 +280,26 @@ loading_readings <- function(loading, ave, without, limits) {
 
 validity_failures <- function(factors, pairs, items, limits) {
   row <- function(where, what, advice) tibble::tibble(where = where, what = what, advice = advice)
-  low <- function(verdict) which(startsWith(verdict, "below"))
-  mixed <- which(startsWith(pairs$verdict, "above"))
+  low <- function(verdict) which(verdict %in% "missed")
+  mixed <- low(pairs$verdict)
   thin <- low(factors$verdict_ave)
   shared <- which(startsWith(factors$told_apart, "no"))
   out <- c(
     lapply(low(factors$verdict_reliability), function(i) {
-      row(factors$factor[i], paste0("composite reliability ", bound_words(factors$composite_reliability[i])),
+      row(factors$factor[i], paste0("composite reliability ", coefficient_text(factors$composite_reliability[i])),
         "add items of the kind; mind the error left in scores")
     }),
     lapply(thin, function(i) {
-      stands <- factors$composite_reliability[i] > .60
-      row(factors$factor[i], paste0("AVE ", bound_words(factors$ave[i])), paste0("weakest: ", weakest_item(items, factors$factor[i]),
-        if (stands) "; may stand, reliability is above .60" else "; reword or drop weak items"))
+      stands <- meets(factors$composite_reliability[i], limits, "reliability_beside_ave")
+      row(factors$factor[i], paste0("AVE ", coefficient_text(factors$ave[i])), paste0("weakest: ", weakest_item(items, factors$factor[i]),
+        if (stands) paste0("; may stand, reliability is above ", bound_text(limit(limits,
+          "reliability_beside_ave")$bound)) else "; reword or drop weak items"))
     }),
     lapply(shared, function(i) {
       row(factors$factor[i], "shares more with another factor than with its items", "join the two, move a shared item, or put a factor above")
     }),
     lapply(mixed, function(i) {
-      row(paste(pairs$factor[i], "and", pairs$with[i]), paste0("HTMT ", bound_words(pairs$htmt[i])),
+      row(paste(pairs$factor[i], "and", pairs$with[i]), paste0("HTMT ", coefficient_text(pairs$htmt[i])),
         "look for items that speak of both; try one factor")
     })
   )
@@ -308,8 +308,6 @@ validity_failures <- function(factors, pairs, items, limits) {
   }
   do.call(rbind, out)
 }
-
-bound_words <- function(value) sub("^(-?)0\\.", "\\1.", formatC(value, format = "f", digits = 3))
 
 weakest_item <- function(items, factor) {
   own <- items[items$factor == factor, ]
@@ -324,29 +322,30 @@ higher_validity <- function(x, limits) {
     return(NULL)
   }
   rows <- x$tables$loadings
-  do.call(rbind, lapply(names(higher), function(f) {
+  lapply(names(higher), function(f) {
     l <- rows$standardised[rows$factor == f & rows$item %in% higher[[f]]]
     found <- core_loading_reliability(l)
     tibble::tibble(
       factor = f, dimensions = length(l), composite_reliability = found[["reliability"]], ave = found[["ave"]],
-      verdict_reliability = judge(found[["reliability"]], limits, "composite_reliability"), verdict_ave = judge(found[["ave"]], limits, "ave")
+      verdict_reliability = judge_code(found[["reliability"]], limits, "composite_reliability"),
+      verdict_ave = judge_code(found[["ave"]], limits, "ave")
     )
-  }))
+  }) |> do.call(what = rbind) |> judged_table(verdict_reliability = "composite_reliability", verdict_ave = "ave")
 }
 
 outside_correlations <- function(x, m, outside, corrected, level) {
-  survey <- x$parts$source
+  survey <- survey_behind(x)
   if (is.null(survey)) stop_input("`outside` needs a confirmation made from a survey.")
   if (!is.character(outside) || is.null(names(outside)) || !all(outside %in% c("+", "-", "0"))) {
     stop_input("`outside` is a named vector of expected signs, such as c(age = \"+\", hours = \"-\").", hint = "Signs are \"+\", \"-\" or \"0\".")
   }
-  check_names_known(names(outside), names(survey$data), "outside", "column")
-  answers <- keyed_answers(survey, colnames(m$r))
+  check_names_known(names(outside), source_names(survey), "outside", "column")
+  answers <- source_rows(survey, colnames(m$r))
   reliability <- stats::setNames(x$tables$reliability$composite_reliability, x$tables$reliability$factor)
   place <- expand.grid(factor = names(m$blocks), variable = names(outside), stringsAsFactors = FALSE)
   do.call(rbind, lapply(seq_len(nrow(place)), function(i) {
     score <- rowMeans(answers[, m$blocks[[place$factor[i]]], drop = FALSE])
-    other <- suppressWarnings(as.numeric(survey$data[[place$variable[i]]][survey$kept]))
+    other <- suppressWarnings(as.numeric(source_column(survey, place$variable[i])))
     use <- is.finite(score) & is.finite(other)
     if (sum(use) < 4 || stats::sd(other[use]) == 0) stop_input(paste0("Column ", quoted(place$variable[i]), " holds no numbers to correlate with."))
     r <- stats::cor(score[use], other[use])
@@ -365,16 +364,20 @@ outside_correlations <- function(x, m, outside, corrected, level) {
 }
 
 validity_notes <- function(x, pairs, replicates) {
-  source <- x$parts$source
-  complete <- if (is.null(source)) 0 else sum(stats::complete.cases(keyed_answers(source, rownames(x$parts$observed))))
+  source <- survey_behind(x)
+  complete <- if (is.null(source)) 0 else sum(stats::complete.cases(source_rows(source, rownames(x$parts$observed))))
   c(
-    if (any(x$tables$reliability$ave < limit(x$limits, "ave")$bound))
-      "AVE is a strict judge: with composite reliability above .60 a factor below .50 may still be taken to converge (Fornell & Larcker, 1981).",
-    grep("explored to find this structure", x$notes, value = TRUE),
+    if (any(!meets(x$tables$reliability$ave, x$limits, "ave")))
+      note("strict_ave", rank = 3L, words = paste0("AVE is a strict judge: with composite reliability above ", bound_text(limit(x$limits,
+        "reliability_beside_ave")$bound),
+        " a factor below ", bound_text(limit(x$limits, "ave")$bound), " may still be taken to converge (Fornell & Larcker, 1981).")),
+    note("explored_cases", notes_of(x, "explored_cases"), list(""), rank = 1L),
     if (any(!is.na(pairs$htmt_low)) && complete < x$about$n)
-      paste0("Intervals of HTMT come from the ", complete, " cases that answered everything; the ratios themselves from all."),
+      note("complete_intervals", paste0("Intervals of HTMT come from the ", complete,
+        " cases that answered everything; the ratios themselves from all."), n = complete, rank = 3L),
     if (nrow(pairs) > 0 && replicates >= 20 && all(is.na(pairs$htmt_low)))
-      "Intervals of HTMT need a survey with complete cases; there are none here.",
-    if (any(is.na(pairs$p.value) & !is.na(pairs$correlation))) "The test that two factors are one could not be made for every pair."
+      note("no_intervals", "Intervals of HTMT need a survey with complete cases; there are none here.", rank = 3L),
+    if (any(is.na(pairs$p.value) & !is.na(pairs$correlation))) note("no_test",
+      "The test that two factors are one could not be made for every pair.", rank = 3L)
   )
 }

@@ -12,44 +12,36 @@ Rcpp::Rostream<false>& Rcpp::Rcerr = Rcpp::Rcpp_cerr_get();
 #endif
 
 // export_composites
-Rcpp::List export_composites(const Eigen::Map<Eigen::MatrixXd> r, Rcpp::List items, Rcpp::LogicalVector regress, const Eigen::MatrixXi& leads, int scheme, double tolerance, int max_iterations);
-RcppExport SEXP _scalewort_export_composites(SEXP rSEXP, SEXP itemsSEXP, SEXP regressSEXP, SEXP leadsSEXP, SEXP schemeSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP) {
+Rcpp::List export_composites(const Eigen::Map<Eigen::MatrixXd> r, Rcpp::List blocks, Rcpp::List search);
+RcppExport SEXP _scalewort_export_composites(SEXP rSEXP, SEXP blocksSEXP, SEXP searchSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type r(rSEXP);
-    Rcpp::traits::input_parameter< Rcpp::List >::type items(itemsSEXP);
-    Rcpp::traits::input_parameter< Rcpp::LogicalVector >::type regress(regressSEXP);
-    Rcpp::traits::input_parameter< const Eigen::MatrixXi& >::type leads(leadsSEXP);
-    Rcpp::traits::input_parameter< int >::type scheme(schemeSEXP);
-    Rcpp::traits::input_parameter< double >::type tolerance(toleranceSEXP);
-    Rcpp::traits::input_parameter< int >::type max_iterations(max_iterationsSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_composites(r, items, regress, leads, scheme, tolerance, max_iterations));
+    Rcpp::traits::input_parameter< Rcpp::List >::type blocks(blocksSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type search(searchSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_composites(r, blocks, search));
     return rcpp_result_gen;
 END_RCPP
 }
 // export_replicate_composites
-Eigen::MatrixXd export_replicate_composites(const Eigen::Map<Eigen::MatrixXd> covariances, int p, Rcpp::List items, Rcpp::LogicalVector regress, const Eigen::MatrixXi& leads, int scheme, double tolerance, int max_iterations, int threads);
-RcppExport SEXP _scalewort_export_replicate_composites(SEXP covariancesSEXP, SEXP pSEXP, SEXP itemsSEXP, SEXP regressSEXP, SEXP leadsSEXP, SEXP schemeSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP, SEXP threadsSEXP) {
+Eigen::MatrixXd export_replicate_composites(const Eigen::Map<Eigen::MatrixXd> covariances, int p, Rcpp::List blocks, Rcpp::List search, int threads);
+RcppExport SEXP _scalewort_export_replicate_composites(SEXP covariancesSEXP, SEXP pSEXP, SEXP blocksSEXP, SEXP searchSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type covariances(covariancesSEXP);
     Rcpp::traits::input_parameter< int >::type p(pSEXP);
-    Rcpp::traits::input_parameter< Rcpp::List >::type items(itemsSEXP);
-    Rcpp::traits::input_parameter< Rcpp::LogicalVector >::type regress(regressSEXP);
-    Rcpp::traits::input_parameter< const Eigen::MatrixXi& >::type leads(leadsSEXP);
-    Rcpp::traits::input_parameter< int >::type scheme(schemeSEXP);
-    Rcpp::traits::input_parameter< double >::type tolerance(toleranceSEXP);
-    Rcpp::traits::input_parameter< int >::type max_iterations(max_iterationsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type blocks(blocksSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type search(searchSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_replicate_composites(covariances, p, items, regress, leads, scheme, tolerance, max_iterations, threads));
+    rcpp_result_gen = Rcpp::wrap(export_replicate_composites(covariances, p, blocks, search, threads));
     return rcpp_result_gen;
 END_RCPP
 }
 // export_fit_likelihood
-Rcpp::List export_fit_likelihood(Rcpp::List cells, int items, int factors, Rcpp::List moments, const Eigen::Map<Eigen::VectorXd> start, double tolerance, int max_iterations, const Eigen::VectorXd& low, const Eigen::VectorXd& high);
-RcppExport SEXP _scalewort_export_fit_likelihood(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP momentsSEXP, SEXP startSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP, SEXP lowSEXP, SEXP highSEXP) {
+Rcpp::List export_fit_likelihood(Rcpp::List cells, int items, int factors, Rcpp::List moments, const Eigen::Map<Eigen::VectorXd> start, Rcpp::List search);
+RcppExport SEXP _scalewort_export_fit_likelihood(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP momentsSEXP, SEXP startSEXP, SEXP searchSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -58,17 +50,14 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type moments(momentsSEXP);
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type start(startSEXP);
-    Rcpp::traits::input_parameter< double >::type tolerance(toleranceSEXP);
-    Rcpp::traits::input_parameter< int >::type max_iterations(max_iterationsSEXP);
-    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type low(lowSEXP);
-    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type high(highSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_fit_likelihood(cells, items, factors, moments, start, tolerance, max_iterations, low, high));
+    Rcpp::traits::input_parameter< Rcpp::List >::type search(searchSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_fit_likelihood(cells, items, factors, moments, start, search));
     return rcpp_result_gen;
 END_RCPP
 }
 // export_fit_least_squares
-Rcpp::List export_fit_least_squares(Rcpp::List cells, int items, int factors, Rcpp::List targets, const Eigen::Map<Eigen::VectorXd> start, double tolerance, int max_iterations, const Eigen::VectorXd& low, const Eigen::VectorXd& high, bool elementwise);
-RcppExport SEXP _scalewort_export_fit_least_squares(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP targetsSEXP, SEXP startSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP, SEXP lowSEXP, SEXP highSEXP, SEXP elementwiseSEXP) {
+Rcpp::List export_fit_least_squares(Rcpp::List cells, int items, int factors, Rcpp::List targets, const Eigen::Map<Eigen::VectorXd> start, Rcpp::List search, bool elementwise);
+RcppExport SEXP _scalewort_export_fit_least_squares(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP targetsSEXP, SEXP startSEXP, SEXP searchSEXP, SEXP elementwiseSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -77,18 +66,15 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type targets(targetsSEXP);
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type start(startSEXP);
-    Rcpp::traits::input_parameter< double >::type tolerance(toleranceSEXP);
-    Rcpp::traits::input_parameter< int >::type max_iterations(max_iterationsSEXP);
-    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type low(lowSEXP);
-    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type high(highSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type search(searchSEXP);
     Rcpp::traits::input_parameter< bool >::type elementwise(elementwiseSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_fit_least_squares(cells, items, factors, targets, start, tolerance, max_iterations, low, high, elementwise));
+    rcpp_result_gen = Rcpp::wrap(export_fit_least_squares(cells, items, factors, targets, start, search, elementwise));
     return rcpp_result_gen;
 END_RCPP
 }
 // export_fit_incomplete
-Rcpp::List export_fit_incomplete(Rcpp::List cells, int items, int factors, Rcpp::List patterns, const Eigen::Map<Eigen::VectorXd> start, double tolerance, int max_iterations, const Eigen::VectorXd& low, const Eigen::VectorXd& high, int threads);
-RcppExport SEXP _scalewort_export_fit_incomplete(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP patternsSEXP, SEXP startSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP, SEXP lowSEXP, SEXP highSEXP, SEXP threadsSEXP) {
+Rcpp::List export_fit_incomplete(Rcpp::List cells, int items, int factors, Rcpp::List patterns, const Eigen::Map<Eigen::VectorXd> start, Rcpp::List search, int threads);
+RcppExport SEXP _scalewort_export_fit_incomplete(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP patternsSEXP, SEXP startSEXP, SEXP searchSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -97,12 +83,9 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type patterns(patternsSEXP);
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type start(startSEXP);
-    Rcpp::traits::input_parameter< double >::type tolerance(toleranceSEXP);
-    Rcpp::traits::input_parameter< int >::type max_iterations(max_iterationsSEXP);
-    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type low(lowSEXP);
-    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type high(highSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type search(searchSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_fit_incomplete(cells, items, factors, patterns, start, tolerance, max_iterations, low, high, threads));
+    rcpp_result_gen = Rcpp::wrap(export_fit_incomplete(cells, items, factors, patterns, start, search, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -323,8 +306,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // export_refit
-Rcpp::List export_refit(Rcpp::List cells, int items, int factors, const Eigen::Map<Eigen::MatrixXd> covariances, const Eigen::Map<Eigen::VectorXd> start, double n, double tolerance, int max_iterations, const Eigen::VectorXd& low, const Eigen::VectorXd& high, bool errors, int threads);
-RcppExport SEXP _scalewort_export_refit(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP covariancesSEXP, SEXP startSEXP, SEXP nSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP, SEXP lowSEXP, SEXP highSEXP, SEXP errorsSEXP, SEXP threadsSEXP) {
+Rcpp::List export_refit(Rcpp::List cells, int items, int factors, const Eigen::Map<Eigen::MatrixXd> covariances, const Eigen::Map<Eigen::VectorXd> start, double n, Rcpp::List search, bool errors, int threads);
+RcppExport SEXP _scalewort_export_refit(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP covariancesSEXP, SEXP startSEXP, SEXP nSEXP, SEXP searchSEXP, SEXP errorsSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -334,13 +317,10 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type covariances(covariancesSEXP);
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type start(startSEXP);
     Rcpp::traits::input_parameter< double >::type n(nSEXP);
-    Rcpp::traits::input_parameter< double >::type tolerance(toleranceSEXP);
-    Rcpp::traits::input_parameter< int >::type max_iterations(max_iterationsSEXP);
-    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type low(lowSEXP);
-    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type high(highSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type search(searchSEXP);
     Rcpp::traits::input_parameter< bool >::type errors(errorsSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_refit(cells, items, factors, covariances, start, n, tolerance, max_iterations, low, high, errors, threads));
+    rcpp_result_gen = Rcpp::wrap(export_refit(cells, items, factors, covariances, start, n, search, errors, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -360,19 +340,16 @@ BEGIN_RCPP
 END_RCPP
 }
 // export_extract
-Rcpp::List export_extract(const Eigen::Map<Eigen::MatrixXd> r, int m, int method, Rcpp::NumericVector start, double lower_bound, double tolerance, int max_iterations);
-RcppExport SEXP _scalewort_export_extract(SEXP rSEXP, SEXP mSEXP, SEXP methodSEXP, SEXP startSEXP, SEXP lower_boundSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP) {
+Rcpp::List export_extract(const Eigen::Map<Eigen::MatrixXd> r, int m, Rcpp::NumericVector start, Rcpp::List search);
+RcppExport SEXP _scalewort_export_extract(SEXP rSEXP, SEXP mSEXP, SEXP startSEXP, SEXP searchSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type r(rSEXP);
     Rcpp::traits::input_parameter< int >::type m(mSEXP);
-    Rcpp::traits::input_parameter< int >::type method(methodSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type start(startSEXP);
-    Rcpp::traits::input_parameter< double >::type lower_bound(lower_boundSEXP);
-    Rcpp::traits::input_parameter< double >::type tolerance(toleranceSEXP);
-    Rcpp::traits::input_parameter< int >::type max_iterations(max_iterationsSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_extract(r, m, method, start, lower_bound, tolerance, max_iterations));
+    Rcpp::traits::input_parameter< Rcpp::List >::type search(searchSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_extract(r, m, start, search));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -444,8 +421,8 @@ BEGIN_RCPP
 END_RCPP
 }
 // export_polychoric
-Rcpp::List export_polychoric(Rcpp::List columns, Rcpp::NumericVector shift, Rcpp::NumericVector sign, Rcpp::RObject keep, bool complete, int most, double empty_cell, int threads, bool with_covariance);
-RcppExport SEXP _scalewort_export_polychoric(SEXP columnsSEXP, SEXP shiftSEXP, SEXP signSEXP, SEXP keepSEXP, SEXP completeSEXP, SEXP mostSEXP, SEXP empty_cellSEXP, SEXP threadsSEXP, SEXP with_covarianceSEXP) {
+Rcpp::List export_polychoric(Rcpp::List columns, Rcpp::NumericVector shift, Rcpp::NumericVector sign, Rcpp::RObject keep, Rcpp::List options);
+RcppExport SEXP _scalewort_export_polychoric(SEXP columnsSEXP, SEXP shiftSEXP, SEXP signSEXP, SEXP keepSEXP, SEXP optionsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
@@ -453,12 +430,8 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type shift(shiftSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type sign(signSEXP);
     Rcpp::traits::input_parameter< Rcpp::RObject >::type keep(keepSEXP);
-    Rcpp::traits::input_parameter< bool >::type complete(completeSEXP);
-    Rcpp::traits::input_parameter< int >::type most(mostSEXP);
-    Rcpp::traits::input_parameter< double >::type empty_cell(empty_cellSEXP);
-    Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    Rcpp::traits::input_parameter< bool >::type with_covariance(with_covarianceSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_polychoric(columns, shift, sign, keep, complete, most, empty_cell, threads, with_covariance));
+    Rcpp::traits::input_parameter< Rcpp::List >::type options(optionsSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_polychoric(columns, shift, sign, keep, options));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -574,20 +547,17 @@ BEGIN_RCPP
 END_RCPP
 }
 // export_rotate
-Rcpp::List export_rotate(const Eigen::Map<Eigen::MatrixXd> a, int criterion, double parameter, Rcpp::NumericMatrix target, bool oblique, int starts, double seed, int threads);
-RcppExport SEXP _scalewort_export_rotate(SEXP aSEXP, SEXP criterionSEXP, SEXP parameterSEXP, SEXP targetSEXP, SEXP obliqueSEXP, SEXP startsSEXP, SEXP seedSEXP, SEXP threadsSEXP) {
+Rcpp::List export_rotate(const Eigen::Map<Eigen::MatrixXd> a, Rcpp::List criterion, int starts, double seed, int threads);
+RcppExport SEXP _scalewort_export_rotate(SEXP aSEXP, SEXP criterionSEXP, SEXP startsSEXP, SEXP seedSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type a(aSEXP);
-    Rcpp::traits::input_parameter< int >::type criterion(criterionSEXP);
-    Rcpp::traits::input_parameter< double >::type parameter(parameterSEXP);
-    Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type target(targetSEXP);
-    Rcpp::traits::input_parameter< bool >::type oblique(obliqueSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type criterion(criterionSEXP);
     Rcpp::traits::input_parameter< int >::type starts(startsSEXP);
     Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_rotate(a, criterion, parameter, target, oblique, starts, seed, threads));
+    rcpp_result_gen = Rcpp::wrap(export_rotate(a, criterion, starts, seed, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -607,11 +577,11 @@ END_RCPP
 }
 
 static const R_CallMethodDef CallEntries[] = {
-    {"_scalewort_export_composites", (DL_FUNC) &_scalewort_export_composites, 7},
-    {"_scalewort_export_replicate_composites", (DL_FUNC) &_scalewort_export_replicate_composites, 9},
-    {"_scalewort_export_fit_likelihood", (DL_FUNC) &_scalewort_export_fit_likelihood, 9},
-    {"_scalewort_export_fit_least_squares", (DL_FUNC) &_scalewort_export_fit_least_squares, 10},
-    {"_scalewort_export_fit_incomplete", (DL_FUNC) &_scalewort_export_fit_incomplete, 10},
+    {"_scalewort_export_composites", (DL_FUNC) &_scalewort_export_composites, 3},
+    {"_scalewort_export_replicate_composites", (DL_FUNC) &_scalewort_export_replicate_composites, 5},
+    {"_scalewort_export_fit_likelihood", (DL_FUNC) &_scalewort_export_fit_likelihood, 6},
+    {"_scalewort_export_fit_least_squares", (DL_FUNC) &_scalewort_export_fit_least_squares, 7},
+    {"_scalewort_export_fit_incomplete", (DL_FUNC) &_scalewort_export_fit_incomplete, 7},
     {"_scalewort_export_evaluate_structure", (DL_FUNC) &_scalewort_export_evaluate_structure, 5},
     {"_scalewort_export_evaluate_least_squares", (DL_FUNC) &_scalewort_export_evaluate_least_squares, 6},
     {"_scalewort_export_evaluate_incomplete", (DL_FUNC) &_scalewort_export_evaluate_incomplete, 6},
@@ -627,15 +597,15 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_standardise", (DL_FUNC) &_scalewort_export_standardise, 6},
     {"_scalewort_export_product", (DL_FUNC) &_scalewort_export_product, 2},
     {"_scalewort_export_crossproduct", (DL_FUNC) &_scalewort_export_crossproduct, 1},
-    {"_scalewort_export_refit", (DL_FUNC) &_scalewort_export_refit, 12},
+    {"_scalewort_export_refit", (DL_FUNC) &_scalewort_export_refit, 9},
     {"_scalewort_export_em", (DL_FUNC) &_scalewort_export_em, 5},
-    {"_scalewort_export_extract", (DL_FUNC) &_scalewort_export_extract, 7},
+    {"_scalewort_export_extract", (DL_FUNC) &_scalewort_export_extract, 4},
     {"_scalewort_export_discrepancy", (DL_FUNC) &_scalewort_export_discrepancy, 4},
     {"_scalewort_export_complete_moments", (DL_FUNC) &_scalewort_export_complete_moments, 4},
     {"_scalewort_export_matrix_moments", (DL_FUNC) &_scalewort_export_matrix_moments, 1},
     {"_scalewort_export_tally", (DL_FUNC) &_scalewort_export_tally, 4},
     {"_scalewort_export_tally_totals", (DL_FUNC) &_scalewort_export_tally_totals, 4},
-    {"_scalewort_export_polychoric", (DL_FUNC) &_scalewort_export_polychoric, 9},
+    {"_scalewort_export_polychoric", (DL_FUNC) &_scalewort_export_polychoric, 5},
     {"_scalewort_export_bivariate_normal", (DL_FUNC) &_scalewort_export_bivariate_normal, 3},
     {"_scalewort_export_draw_counts", (DL_FUNC) &_scalewort_export_draw_counts, 4},
     {"_scalewort_export_replicate_moments", (DL_FUNC) &_scalewort_export_replicate_moments, 5},
@@ -644,7 +614,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_jackknife_reliability", (DL_FUNC) &_scalewort_export_jackknife_reliability, 3},
     {"_scalewort_export_reliability_figures", (DL_FUNC) &_scalewort_export_reliability_figures, 1},
     {"_scalewort_export_random_eigenvalues", (DL_FUNC) &_scalewort_export_random_eigenvalues, 5},
-    {"_scalewort_export_rotate", (DL_FUNC) &_scalewort_export_rotate, 8},
+    {"_scalewort_export_rotate", (DL_FUNC) &_scalewort_export_rotate, 5},
     {"_scalewort_export_criterion", (DL_FUNC) &_scalewort_export_criterion, 4},
     {NULL, NULL, 0}
 };

@@ -4,8 +4,11 @@
 
 namespace {
 
-// items: positions (from 1) of each composite; leads: k x k of 0 and 1.
-scalewort::Blocks as_blocks(const Rcpp::List& items, const Rcpp::LogicalVector& regress, const Eigen::MatrixXi& leads, int scheme) {
+// blocks: items (positions from 1 of each composite), regress (mode B?), leads (k x k of 0 and 1), scheme (number of
+// Scheme).
+scalewort::Blocks as_blocks(const Rcpp::List& blocks) {
+  const Rcpp::List items = blocks["items"];
+  const Rcpp::LogicalVector regress = blocks["regress"];
   scalewort::Blocks out;
   for (R_xlen_t i = 0; i < items.size(); ++i) {
     std::vector<Eigen::Index> own;
@@ -13,27 +16,25 @@ scalewort::Blocks as_blocks(const Rcpp::List& items, const Rcpp::LogicalVector& 
     out.items.push_back(own);
     out.regress.push_back(regress[i]);
   }
-  out.leads = leads;
-  out.scheme = static_cast<scalewort::Scheme>(scheme);
+  out.leads = Rcpp::as<Eigen::MatrixXi>(blocks["leads"]);
+  out.scheme = static_cast<scalewort::Scheme>(Rcpp::as<int>(blocks["scheme"]));
   return out;
 }
 
 }  // namespace
 
 // [[Rcpp::export(name = "kernel_composites")]]
-Rcpp::List export_composites(const Eigen::Map<Eigen::MatrixXd> r, Rcpp::List items, Rcpp::LogicalVector regress,
-                             const Eigen::MatrixXi& leads, int scheme, double tolerance, int max_iterations) {
+Rcpp::List export_composites(const Eigen::Map<Eigen::MatrixXd> r, Rcpp::List blocks, Rcpp::List search) {
   const scalewort::Composites out =
-      scalewort::block_weights(r, as_blocks(items, regress, leads, scheme), tolerance, max_iterations);
+      scalewort::block_weights(r, as_blocks(blocks), search["tolerance"], search["max_iterations"]);
   return Rcpp::List::create(Rcpp::_["converged"] = out.converged, Rcpp::_["weight"] = out.weight,
                             Rcpp::_["iterations"] = out.iterations);
 }
 
 // covariances: items^2 x count.
 // [[Rcpp::export(name = "kernel_replicate_composites")]]
-Eigen::MatrixXd export_replicate_composites(const Eigen::Map<Eigen::MatrixXd> covariances, int p, Rcpp::List items,
-                                            Rcpp::LogicalVector regress, const Eigen::MatrixXi& leads, int scheme,
-                                            double tolerance, int max_iterations, int threads) {
-  return scalewort::replicate_weights(covariances, as_blocks(items, regress, leads, scheme), p, tolerance,
-                                      max_iterations, threads_to_use(threads));
+Eigen::MatrixXd export_replicate_composites(const Eigen::Map<Eigen::MatrixXd> covariances, int p, Rcpp::List blocks,
+                                            Rcpp::List search, int threads) {
+  return scalewort::replicate_weights(covariances, as_blocks(blocks), p, search["tolerance"], search["max_iterations"],
+                                      threads_to_use(threads));
 }

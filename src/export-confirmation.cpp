@@ -3,13 +3,13 @@
 
 namespace {
 
-scalewort::ScoringOptions as_options(double tolerance, int max_iterations, const Eigen::VectorXd& low,
-                                     const Eigen::VectorXd& high) {
+// search: tolerance, max_iterations; low, high: bounds of the parameters, empty for none.
+scalewort::ScoringOptions as_options(const Rcpp::List& search) {
   scalewort::ScoringOptions out;
-  out.tolerance = tolerance;
-  out.max_iterations = max_iterations;
-  out.low = low;
-  out.high = high;
+  out.tolerance = search["tolerance"];
+  out.max_iterations = search["max_iterations"];
+  out.low = Rcpp::as<Eigen::VectorXd>(search["low"]);
+  out.high = Rcpp::as<Eigen::VectorXd>(search["high"]);
   return out;
 }
 
@@ -22,7 +22,7 @@ Rcpp::List as_list(const scalewort::Optimum& fit, const std::vector<scalewort::S
   }
   Rcpp::IntegerVector held(fit.held.begin(), fit.held.end());
   return Rcpp::List::create(
-      Rcpp::_["status"] = static_cast<int>(fit.status), Rcpp::_["theta"] = plain(fit.theta),
+      Rcpp::_["status"] = scalewort::name_of(fit.status), Rcpp::_["theta"] = plain(fit.theta),
       Rcpp::_["discrepancy"] = fit.value, Rcpp::_["implied"] = implied, Rcpp::_["implied_mean"] = mean,
       Rcpp::_["expected_hessian"] = fit.slope.expected_hessian, Rcpp::_["gradient"] = plain(fit.slope.gradient),
       Rcpp::_["decrement"] = fit.decrement, Rcpp::_["iterations"] = fit.iterations, Rcpp::_["held"] = held + 1);
@@ -34,41 +34,37 @@ scalewort::Weighing weighing(bool elementwise) {
 
 }  // namespace
 
-// low, high: bounds of the parameters; empty for none.
 // [[Rcpp::export(name = "kernel_fit_likelihood")]]
 Rcpp::List export_fit_likelihood(Rcpp::List cells, int items, int factors, Rcpp::List moments,
-                                 const Eigen::Map<Eigen::VectorXd> start, double tolerance, int max_iterations,
-                                 const Eigen::VectorXd& low, const Eigen::VectorXd& high) {
+                                 const Eigen::Map<Eigen::VectorXd> start, Rcpp::List search) {
   const auto structures = as_structures(cells, items, factors);
   const auto groups = as_group_moments(moments);
   scalewort::LikelihoodDiscrepancy discrepancy(structures, groups);
   scalewort::Optimum fit{scalewort::Status::not_positive_definite, start, 0.0, {}, 0.0, 0, {}};
   if (discrepancy.positive_definite())
-    fit = scalewort::minimise(discrepancy, start, as_options(tolerance, max_iterations, low, high));
+    fit = scalewort::minimise(discrepancy, start, as_options(search));
   return as_list(fit, structures);
 }
 
 // elementwise: weights of single elements; else quadratic.
 // [[Rcpp::export(name = "kernel_fit_least_squares")]]
 Rcpp::List export_fit_least_squares(Rcpp::List cells, int items, int factors, Rcpp::List targets,
-                                    const Eigen::Map<Eigen::VectorXd> start, double tolerance, int max_iterations,
-                                    const Eigen::VectorXd& low, const Eigen::VectorXd& high, bool elementwise) {
+                                    const Eigen::Map<Eigen::VectorXd> start, Rcpp::List search, bool elementwise) {
   const auto structures = as_structures(cells, items, factors);
   const auto groups = as_targets(targets);
   scalewort::SquaresDiscrepancy discrepancy(structures, groups, weighing(elementwise));
-  return as_list(scalewort::minimise(discrepancy, start, as_options(tolerance, max_iterations, low, high)), structures);
+  return as_list(scalewort::minimise(discrepancy, start, as_options(search)), structures);
 }
 
 // patterns: a list a group.
 // [[Rcpp::export(name = "kernel_fit_incomplete")]]
 Rcpp::List export_fit_incomplete(Rcpp::List cells, int items, int factors, Rcpp::List patterns,
-                                 const Eigen::Map<Eigen::VectorXd> start, double tolerance, int max_iterations,
-                                 const Eigen::VectorXd& low, const Eigen::VectorXd& high, int threads) {
+                                 const Eigen::Map<Eigen::VectorXd> start, Rcpp::List search, int threads) {
   const auto structures = as_structures(cells, items, factors);
   const auto groups = as_group_patterns(patterns);
   scalewort::PatternDiscrepancy discrepancy(structures, groups, threads_to_use(threads));
   const scalewort::Optimum fit =
-      scalewort::minimise(discrepancy, start, as_options(tolerance, max_iterations, low, high));
+      scalewort::minimise(discrepancy, start, as_options(search));
   Rcpp::List out = as_list(fit, structures);
   out["observed_hessian"] = fit.status == scalewort::Status::not_positive_definite
                                 ? Eigen::MatrixXd()
@@ -228,13 +224,14 @@ Eigen::MatrixXd export_crossproduct(const Eigen::Map<Eigen::MatrixXd> x) {
 // covariances: items^2 x count.
 // [[Rcpp::export(name = "kernel_refit")]]
 Rcpp::List export_refit(Rcpp::List cells, int items, int factors, const Eigen::Map<Eigen::MatrixXd> covariances,
-                        const Eigen::Map<Eigen::VectorXd> start, double n, double tolerance, int max_iterations,
-                        const Eigen::VectorXd& low, const Eigen::VectorXd& high, bool errors, int threads) {
+                        const Eigen::Map<Eigen::VectorXd> start, double n, Rcpp::List search, bool errors, int threads) {
   const scalewort::Refits out =
       scalewort::refit(as_structures(cells, items, factors)[0], covariances, start, n,
-                       as_options(tolerance, max_iterations, low, high), errors, threads_to_use(threads));
+                       as_options(search), errors, threads_to_use(threads));
+  Rcpp::CharacterVector status(out.status.size());
+  for (std::size_t i = 0; i < out.status.size(); ++i) status[i] = scalewort::name_of(out.status[i]);
   return Rcpp::List::create(Rcpp::_["theta"] = out.theta, Rcpp::_["error"] = out.error, Rcpp::_["value"] = plain(out.value),
-                            Rcpp::_["status"] = out.status);
+                            Rcpp::_["status"] = status);
 }
 
 // Free means and covariances by the EM algorithm.

@@ -1,21 +1,19 @@
 #include <RcppEigen.h>
 #include "core/extraction.h"
 
-// method: 0 ml, 1 minres, 2 gls, 3 paf, 4 alpha. start: p unique variances, or none.
+// start: p unique variances, or none. search: method (number of Method), lower_bound, tolerance, max_iterations.
 // [[Rcpp::export(name = "kernel_extract")]]
-Rcpp::List export_extract(const Eigen::Map<Eigen::MatrixXd> r, int m, int method,
-                          Rcpp::NumericVector start, double lower_bound, double tolerance,
-                          int max_iterations) {
+Rcpp::List export_extract(const Eigen::Map<Eigen::MatrixXd> r, int m, Rcpp::NumericVector start, Rcpp::List search) {
   scalewort::ExtractionOptions options;
-  options.method = static_cast<scalewort::Method>(method);
-  options.lower_bound = lower_bound;
-  options.tolerance = tolerance;
-  options.max_iterations = max_iterations;
+  options.method = static_cast<scalewort::Method>(Rcpp::as<int>(search["method"]));
+  options.lower_bound = search["lower_bound"];
+  options.tolerance = search["tolerance"];
+  options.max_iterations = search["max_iterations"];
   const Eigen::VectorXd first = Rcpp::as<Eigen::VectorXd>(start);
   const scalewort::Extraction out =
       scalewort::extract(r, m, first.size() == r.rows() ? &first : nullptr, options);
   return Rcpp::List::create(
-      Rcpp::_["status"] = static_cast<int>(out.status),
+      Rcpp::_["status"] = scalewort::name_of(out.status),
       Rcpp::_["discrepancy"] = out.discrepancy,
       Rcpp::_["uniqueness"] = Rcpp::NumericVector(Rcpp::wrap(out.uniqueness)),
       Rcpp::_["loadings"] = out.loadings, Rcpp::_["iterations"] = out.iterations,

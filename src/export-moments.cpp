@@ -11,7 +11,7 @@ Rcpp::List export_complete_moments(Rcpp::List columns, Rcpp::NumericVector shift
   const std::vector<scalewort::Column> cells = as_columns(columns, shift, sign, rows);
   const scalewort::SampleMoments out =
       scalewort::complete_moments(cells, rows, flags_or_null(keep), threads_to_use());
-  return Rcpp::List::create(Rcpp::_["status"] = static_cast<int>(out.status),
+  return Rcpp::List::create(Rcpp::_["status"] = scalewort::name_of(out.status),
                             Rcpp::_["n"] = static_cast<double>(out.n),
                             Rcpp::_["mean"] = Rcpp::NumericVector(Rcpp::wrap(out.mean)),
                             Rcpp::_["covariance"] = out.covariance);
@@ -25,7 +25,7 @@ Rcpp::List export_matrix_moments(const Rcpp::NumericMatrix x) {
     cells.push_back({nullptr, x.begin() + static_cast<R_xlen_t>(j) * x.nrow(), 0.0, 1.0});
   const scalewort::SampleMoments out =
       scalewort::complete_moments(cells, x.nrow(), nullptr, threads_to_use());
-  return Rcpp::List::create(Rcpp::_["status"] = static_cast<int>(out.status),
+  return Rcpp::List::create(Rcpp::_["status"] = scalewort::name_of(out.status),
                             Rcpp::_["n"] = static_cast<double>(out.n),
                             Rcpp::_["mean"] = Rcpp::NumericVector(Rcpp::wrap(out.mean)),
                             Rcpp::_["covariance"] = out.covariance);

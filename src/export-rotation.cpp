@@ -16,15 +16,13 @@ scalewort::Simplicity simplicity_of(int criterion, double parameter,
 
 }  // namespace
 
-// target: p x m with NA for free cells; any matrix for other criteria. Besides the best
-// solution: value of each start (NaN where it did not converge) and its transform.
+// criterion: number (of Criterion), parameter, target (p x m with NA for free cells; any matrix for other criteria),
+// oblique. Besides the best solution: value of each start (NaN where it did not converge) and its transform.
 // [[Rcpp::export(name = "kernel_rotate")]]
-Rcpp::List export_rotate(const Eigen::Map<Eigen::MatrixXd> a, int criterion, double parameter,
-                         Rcpp::NumericMatrix target, bool oblique, int starts, double seed,
-                         int threads) {
+Rcpp::List export_rotate(const Eigen::Map<Eigen::MatrixXd> a, Rcpp::List criterion, int starts, double seed, int threads) {
   scalewort::RotationOptions options;
-  options.simplicity = simplicity_of(criterion, parameter, target);
-  options.oblique = oblique;
+  options.simplicity = simplicity_of(criterion["number"], criterion["parameter"], criterion["target"]);
+  options.oblique = criterion["oblique"];
   options.starts = starts;
   options.seed = static_cast<std::uint64_t>(seed);
   options.threads = threads_to_use(threads);
@@ -38,7 +36,7 @@ Rcpp::List export_rotate(const Eigen::Map<Eigen::MatrixXd> a, int criterion, dou
                     : std::numeric_limits<double>::quiet_NaN();
     transforms[i] = found[i].transform;
   }
-  return Rcpp::List::create(Rcpp::_["status"] = static_cast<int>(best.status),
+  return Rcpp::List::create(Rcpp::_["status"] = scalewort::name_of(best.status),
                             Rcpp::_["loadings"] = best.loadings,
                             Rcpp::_["correlations"] = best.correlations,
                             Rcpp::_["transform"] = best.transform, Rcpp::_["value"] = best.value,

@@ -3,7 +3,7 @@
 Rcpp::compileAttributes(".")
 roxygen2::roxygenise(".", load_code = "installed")
 
-# What is generated from the package's own tables: the glossary of figures and the manual page.
+# What is generated from the package's own tables: the glossary of figures, the manual page, the schema of plans.
 library(scalewort)
 glossary <- getFromNamespace("figure_glossary", "scalewort")()
 writeLines(c(
@@ -12,3 +12,4 @@ writeLines(c(
 ), "docs/figures.md")
 dir.create("inst/manual", showWarnings = FALSE)
 writeLines(getFromNamespace("man_lines", "scalewort")(), "inst/manual/scalewort.1")
+writeLines(getFromNamespace("schema_text", "scalewort")(), "inst/schema/plan.json", useBytes = TRUE)

@@ -78,7 +78,7 @@ Cells cells_at(const std::vector<double>& a, const std::vector<double>& b, doubl
 
 struct PairFit {
   double r;
-  int state;
+  Status state;
 };
 
 double pearson_of(const Matrix& table) {
@@ -94,8 +94,8 @@ double pearson_of(const Matrix& table) {
 
 PairFit fit_pair(Matrix table, const std::vector<double>& a, const std::vector<double>& b,
                  const PolychoricOptions& options) {
-  PairFit out{0.0, 1};
-  if (table.sum() < 2.0) return {std::numeric_limits<double>::quiet_NaN(), 4};
+  PairFit out{0.0, Status::not_converged};
+  if (table.sum() < 2.0) return {std::numeric_limits<double>::quiet_NaN(), Status::too_few_cases};
   const bool half = table.size() == 4 && table.minCoeff() == 0.0;
   if (half) table = table.cwiseMax(options.empty_cell);
   const double n = table.sum();
@@ -113,12 +113,12 @@ PairFit fit_pair(Matrix table, const std::vector<double>& a, const std::vector<d
     const double moved = std::abs(next - out.r);
     out.r = next;
     if (moved < options.tolerance) {
-      out.state = 0;
+      out.state = Status::ok;
       break;
     }
   }
-  if (out.state == 0 && half) out.state = 3;
-  if (std::abs(out.r) > options.largest - 1e-6) out.state = 2;
+  if (out.state == Status::ok && half) out.state = Status::empty_cell;
+  if (std::abs(out.r) > options.largest - 1e-6) out.state = Status::at_bound;
   return out;
 }
 
@@ -188,7 +188,7 @@ Polychoric polychoric(const Codes& codes, const IndexVector& categories,
                       const PolychoricOptions& options) {
   const Eigen::Index p = codes.cols();
   Polychoric out{Matrix::Identity(p, p), Matrix::Zero(p, p), Eigen::MatrixXi::Zero(p, p),
-                 Eigen::MatrixXi::Zero(p, p), {}};
+                 decltype(Polychoric::state)::Constant(p, p, Status::ok), {}};
   std::vector<std::vector<double>> limits;
   for (Eigen::Index j = 0; j < p; ++j) {
     out.thresholds.push_back(item_thresholds(codes, j, categories(j)));
@@ -203,7 +203,7 @@ Polychoric polychoric(const Codes& codes, const IndexVector& categories,
     const double n = table.sum();
     out.n(i, j) = out.n(j, i) = static_cast<int>(n);
     double error = std::numeric_limits<double>::quiet_NaN();
-    if (fit.state != 4) {
+    if (fit.state != Status::too_few_cases) {
       const Influence influence = influence_of_pair(limits[i], limits[j], fit.r);
       error = std::sqrt(influence.p.cwiseProduct(influence.whole.cwiseProduct(influence.whole)).sum() / n);
     }

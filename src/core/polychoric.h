@@ -21,8 +21,8 @@ struct Polychoric {
   Matrix r;                            // p x p
   Matrix std_error;                    // p x p, 0 on the diagonal
   Eigen::MatrixXi n;                   // cases behind each pair
-  Eigen::MatrixXi state;               // of each pair: 0 ok, 1 not converged, 2 at the bound,
-                                       // 3 an empty cell counted as empty_cell, 4 too few cases
+  Eigen::Matrix<Status, Eigen::Dynamic, Eigen::Dynamic> state;  // of each pair: ok, not_converged, at_bound,
+                                       // empty_cell or too_few_cases
   std::vector<Vector> thresholds;      // categories - 1 per item
 };
 

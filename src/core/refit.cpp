@@ -40,7 +40,7 @@ Refits refit(const Structure& structure, const MatrixRef& covariances, const Vec
   const Eigen::Index count = covariances.cols(), q = start.size(), p = structure.items;
   const double none = std::nan("");
   Refits out{Matrix::Constant(q, count, none), Matrix::Constant(q, count, none), Vector::Constant(count, none),
-             Eigen::VectorXi::Constant(count, static_cast<int>(Status::not_positive_definite))};
+             std::vector<Status>(count, Status::not_positive_definite)};
   const std::vector<Structure> structures{structure};
   const Matrix metric = metric_at(structure, start);
   share(count, 4, threads, [&](Eigen::Index first, Eigen::Index last) {
@@ -51,7 +51,7 @@ Refits refit(const Structure& structure, const MatrixRef& covariances, const Vec
       if (!discrepancy.positive_definite()) continue;
       HeldMetric held(discrepancy, structure, moments[0], metric);
       const Optimum fit = minimise(held, start, options);
-      out.status(i) = static_cast<int>(fit.status);
+      out.status[i] = fit.status;
       if (fit.status != Status::ok) continue;
       out.theta.col(i) = fit.theta;
       out.value(i) = fit.value;

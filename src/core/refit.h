@@ -1,5 +1,6 @@
 // The same structure fitted to many covariance matrices.
 #pragma once
+#include <vector>
 #include "confirmation.h"
 
 namespace scalewort {
@@ -7,7 +8,7 @@ namespace scalewort {
 struct Refits {
   Matrix theta, error;    // q x count; error: sqrt of the diagonal of inv(n / 2 H)
   Vector value;           // of the discrepancy
-  Eigen::VectorXi status; // as Status
+  std::vector<Status> status;
 };
 
 // covariances: p*p x count, divisor n. Maximum likelihood from a common start; a column whose

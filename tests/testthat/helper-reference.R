@@ -79,4 +79,4 @@ exact_sample <- function(s, n) {
 }
 
 # Keyed answers of a survey as a data frame.
-pick_keyed <- function(survey) as.data.frame(core("keyed_answers")(survey))
+pick_keyed <- function(survey) as.data.frame(core("source_rows")(survey))

@@ -120,6 +120,7 @@ test_that("an option's name is never taken for the beginning of another, and a v
   expect_null(options$out)
   expect_null(options$form)
   expect_equal(options$outside, "age=+")
-  joined <- core("joined_values")(c("a.csv", "--missing-codes", "-9,-8", "--seed", "3", "--quiet", "-5"), core("cli_commands")()$screen)
+  entries <- core("command_entries")("screen", core("cli_commands")()$screen)
+  joined <- core("joined_values")(c("a.csv", "--missing-codes", "-9,-8", "--seed", "3", "--quiet", "-5"), entries)
   expect_equal(joined, c("a.csv", "--missing-codes=-9,-8", "--seed", "3", "--quiet", "-5"))
 })

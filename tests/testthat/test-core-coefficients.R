@@ -120,8 +120,8 @@ test_that("intraclass correlations of a published table", {
 test_that("composites: stratified alpha and differences by hand", {
   # two scores, variances 4 and 9, covariance 3, reliabilities .8 and .7
   c2 <- matrix(c(4, 3, 3, 9), 2)
-  expect_equal(core("core_composite")(c2, c(.8, .7)), 1 - (4 * .2 + 9 * .3) / 19)
-  expect_equal(core("core_composite")(c2, c(.8, .7), c(1, -1)), 1 - (4 * .2 + 9 * .3) / 7)
+  expect_equal(core("core_weighted_sum_reliability")(c2, c(.8, .7)), 1 - (4 * .2 + 9 * .3) / 19)
+  expect_equal(core("core_weighted_sum_reliability")(c2, c(.8, .7), c(1, -1)), 1 - (4 * .2 + 9 * .3) / 7)
   expect_equal(core("core_items_needed")(10, .8, .9), 23)
   expect_true(is.na(core("core_items_needed")(10, -.2, .9)))
 })

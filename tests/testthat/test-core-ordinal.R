@@ -33,7 +33,7 @@ test_that("the adjusted test keeps its level and errors are the spread over samp
 
 test_that("fit, errors and test by the slow way", {
   x <- ordered_answers(500, c(-.5, .8), 61)
-  found <- core("keyed_polychoric")(survey_of(x), items, TRUE, TRUE)
+  found <- core("source_pairs")(survey_of(x), items, TRUE, TRUE)
   gamma <- found$covariance[-(1:12), -(1:12)]
   fit <- sw_confirm(survey_of(x), structure, estimator = "ordinal")
   strict <- lower.tri(found$r)
@@ -82,10 +82,10 @@ test_that("with missing answers errors of pairwise correlations are those of lea
   x[withr::with_seed(1, matrix(runif(900) < .15, 150))] <- NA
   x <- x[rowSums(!is.na(x)) > 1, ]
   n <- nrow(x)
-  correlations <- function(rows) core("keyed_polychoric")(survey_of(x[rows, ]), items, FALSE)$r[lower.tri(diag(6))]
+  correlations <- function(rows) core("source_pairs")(survey_of(x[rows, ]), items, FALSE)$r[lower.tri(diag(6))]
   left_out <- t(vapply(seq_len(n), function(i) correlations(-i), numeric(15)))
   jackknife <- sqrt((n - 1) / n * colSums(sweep(left_out, 2, colMeans(left_out))^2))
-  found <- core("keyed_polychoric")(survey_of(x), items, FALSE, TRUE)
+  found <- core("source_pairs")(survey_of(x), items, FALSE, TRUE)
   expect_equal(sqrt(diag(found$covariance)[13:27] / n), jackknife, tolerance = .06)
   fit <- sw_confirm(survey_of(x), structure, estimator = "ordinal")
   expect_equal(fit$about$missing, "pairwise")

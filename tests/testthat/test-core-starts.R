@@ -13,7 +13,7 @@ test_that("residual covariances that no data could have make a fit improper, and
   expect_equal(fit$about$status, if (abs(own) > 1) "improper" else "ok")
   possible <- core("core_possible")(list(residual = matrix(c(1, 2, 2, 1), 2), factor = diag(1), path = matrix(0)), diag(2))
   expect_equal(unname(possible), c(-1 / 3, 1, 1))
-  note <- core("impossible_residuals")(matrix(c(1, -3.25, 0, -3.25, 1, .2, 0, .2, 1), 3), c("x", "y", "z"))
+  note <- core("impossible_residuals")(matrix(c(1, -3.25, 0, -3.25, 1, .2, 0, .2, 1), 3), c("x", "y", "z"))[[1]]$words
   expect_match(note, "x and y (-3.250)", fixed = TRUE)
   expect_no_match(note, "z")
 })
@@ -85,7 +85,8 @@ test_that("a loading that is fixed gives its factor a variance, and no df 0 is j
   expect_equal(factors$estimate[factors$kind == "factor variance" & factors$factor == "style"], .25, tolerance = .25)
   none <- sw_confirm(sw_moments(x), sw_structure(f = names(x)[1:3]))
   verdicts <- tidy(none)$verdict
-  expect_equal(unique(verdicts[!is.na(verdicts)]), "cannot be tested: df 0")
+  expect_equal(unique(verdicts[!is.na(verdicts)]), "untested")
+  expect_equal(core("verdict_column")(tidy(none), "verdict")[3], "cannot be tested: df 0")
   expect_match(format(none)[1], "Its fit cannot be tested")
 })
 
@@ -94,12 +95,12 @@ test_that("information criteria count the same whether means are spoken of or no
   items <- core("structure_items")(sw_structure(survey))
   plain <- sw_confirm(survey, missing = "listwise")
   full <- sw_confirm(survey, missing = "fiml")
-  complete <- sum(stats::complete.cases(core("keyed_answers")(survey, items)))
+  complete <- sum(stats::complete.cases(core("source_rows")(survey, items)))
   if (complete == nrow(survey$data)) expect_equal(plain$parts$figures$aic, full$parts$figures$aic, tolerance = 1e-6)
   free <- sw_confirm(survey, sw_add_means(sw_structure(survey)), missing = "listwise")
   expect_equal(free$parts$figures$aic, plain$parts$figures$aic, tolerance = 1e-8)
   strict <- sw_confirm(survey, sw_add_means(sw_structure(survey), equal = items[1:3]), missing = "listwise")
-  x <- core("keyed_answers")(survey, items)
+  x <- core("source_rows")(survey, items)
   x <- x[stats::complete.cases(x), ]
   log_density <- function(sigma, mean) {
     d <- sweep(x, 2, mean)

@@ -6,7 +6,7 @@ test_that("reversal is lowest + highest - answer, and the data stay as they are"
   data <- data.frame(a = c(1, 5, -9), b = c(1, 2, 5))
   survey <- sw_survey(data, book)
   expect_equal(as.data.frame(survey$data), data)
-  keyed <- core("keyed_answers")(survey)
+  keyed <- core("source_rows")(survey)
   expect_equal(keyed[, "a"], c(1, 5, NA))
   expect_equal(keyed[, "b"], c(5, 4, 1))
 })
@@ -65,7 +65,7 @@ test_that("a skipped test answer is wrong, was not answered, and is said to be b
   codebook <- data.frame(item = c("a", "b", "c"), scale = "s", answer = c("A", "C", "D"), options = "A B C D",
     missing = c("skipped:blank", "skipped:blank", "unseen:-1 skipped:blank"))
   survey <- sw_survey(data, codebook)
-  expect_equal(unname(core("keyed_answers")(survey)), matrix(c(1, 0, 0, 1, 0, 1, 0, 1, 1, 0, 1, NA), 4))
+  expect_equal(unname(core("source_rows")(survey)), matrix(c(1, 0, 0, 1, 0, 1, 0, 1, 1, 0, 1, NA), 4))
   expect_equal(unname(core("unanswered_cells")(survey, c("a", "b", "c"))), matrix(c(FALSE, FALSE, TRUE, FALSE, TRUE, FALSE, TRUE, FALSE, FALSE,
     TRUE, FALSE, TRUE), 4))
   expect_equal(sw_answering(survey)$parts$values$unanswered, c(1, 1, 2, 1) / 3)
@@ -112,7 +112,7 @@ test_that("limits can be changed, once for all", {
   expect_error(sw_limits(alpha = "high"), class = "scalewort_error_input")
   withr::local_options(scalewort.limits = strict)
   expect_equal(sw_limits(), strict)
-  judge <- core("judge")
-  expect_equal(judge(c(.75, .85, .95, NA), strict, "alpha"), c("below .80", "between .80 and .90", "meets \u2265 .90", NA))
+  judge <- function(value, limits, figure) core("verdict_words")(core("judge_code")(value, limits, figure), figure, limits = limits)
+  expect_equal(judge(c(.75, .85, .95, NA), strict, "alpha"), c("below .80", "between .80 and .90", "meets \u2265 .90", ""))
   expect_equal(judge(c(.09, .06, .04), strict, "rmsea"), c("above .08", "between .05 and .08", "meets \u2264 .05"))
 })

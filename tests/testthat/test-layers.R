@@ -6,13 +6,6 @@ layer_of_file <- function(file) {
   unname(c(core = "core", data = "data", verb = "verb", show = "show", draw = "show", out = "out", cli = "out")[prefix])
 }
 
-source_folder <- function() {
-  for (folder in c("../../R", "../../00_pkg_src/scalewort/R")) {
-    if (dir.exists(folder)) return(folder)
-  }
-  NULL
-}
-
 functions_of <- function(file) {
   code <- parse(file, keep.source = FALSE)
   assigned <- Filter(function(e) is.call(e) && identical(e[[1]], as.name("<-")) && is.name(e[[2]]), as.list(code))

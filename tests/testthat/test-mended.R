@@ -29,7 +29,7 @@ test_that("HTMT takes the size of correlations, not their sign", {
 test_that("stratified alpha and tests between alphas rest on one set of people", {
   for (missing in c("listwise", "em")) {
     found <- tidy(sw_reliability(survey, missing = missing), "composite")
-    x <- core("keyed_answers")(survey)
+    x <- core("source_rows")(survey)
     s <- if (missing == "em") core("em_moments")(x)$covariance else cov(x[complete.cases(x), ])
     scales <- core("survey_scales")(survey)
     totals <- sapply(scales, function(a) sapply(scales, function(b) sum(s[a, b])))
@@ -57,7 +57,7 @@ test_that("generalised least squares looks from several starts and counts them",
   for (i in 1:6) {
     r <- withr::with_seed(i, cor(matrix(rnorm(40 * 8), 40) + rnorm(40) * .8))
     ml <- core("core_extract")(r, 2, "ml")$uniqueness
-    one <- core("kernel_extract")(r, 2, 2L, pmin(pmax(ml, .01), .99), .005, 1e-9, 200L)
+    one <- core("kernel_extract")(r, 2, pmin(pmax(ml, .01), .99), list(method = 2L, lower_bound = .005, tolerance = 1e-9, max_iterations = 200L))
     expect_gte(one$discrepancy, found[[i]]$discrepancy - 1e-7)
   }
 })
@@ -97,7 +97,7 @@ test_that("robust tests with restricted means are centred on the sample's means 
   structure <- sw_add_means(sw_structure(few), equal = list(c("craft1", "craft5")))
   fit <- sw_confirm(few, structure, estimator = "robust", missing = "listwise")
   p <- fit$parts
-  x <- core("keyed_answers")(few, rownames(p$observed))
+  x <- core("source_rows")(few, rownames(p$observed))
   x <- x[complete.cases(x), ]
   d <- sweep(x, 2, colMeans(x))
   # Trace of U Gamma by definition: weight of the saturated moments, and their covariances.

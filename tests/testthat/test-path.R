@@ -34,7 +34,7 @@ test_that("items that scores count and the structure left out are named", {
   expect_match(plot$scores$notes[1], "count calm6, which the structure left out")
   set_aside <- core("whole_path")(sw_drop(sw_demo("plotholders"), items = "calm6", reason = "does not belong"))
   expect_false(any(grepl("left out", set_aside$scores$notes)))
-  expect_false("calm6" %in% attr(set_aside$scores$parts$data$calm_mean, "made_of"))
+  expect_false("calm6" %in% attr(augment(set_aside$scores)$calm_mean, "made_of"))
 })
 
 test_that("one factor is spoken of in the singular, and nothing is claimed of pairs that are not there", {

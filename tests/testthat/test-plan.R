@@ -36,12 +36,16 @@ test_that("a schema's words mean what the standard says", {
 
 test_that("every key of the schema is one a plan uses, and the drafted plan fits it", {
   schema <- jsonlite::fromJSON(system.file("schema", "plan.json", package = "scalewort"), simplifyVector = FALSE)
-  steps <- intersect(names(core("path_steps")()), names(schema$properties))
-  expect_true(all(c("screening", "reliability", "exploration", "confirmation", "invariance", "scores") %in% steps))
-  for (name in setdiff(steps, c("structure", "scores"))) {
-    verb <- get(paste0("sw_", c(screening = "screen", answering = "answering", dif = "dif", reliability = "reliability", split = "split",
-      exploration = "explore", confirmation = "confirm", invariance = "invariance", validity = "validity", composites = "composites")[[name]]))
-    expect_true(all(names(schema$properties[[name]]$anyOf[[2]]$properties) %in% names(formals(verb))), info = name)
+  steps <- setdiff(intersect(names(core("path_steps")()), names(schema$properties)), "structure")
+  verbs <- c(screening = "screen", answering = "answering", option_curves = "option_curves", dif = "dif", reliability = "reliability",
+    split = "split", factorability = "factorability", retention = "retention", exploration = "explore", stability = "stability",
+    confirmation = "confirm", invariance = "invariance", validity = "validity", composites = "composites", scores = "score")
+  # Keying has no options of its own: it runs or does not.
+  expect_setequal(steps, c(names(verbs), "keying"))
+  passed_on <- list(stability = names(formals(sw_explore)), scores = names(formals(sw_band)))
+  for (name in names(verbs)) {
+    known <- c(names(formals(get(paste0("sw_", verbs[[name]])))), passed_on[[name]])
+    expect_true(all(names(schema$properties[[name]]$anyOf[[2]]$properties) %in% known), info = name)
   }
   lines <- core("plan_lines")("a.csv", "b.csv", list(id = "id", group = "g"))
   # Uncommented, every key of the draft is known.
@@ -101,6 +105,41 @@ test_that("a plan's options reach their steps; what did not change is kept; tabl
   expect_equal(manifest$inputs$hash[1], rlang::hash_file(file.path(folder, "plotholders.csv")))
   listed <- manifest$outputs$hash[manifest$outputs$file == "scores.csv"]
   expect_equal(listed, rlang::hash_file(file.path(folder, "results", "scores.csv")))
+})
+
+test_that("every step is configured or left out by its own name; stability turns factors as the exploration did", {
+  target <- data.frame(item = c("calm1", "calm2", "calm4", "craft1", "craft2", "craft4"), a = c(1, 1, 1, 0, 0, 0), b = c(0, 0, 0, 1, 1, 1))
+  plan <- function(lines) {
+    folder <- plan_folder(c("answering: false", "dif: false", "invariance: false", "validity: false", "composites: false", "scores: false",
+      "reports: [md]", lines), parent.frame())
+    utils::write.csv(target, file.path(folder, "target.csv"), row.names = FALSE)
+    file.path(folder, "plan.yml")
+  }
+  path <- plan(c("keying: false", "screening:", "  order: easiness", "split: false", "reliability:", "  items: [calm, craft1, craft2, craft4]",
+    "factorability:", "  factors: 2", "retention:", "  replicates: 50", "  items: [calm, craft]", "exploration:", "  factors: 2",
+    "  rotation: target", "  target: target.csv", "  items: [calm1, calm2, calm4, craft1, craft2, craft4]", "  extraction: minres",
+    "  names: [one, two]", "stability:", "  halves: 5", "confirmation: false"))
+  done <- core("run_plan")(path)$results
+  expect_null(done$keying)
+  expect_equal(done$screening$about$options$order, "easiness")
+  expect_equal(done$reliability$tables$scales$items, c(6, 3))
+  expect_equal(done$factorability$about$options$factors, 2)
+  expect_equal(done$retention$about$options$replicates, 50)
+  expect_equal(nrow(done$retention$tables$eigenvalues), 12)
+  expect_equal(colnames(done$exploration$parts$pattern), c("one", "two"))
+  own <- done$stability$about$options
+  expect_equal(unlist(own[c("halves", "factors", "extraction", "rotation")], use.names = FALSE), c("5", "2", "minres", "target"))
+  expect_equal(done$stability$parts$whole$parts$pattern, done$exploration$parts$pattern, tolerance = 1e-6, ignore_attr = TRUE)
+  # Asked for by name, what serves the exploration runs without it; stability cannot.
+  done <- core("run_plan")(plan(c(quick[1:2], "split: false", "reliability: false", "confirmation: false", "retention:", "  replicates: 50")))$results
+  expect_s3_class(done$retention, "sw_retention")
+  expect_null(done$factorability)
+  expect_error(core("run_plan")(plan(c(quick[1:2], "stability: true"))), "needs exploration", class = "scalewort_error_input")
+  # Names that no file has are found before anything is computed.
+  faults <- expect_error(sw_run(plan(c("retention:", "  items: [clam]", "exploration:", "  target: aim.csv")), check = TRUE),
+    class = "scalewort_error_input")$faults
+  expect_match(faults, "retention: items: there is no item or subscale \"clam\" (did you mean \"calm\"?)", fixed = TRUE, all = FALSE)
+  expect_match(faults, "exploration: target: there is no such file: aim.csv", fixed = TRUE, all = FALSE)
 })
 
 test_that("a step these data do not allow is left out, said and kept as such; one that was asked for is an error", {

@@ -5,7 +5,7 @@ held <- sw_confirm(survey)
 
 test_that("everybody in the fit has E(factor | what was answered) and its own error", {
   scores <- augment(sw_score(survey, from = held))
-  x <- core("keyed_answers")(survey, rownames(held$parts$observed))
+  x <- core("source_rows")(survey, rownames(held$parts$observed))
   m <- held$parts$matrices
   sigma <- held$parts$implied
   phi <- m$factor
@@ -23,7 +23,7 @@ test_that("everybody in the fit has E(factor | what was answered) and its own er
 })
 
 test_that("Bartlett's scores stand where a factor was answered, ten Berge's where all were", {
-  x <- core("keyed_answers")(survey, rownames(held$parts$observed))
+  x <- core("source_rows")(survey, rownames(held$parts$observed))
   scores <- augment(sw_score(survey, c("bartlett", "tenberge"), from = held))
   none <- sapply(c(calm = "calm", stewardship = "soil"), function(stem) rowSums(!is.na(x[, startsWith(colnames(x), stem)])) == 0)
   expect_equal(is.na(as.vector(scores$stewardship_bartlett)), unname(none[, "stewardship"]))

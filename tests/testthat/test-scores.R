@@ -15,7 +15,7 @@ test_that("scores with missing answers are those worked out by hand", {
   expect_equal(column(weighted, "s_weighted"), c((2 * 5 + 5 + 4) / 4, (2 * 4 + 2) / 3, NA, 1))
   expect_match(tidy(weighted)$recipe, "2 x a, 1 x (6 - b), 1 x c; 2 of 3 needed", fixed = TRUE)
   expect_equal(attr(augment(out)$s_mean, "made_of"), c("a", "b", "c"))
-  expect_match(sw_log(out$parts$survey)$detail[3], "mean of a, 6 - b, c")
+  expect_match(sw_log(out$parts$source)$detail[3], "mean of a, 6 - b, c")
   expect_error(sw_score(survey, "right"), class = "scalewort_error_input")
   expect_error(sw_score(survey, "weighted"), class = "scalewort_error_input")
 })
@@ -23,7 +23,7 @@ test_that("scores with missing answers are those worked out by hand", {
 test_that("a quiz has one reliability, and one rule for blanks in every verb", {
   quiz <- sw_demo("plantcare")
   out <- sw_score(quiz, "right", at_least = .5)
-  keyed <- core("keyed_answers")(quiz, core("scored_items")(quiz))
+  keyed <- core("source_rows")(quiz, core("scored_items")(quiz))
   expect_equal(column(out, "plantcare_right"), rowSums(keyed))
   k <- ncol(keyed)
   kr20 <- k / (k - 1) * (1 - sum(apply(keyed, 2, var)) / var(rowSums(keyed)))
@@ -35,14 +35,14 @@ test_that("a quiz has one reliability, and one rule for blanks in every verb", {
   silent <- quiz$codebook
   silent$items$missing <- NA_character_
   same <- sw_survey(quiz$data, silent)
-  expect_equal(unname(core("keyed_answers")(same)), unname(core("keyed_answers")(quiz)))
+  expect_equal(unname(core("source_rows")(same)), unname(core("source_rows")(quiz)))
   unseen <- quiz$codebook
   unseen$items$missing <- "unseen:blank"
   gaps <- sw_survey(quiz$data, unseen)
-  expect_equal(tidy(sw_reliability(gaps))$n, sum(complete.cases(core("keyed_answers")(gaps))))
+  expect_equal(tidy(sw_reliability(gaps))$n, sum(complete.cases(core("source_rows")(gaps))))
   absent <- quiz$data
   absent[5, quiz$codebook$items$item] <- ""
-  expect_true(all(is.na(core("keyed_answers")(sw_survey(absent, silent))[5, ])))
+  expect_true(all(is.na(core("source_rows")(sw_survey(absent, silent))[5, ])))
   expect_false(any(quiz$codebook$items$item[quiz$codebook$items$role == "tryout"] %in% attr(augment(out)$plantcare_right, "made_of")))
 })
 

@@ -16,7 +16,7 @@ test_that("one table holds every coefficient, in agreement with the core", {
   items <- tidy(out, "items")
   mine <- items[items$scale == "kinship", ]
   expect_equal(mine$sum_mean_without + mine$mean, rep(sum(m$mean), 5))
-  x <- core("keyed_answers")(survey, mine$item)
+  x <- core("source_rows")(survey, mine$item)
   x <- x[rowSums(is.na(x)) == 0, ]
   expect_equal(mine$squared_multiple_r[2], summary(lm(x[, 2] ~ x[, -2]))$r.squared)
   expect_equal(mine$sum_sd_without[2], sd(rowSums(x[, -2])))
@@ -26,7 +26,7 @@ test_that("KR-20 is alpha of 0/1 answers, and named so", {
   out <- sw_reliability(sw_demo("plantcare"))
   expect_equal(tidy(out)$coefficient, "KR-20")
   expect_match(format(out)[1], "^KR-20: plantcare")
-  x <- core("keyed_answers")(sw_demo("plantcare"))
+  x <- core("source_rows")(sw_demo("plantcare"))
   p <- colMeans(x)
   n <- nrow(x)
   kr20 <- 14 / 13 * (1 - sum(p * (1 - p)) / (var(rowSums(x)) * (n - 1) / n))

@@ -54,7 +54,7 @@ test_that("screening's tables add up", {
   expect_equal(sum(tidy(screening, "missing_cases")$cases), 640)
   expect_equal(sum(tidy(screening, "patterns")$cases) <= 640, TRUE)
   expect_equal(tidy(screening, "patterns")$cases[1], sum(rowSums(raw < 0) == 0))
-  expect_equal(tidy(screening, "missing_test")$p.value, core("core_little")(core("keyed_answers")(survey))$p)
+  expect_equal(tidy(screening, "missing_test")$p.value, core("core_little")(core("source_rows")(survey))$p)
   expect_equal(tidy(screening, "multivariate")$n[1], sum(rowSums(raw < 0) == 0))
   easy <- tidy(sw_screen(quiz, order = "easiness"))
   expect_false(is.unsorted(rev(easy$difficulty)))

@@ -117,9 +117,9 @@ test_that("a confirmation counts its degrees of freedom and judges by the limits
   expect_equal(glance(sw_confirm(survey, sw_unlink(structure, "calm", "craft")))$df, 253 - 49)
   expect_equal(glance(sw_confirm(survey, structure, scaling = "first"))$chi_square, glance(out)$chi_square, tolerance = 1e-8)
   fit <- tidy(out)
-  expect_equal(fit$verdict[fit$figure == "rmsea"], core("judge")(glance(out)$rmsea, sw_limits(), "rmsea"))
+  expect_equal(fit$verdict[fit$figure == "rmsea"], core("judge_code")(glance(out)$rmsea, sw_limits(), "rmsea"))
   lax <- sw_confirm(survey, structure, limits = sw_limits(rmsea = c(.30, .20)))
-  expect_equal(tidy(lax)$verdict[fit$figure == "rmsea"], "meets \u2264 .20")
+  expect_equal(core("verdict_column")(tidy(lax), "verdict")[fit$figure == "rmsea"], "meets \u2264 .20")
 })
 
 test_that("standardised estimates are what rescaled data give", {

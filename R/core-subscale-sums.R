@@ -4,7 +4,7 @@
 # and reliabilities: 1 - sum w^2 var (1 - rel) / w'Cw. With weights 1 it is
 # stratified alpha (Rajaratnam, Cronbach & Gleser, 1965); with 1 and -1 the
 # reliability of a difference.
-core_composite <- function(covariance, reliability, weight = rep(1, ncol(covariance))) {
+core_weighted_sum_reliability <- function(covariance, reliability, weight = rep(1, ncol(covariance))) {
   1 - sum(weight^2 * diag(covariance) * (1 - reliability)) / drop(weight %*% covariance %*% weight)
 }
 
@@ -71,14 +71,4 @@ core_compare_alphas <- function(alpha, n, k) {
 core_compare_dependent <- function(alpha1, alpha2, r, n) {
   t <- (alpha1 - alpha2) * sqrt(n - 2) / sqrt(4 * (1 - alpha1) * (1 - alpha2) * (1 - r^2))
   list(statistic = t, df = n - 2, p = 2 * stats::pt(-abs(t), n - 2))
-}
-
-# Bonett's (2002) interval of alpha: ln(1 - alpha) is about normal with variance
-# 2k / ((k - 1)(n - 2)).
-core_bonett_interval <- function(alpha, n, k, level = .95) {
-  if (is.na(alpha) || n < 3 || k < 2) {
-    return(c(NA_real_, NA_real_))
-  }
-  width <- stats::qnorm(1 - (1 - level) / 2) * sqrt(2 * k / ((k - 1) * (n - 2)))
-  1 - exp(log(1 - alpha) + c(width, -width))
 }

@@ -7,38 +7,6 @@ setequal_rows <- function(estimates, case) {
   (estimates$first == case[[1]] & estimates$second == case[[2]]) | (estimates$first == case[[2]] & estimates$second == case[[1]])
 }
 
-test_that("a modification index is about the fall of chi-square, and its change about the estimate", {
-  table <- tidy(fit, "modifications")
-  for (case in list(list("kin5", "craft"), list("craft5", "craft6"), list("calm5", "kin3"))) {
-    row <- table[table$item == case[[1]] & table$with == case[[2]], ]
-    freed <- sw_confirm(survey, if (case[[2]] == "craft") sw_add_loading(plain, "craft", "kin5") else sw_add_pair(plain, case[[1]], case[[2]]))
-    fall <- fit$parts$figures$chi_square - freed$parts$figures$chi_square
-    expect_equal(row$index, fall, tolerance = .15)
-    estimates <- tidy(freed, "estimates")
-    mine <- estimates[setequal_rows(estimates, case), ]
-    expect_equal(row$change, mine$estimate, tolerance = .2)
-  }
-})
-
-test_that("score tests are exact where one step is enough", {
-  # With no covariances freed but one, the fall is n (-ln(1 - r^2)) and the index n r^2.
-  r <- diag(4)
-  r[1, 2] <- r[2, 1] <- .1
-  cells <- data.frame(part = 2L, row = 1:4, column = 1:4, free = 1:4, value = 0)
-  candidates <- data.frame(part = 2L, row = 2:1 + 0L, column = c(1L, 3L), free = 0L, value = 0)[1, ]
-  at <- core("kernel_score_tests")(cells, 4L, 1L, list(list(share = 1, covariance = r, mean = numeric(4))), rep(1, 4), candidates)
-  expect_equal(100 / 2 * at$slope^2 / at$curvature, 100 * .01, tolerance = 1e-10)
-  expect_equal(-at$slope / at$curvature, .1, tolerance = 1e-10)
-})
-
-test_that("candidates are all that is fixed at zero, each once", {
-  cells <- core("structure_cells")(sw_structure(a = paste0("i", 1:3), b = paste0("i", 4:6)) |> sw_add_pair("i1", "i4"), paste0("i", 1:6), "variance")
-  found <- core("core_candidates")(cells, 6, 2)
-  expect_equal(sum(found$part == 0), 6)
-  expect_equal(sum(found$part == 2), 14)
-  expect_false(any(found$part == 2 & found$row == 4 & found$column == 1))
-})
-
 test_that("the Jacobian of the implied covariances agrees with differences", {
   structure <- sw_structure(a = paste0("i", 1:3), b = paste0("i", 4:6), c = paste0("i", 7:9)) |>
     sw_add_higher("top", c("a", "b", "c")) |>
@@ -64,11 +32,6 @@ test_that("standardised residuals are spread like normals when the structure is 
   }))
   expect_lt(abs(mean(z, na.rm = TRUE)), .1)
   expect_equal(sd(z, na.rm = TRUE), 1, tolerance = .12)
-})
-
-test_that("power of the score test by its definition", {
-  # index 6 at a change of .2: noncentrality at .1 is 6 / 4
-  expect_equal(core("core_change_power")(6, .2, .1), pchisq(qchisq(.95, 1), 1, ncp = 1.5, lower.tail = FALSE))
 })
 
 test_that("robust standard errors of residuals are the spread over samples; with missing answers and by uls, too", {

@@ -1,0 +1,65 @@
+# Verdicts are codes with their numbers; words for them are made in R/show-verdict.R.
+#
+#   met       the bound, or the stricter one where there are two, is met
+#   near      the interval of the figure holds the bound
+#   between   between the bound and the stricter one
+#   missed    the bound is missed
+#   untested  nothing can be said, for the reason given
+#   NA        there is no figure
+
+# value: figures; figure: their keys in the limits table (one, or one each); low, high: their intervals, where
+# they have any; reason: why nothing can be said, "" where something can. A data frame with a row per value: figure,
+# value, low, high, bound, better, direction, source, reason, code.
+judge <- function(value, limits, figure, low = NA_real_, high = NA_real_, reason = "") {
+  row <- match(rep_len(figure, length(value)), limits$figure)
+  out <- plain_table(
+    figure = limits$figure[row], value = as.vector(value), low = rep_len(as.vector(low), length(value)),
+    high = rep_len(as.vector(high), length(value)), bound = limits$bound[row], better = limits$better[row], direction = limits$direction[row],
+    source = limits$source[row], reason = rep_len(reason, length(value))
+  )
+  good <- on_good_side(out$value, out$bound, out$direction)
+  best <- ifelse(is.na(out$better), good, on_good_side(out$value, out$better, out$direction))
+  # An interval holds the bound when its ends lie on different sides.
+  holds <- on_good_side(out$low, out$bound, out$direction) != on_good_side(out$high, out$bound, out$direction)
+  out$code <- ifelse(out$reason != "", "untested", ifelse(holds %in% TRUE, "near", ifelse(!good, "missed", ifelse(best, "met", "between"))))
+  out
+}
+
+judge_code <- function(...) judge(...)$code
+
+# bound and direction: one for all values, or one each.
+on_good_side <- function(value, bound, direction) {
+  (direction == "at_least" & value >= bound) | (direction == "at_most" & value <= bound) | (direction == "below" & value < bound)
+}
+
+# Does each value meet the bound? NA where there is no value.
+meets <- function(value, limits, figure, which = "bound") {
+  rule <- limit(limits, figure)
+  on_good_side(value, rule[[which]], rule$direction)
+}
+
+# Rows of a result's table `verdicts`. where: whole, item, factor, pair, step, subscale, group, person; name: which of
+# them, "" for the whole; judged: of judge().
+verdict_rows <- function(where, name, judged) {
+  columns <- c("figure", "value", "low", "high", "bound", "direction", "source", "code", "reason")
+  do.call(plain_table, c(list(where = rep_len(where, nrow(judged)), name = rep_len(name, nrow(judged))), judged[columns]))
+}
+
+# All verdicts of a result, ranked: 1 is what to look at first (missed before near, before untested, before between,
+# before met; the farther from the bound the earlier).
+ranked_verdicts <- function(...) {
+  rows <- do.call(rbind, list(...))
+  rows <- rows[!is.na(rows$code), ]
+  far <- abs(rows$value - rows$bound) / pmax(abs(rows$bound), .01)
+  order <- order(match(rows$code, c("missed", "near", "untested", "between", "met")), ifelse(rows$code == "missed", -far, far))
+  rows$rank <- integer(nrow(rows))
+  rows$rank[order] <- seq_along(order)
+  rows
+}
+
+# Marks columns of codes in a table for those who print it: `verdict = "alpha"`, one figure for the column, or a
+# vector of figures named by what stands in the table's column `by`. reason, detail: likewise, by `by`.
+judged_table <- function(table, ..., by = NULL, reason = NULL, detail = NULL) {
+  attr(table, "judged") <- list(columns = list(...), by = by, reason = reason, detail = detail)
+  table
+}

@@ -1,0 +1,104 @@
+# Answers in memory: the columns as they came, a clean column per item beside them; the kernels read them where
+# they lie. The source is an environment, so that copies of a survey share it.
+
+new_memory_source <- function(data, answers) {
+  source <- new.env(parent = emptyenv())
+  source$data <- tibble::as_tibble(data)
+  source$answers <- tibble::as_tibble(answers)
+  class(source) <- "memory_source"
+  known_sources(source)
+  source
+}
+
+source_frame <- function(source, name) if (is.environment(source)) get(name, source)
+
+# The hash of the data, taken once.
+source_hash <- function(source) {
+  if (is.null(source$hash)) source$hash <- rlang::hash(source$data)
+  source$hash
+}
+
+# Columns of chosen items as the kernels read them: where they lie, with shift and sign that key them, and which
+# cases count (NULL: all).
+keyed_columns <- function(survey, items) {
+  keying <- keying_of(survey, items)
+  list(
+    columns = as.list(survey$source$answers[items]), shift = keying$shift, sign = keying$sign,
+    keep = if (all(survey$kept)) NULL else survey$kept
+  )
+}
+
+#' @export
+source_count.memory_source <- function(survey, items = character()) {
+  missing <- vapply(items, function(item) sum(is.na(survey$source$answers[[item]][survey$kept])), 0L)
+  list(used = sum(survey$kept), aside = sum(!survey$kept), missing = missing)
+}
+
+#' @export
+source_moments.memory_source <- function(survey, items, missing = "listwise", kind = "pearson") {
+  if (kind == "spearman") {
+    return(core_rank_moments(source_rows(survey, items), missing == "listwise"))
+  }
+  switch(missing,
+    listwise = do.call(core_column_moments, unname(keyed_columns(survey, items))),
+    pairwise = core_pairwise_moments(source_rows(survey, items)),
+    em = em_moments(source_rows(survey, items))
+  )
+}
+
+# EM moments with divisor n - 1; n is the cases with any answer.
+em_moments <- function(answers) {
+  n <- sum(rowSums(!is.na(answers)) > 0)
+  em <- core_em(answers)
+  list(status = em$status, n = n, mean = em$mean, covariance = if (em$status == "ok") em$covariance * n / (n - 1) else em$covariance * NA)
+}
+
+#' @export
+source_tally.memory_source <- function(survey, item) {
+  spec <- item_spec(survey, item)
+  keep <- if (all(survey$kept)) NULL else survey$kept
+  out <- core_counts(survey$source$answers[[item]], item_options(spec), keep)
+  if (!is.na(spec$answer)) {
+    text <- plain_text(source_column(survey, item))
+    choices <- if (is.na(spec$options)) sort(unique(text[text != ""]), method = "radix") else strsplit(spec$options, "[[:space:]]+")[[1]]
+    out$chosen <- list(values = choices, counts = tabulate(match(text, choices), length(choices)))
+  }
+  out
+}
+
+#' @export
+source_pairs.memory_source <- function(survey, items, complete, covariance = FALSE) {
+  do.call(core_polychoric, c(unname(keyed_columns(survey, items)), complete = complete, covariance = covariance))
+}
+
+#' @export
+source_totals.memory_source <- function(survey, items) do.call(core_tally_totals, unname(keyed_columns(survey, items)))
+
+#' @export
+source_patterns.memory_source <- function(survey, items, weight = NULL) core_answer_patterns(source_rows(survey, items), weight)
+
+#' @export
+source_rows.memory_source <- function(survey, items = scored_items(survey), keyed = TRUE) {
+  keying <- keying_of(survey, items)
+  rows <- if (all(survey$kept)) NULL else case_rows(survey)
+  n <- if (is.null(rows)) length(survey$kept) else length(rows)
+  out <- matrix(NA_real_, n, length(items), dimnames = list(NULL, items))
+  for (j in seq_along(items)) {
+    values <- survey$source$answers[[items[j]]]
+    if (!is.null(rows)) values <- values[rows]
+    out[, j] <- if (keyed && keying$sign[j] < 0) keying$shift[j] - values else values
+  }
+  out
+}
+
+#' @export
+source_columns.memory_source <- function(survey, columns) {
+  data <- survey$source$data[columns]
+  if (all(survey$kept)) data else data[case_rows(survey), , drop = FALSE]
+}
+
+#' @export
+source_names.memory_source <- function(survey) names(survey$source$data)
+
+#' @export
+source_everyone.memory_source <- function(survey) survey$source$data

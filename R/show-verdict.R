@@ -1,0 +1,40 @@
+# Verdicts in words, in each language, from inst/tables/verdicts.csv.
+
+# A table's column of codes in words; its figures, limits and reasons stand in its attributes.
+verdict_column <- function(table, column, language = "en") {
+  judged <- attr(table, "judged")
+  of <- function(what) {
+    own <- what
+    if (is.null(own)) rep("", nrow(table)) else if (is.null(judged$by) || is.null(names(own))) rep_len(own, nrow(table)) else
+      unname(own[table[[judged$by]]])
+  }
+  verdict_words(table[[column]], of(judged$columns[[column]]), of(judged$reason), of(judged$detail), attr(table, "limits"), language)
+}
+
+is_judged <- function(table, column) column %in% names(attr(table, "judged")$columns)
+
+# Words of codes; figure: their keys in the limits table, or "step".
+verdict_words <- function(code, figure, reason = "", detail = "", limits = sw_limits(), language = "en") {
+  words <- shipped_table("verdicts")
+  unlist(Map(function(code, figure, reason, detail) {
+    if (is.na(code)) {
+      return("")
+    }
+    rule <- limit(limits, figure)
+    key <- if (figure %in% "step") paste("step", code) else if (code == "missed") paste(code, rule$direction) else code
+    row <- match(trimws(paste(key, reason)), words$code)
+    if (is.na(row)) row <- match(key, words$code)
+    filled_words(words[[language]][row], rule, detail)
+  }, code, figure, reason, detail), use.names = FALSE)
+}
+
+filled_words <- function(text, rule, detail) {
+  if (!is.na(rule$figure)) {
+    strict <- if (is.na(rule$better)) rule$bound else rule$better
+    text <- sub("{strict}", paste0(bound_sign(rule$direction), bound_text(strict)), text, fixed = TRUE)
+    text <- sub("{bound}", bound_text(rule$bound), text, fixed = TRUE)
+    text <- sub("{low}", bound_text(min(rule$bound, strict)), text, fixed = TRUE)
+    text <- sub("{high}", bound_text(max(rule$bound, strict)), text, fixed = TRUE)
+  }
+  sub("{detail}", detail, text, fixed = TRUE)
+}

@@ -1,0 +1,79 @@
+# Verdicts as codes with their numbers, and their words.
+
+test_that("a figure without an interval is met, between or missed, with the bound it was held against", {
+  limits <- sw_limits(alpha = c(.7, .9))
+  judged <- core("judge")(c(.75, .5, .95, .7, .9, NA), limits, "alpha")
+  expect_equal(judged$code, c("between", "missed", "met", "between", "met", NA))
+  expect_equal(unique(judged$bound), .7)
+  expect_equal(unique(judged$better), .9)
+  expect_equal(unique(judged$direction), "at_least")
+  # The other way, and where the bound itself is too much.
+  expect_equal(core("judge_code")(c(.04, .07, .08, .09), sw_limits(rmsea = c(.08, .05)), "rmsea"), c("met", "between", "between", "missed"))
+  expect_equal(core("judge_code")(c(.05, .0499), sw_limits(), "bartlett_p"), c("missed", "met"))
+  # A matrix stays one.
+  expect_equal(core("meets")(matrix(c(.2, .5, NA, .4), 2), sw_limits(), "loading"), matrix(c(FALSE, TRUE, NA, TRUE), 2))
+  # Each value by a figure of its own.
+  expect_equal(core("judge_code")(c(.25, .25), sw_limits(), c("item_rest_r", "item_rest_r_keyed")), c("missed", "between"))
+})
+
+test_that("an interval that holds the bound is near; what cannot be tested says why, whatever its value", {
+  limits <- sw_limits(alpha = c(.7, .9))
+  expect_equal(core("judge_code")(c(.75, .65, .75, .65, .95), limits, "alpha", c(.6, .6, .72, .5, .91), c(.8, .75, .78, .69, .97)),
+    c("near", "near", "between", "missed", "met"))
+  expect_equal(core("judge_code")(.07, sw_limits(), "rmsea", .05, .09), "near")
+  judged <- core("judge")(c(1, NA), limits, "alpha", reason = "no_df")
+  expect_equal(judged$code, c("untested", "untested"))
+  expect_equal(judged$reason, c("no_df", "no_df"))
+})
+
+test_that("words come from codes, by the limits in force and the language", {
+  words <- function(code, figure, ...) core("verdict_words")(code, figure, ...)
+  limits <- sw_limits(alpha = c(.7, .9))
+  expect_equal(words(c("met", "between", "near", "missed", NA), "alpha", limits = limits),
+    c("meets \u2265 .90", "between .70 and .90", "about .70", "below .70", ""))
+  expect_equal(words(c("met", "between", "missed"), "rmsea", limits = sw_limits(rmsea = c(.08, .05))),
+    c("meets \u2264 .05", "between .05 and .08", "above .08"))
+  expect_equal(words(c("met", "missed"), "bartlett_p"), c("meets < .05", "not below .05"))
+  expect_equal(words("untested", "cfi", "no_df"), "cannot be tested: df 0")
+  expect_equal(words("untested", "cfi", "improper"), "cannot be tested")
+  expect_equal(words(c("met", "missed", "missed", "untested"), "step", c("in_part", "unseen", "", "not_usable"), "x is negative"),
+    c("holds in part", "does not hold by the limits; the test sees no difference", "does not hold", "not to be used: x is negative"))
+  expect_equal(words(c("met", "between", "missed"), "alpha", limits = limits, language = "de"),
+    c("erf\u00fcllt \u2265 .90", "zwischen .70 und .90", "unter .70"))
+  # Every code has words in every language.
+  table <- core("shipped_table")("verdicts")
+  expect_false(anyNA(table))
+  expect_setequal(names(table), c("code", core("option_choices")("report", "language")))
+})
+
+test_that("verdicts of a result are ranked: what is missed by most comes first", {
+  draft <- sw_reliability(sw_demo("plotholders", codebook = "draft"))
+  verdicts <- tidy(draft, "verdicts")
+  expect_equal(sort(verdicts$rank), seq_len(nrow(verdicts)))
+  expect_equal(verdicts$code[verdicts$rank == 1], "missed")
+  items <- tidy(draft, "items")
+  expect_equal(verdicts$name[verdicts$rank == 1], items$item[which.min(items$item_rest_r)])
+  missed <- verdicts[verdicts$code == "missed", ]
+  expect_true(all(missed$value < missed$bound))
+  expect_true(all(missed$rank <= nrow(missed)))
+  # People, programs and the table that prints read the same.
+  rows <- verdicts[verdicts$where == "item", ]
+  expect_equal(rows$code, items$verdict[match(rows$name, items$item)])
+  held <- sw_confirm(sw_demo("plotholders"))
+  for (x in list(held, sw_factorability(sw_demo("plotholders")), sw_validity(held, replicates = 0), sw_explore(sw_demo("plotholders"), 3))) {
+    expect_named(tidy(x, "verdicts"), c("where", "name", "figure", "value", "low", "high", "bound", "direction", "source", "code", "reason", "rank"))
+    expect_true(all(tidy(x, "verdicts")$code %in% c("met", "near", "between", "missed", "untested")))
+    expect_true(all(tidy(x, "verdicts")$figure %in% sw_limits()$figure))
+  }
+})
+
+test_that("a fit that may not be believed is untested, with the reason", {
+  set.seed(8)
+  x <- matrix(rnorm(60 * 4), 60, dimnames = list(NULL, letters[1:4]))
+  fit <- suppressWarnings(sw_confirm(sw_moments(x), sw_structure(one = c("a", "b"), two = c("c", "d"))))
+  skip_if(fit$about$status == "ok", "this sample has a proper solution")
+  verdicts <- tidy(fit, "verdicts")
+  expect_true(all(verdicts$code == "untested"))
+  expect_true(all(verdicts$reason %in% c("improper", "not_converged")))
+  expect_true(all(is.na(tidy(fit)$verdict)))
+})

@@ -1,0 +1,174 @@
+# Each state of each headline, from codes alone: made-up results that hold just what the headline reads.
+
+made <- function(class, tables, options = list(), parts = list(), status = "ok", n = 100) {
+  structure(list(tables = lapply(tables, tibble::as_tibble), about = list(n = n, status = status, options = options), parts = parts,
+    limits = sw_limits()), class = c(class, "sw_result"))
+}
+changed <- function(table, ...) {
+  new <- list(...)
+  for (name in names(new)) table[[name]] <- rep_len(new[[name]], nrow(table))
+  table
+}
+says <- function(x) paste(core("headline")(x), collapse = "")
+
+test_that("screening: nothing flagged, something flagged", {
+  flags <- data.frame(item = c("a", "a", "b"), what = c("hard", "missing often", "hard"))
+  items <- data.frame(item = letters[1:5])
+  expect_equal(says(made("sw_screening", list(flags = flags[0, ], items = items))), "5 items screened, none flagged.")
+  expect_equal(says(made("sw_screening", list(flags = flags, items = items))),
+    "5 items screened, 2 flagged: a (hard and missing often) and b (hard).")
+})
+
+test_that("keying: as the codebook says, against it, unclear", {
+  items <- data.frame(item = letters[1:3], scale = "s", agrees = c("yes", "yes", "yes"))
+  of <- function(agrees) says(made("sw_keying", list(items = changed(items, agrees = agrees))))
+  expect_equal(of("yes"), "Every item that points clearly points the way the codebook says.")
+  expect_equal(of(c("yes", "no", "yes")), "1 item points against the codebook: b in s.")
+  expect_match(of(c("no", "no", "unclear")), "^2 items point against the codebook: a in s and b in s. 1 item is unclear.$")
+})
+
+test_that("option curves: key wrong, drawing, nothing, nothing to judge", {
+  curves <- data.frame(item = c("a", "b"), right = TRUE)
+  of <- function(code, right = TRUE) {
+    flags <- data.frame(item = rep("a", length(code)), code = code)
+    says(made("sw_option_curves", list(flags = flags, curves = changed(curves, right = right)), list(bands = 3)))
+  }
+  expect_equal(of("key_looks_wrong"), "The key looks wrong: a. 2 items in 3 score bands.")
+  expect_equal(of("draws_strongest"), "A wrong option draws the strongest: a. 2 items in 3 score bands.")
+  expect_equal(of(character()), "No option is flagged. 2 items in 3 score bands.")
+  expect_match(of(character(), NA), "shown, not judged: no item has a right answer")
+})
+
+test_that("groups: none, one, several items that work differently; careless cases: none, some", {
+  of <- function(flagged) says(made("sw_dif", list(items = data.frame(item = letters[1:3], flagged = flagged, class = "C")), list(by = "area")))
+  expect_equal(of(FALSE), "None of 3 items works differently by area.")
+  expect_equal(of(c(TRUE, FALSE, NA)), "1 of 3 items works differently by area: a (class C).")
+  expect_equal(of(c(TRUE, TRUE, FALSE)), "2 of 3 items work differently by area: a (class C) and b (class C).")
+  flags <- matrix(FALSE, 10, 2)
+  of <- function(flags, rows) says(made("sw_answering", list(), list(at_least = 2), list(flags = flags, flagged_rows = rows)))
+  expect_equal(of(flags, integer()), "None of 10 cases has a flag.")
+  flags[1:3, 1] <- TRUE
+  expect_equal(of(flags, integer()), "Of 10 cases, 3 have a flag and none has 2 or more.")
+  flags[1:2, 2] <- TRUE
+  expect_equal(of(flags, 1:2), "Of 10 cases, 3 have a flag and 2 have 2 or more.")
+})
+
+test_that("reliability: known, unreversed, not to be had", {
+  scales <- data.frame(scale = c("s", "t"), alpha = c(.8, .7), coefficient = "alpha", looks_unreversed = c("", ""))
+  of <- function(...) says(made("sw_reliability", list(scales = changed(scales, ...))))
+  expect_equal(of(), "Alpha: s .800 and t .700.")
+  expect_equal(of(looks_unreversed = c("a", "")), "Check the keying first: a in s looks unreversed. Alpha: s .800 and t .700.")
+  expect_match(of(looks_unreversed = c("a b", "")), "^Check the keying first: a and b in s look unreversed.")
+  expect_equal(of(alpha = NA_real_), "Alpha could not be computed for any subscale.")
+  expect_match(of(coefficient = "KR-20"), "^KR-20: ")
+})
+
+test_that("factorability and the number of factors", {
+  overall <- data.frame(figure = c("sampling_adequacy", "sphericity", "condition"), value = c(.85, 300, 20), df = c(NA, 10, NA),
+    p.value = c(NA, .0001, NA), verdict = c("met", "met", "met"))
+  of <- function(verdict) {
+    table <- core("judged_table")(changed(overall, verdict = verdict), verdict = core("factorability_rules"), by = "figure")
+    attr(table, "limits") <- sw_limits()
+    says(made("sw_factorability", list(overall = table)))
+  }
+  expect_equal(of("met"), "The items can be factored. Sampling adequacy .850 (meets \u2265 .80); sphericity chi-square 300.00 on 10 df, p < .001.")
+  expect_match(of(c("missed", "met", "missed")), "^Look first at sampling adequacy and condition. Sampling adequacy .850 \\(below .60\\)")
+  rules <- data.frame(rule = c("p", "q", "r"), suggestion = c(3, 3, 4))
+  of <- function(second) {
+    agreement <- list(votes = 2, rules = 3, first = 3, second = second)
+    says(made("sw_retention", list(rules = rules), parts = list(agreement = agreement)))
+  }
+  expect_equal(of(NA), "2 of 3 rules suggest 3 factors.")
+  expect_equal(of(4), "2 of 3 rules suggest 3 factors. Look also at 4 (r).")
+})
+
+test_that("explorations: one factor, several, without a test, not usable; solutions; stability", {
+  of <- function(factors = 3, chi = 50, status = "ok", extraction = "ml") {
+    fit <- data.frame(chi_square = chi, df = 30, p.value = .02, rmsea = .04, srmr = .05)
+    says(made("sw_exploration", list(fit = fit, variance = data.frame(share_of_total = c(.3, .1))),
+      list(factors = factors, extraction = extraction, rotation = "oblimin"), status = status))
+  }
+  expect_equal(of(),
+    "3 factors (maximum likelihood, oblimin rotation) explain 40% of the items' variance; chi-square 50.00 on 30 df, p = .020, RMSEA .040.")
+  expect_match(of(1), "^1 factor .* explains 40%")
+  expect_match(of(chi = NA, extraction = "pca"), "^3 components .*; SRMR .050.$")
+  expect_match(of(status = "not_converged"), "^These loadings may not be used: the computation did not converge.")
+  expect_match(says(made("sw_solutions", list(comparison = data.frame(factors = 2:4)))), "^Explorations with 2, 3 and 4 factors.")
+  of <- function(congruence) says(made("sw_stability", list(factors = data.frame(congruence = congruence))))
+  expect_match(of(.97), "^The factor comes back nearly the same .* mean .970.$")
+  expect_match(of(.80), "^The factor does not come back")
+  expect_match(of(c(.80, .70)), "^None of 2 factors comes back")
+  expect_match(of(c(.97, .96, .70)), "^2 of 3 factors come back .* lowest mean .700.$")
+})
+
+test_that("a confirmation: fits, misses, cannot be tested, improper, not converged, scaled", {
+  fit <- data.frame(figure = c("chi_square", "cfi", "rmsea", "srmr"), verdict = c(NA, "met", "between", "met"))
+  figures <- list(chi_square = 20, df = 8, p.value = .01, cfi = .95, rmsea = .06, rmsea.low = .02, rmsea.high = .1, srmr = .04)
+  of <- function(verdict = fit$verdict, more = list(), status = "ok") {
+    says(made("sw_confirmation", list(fit = changed(fit, verdict = verdict)), parts = list(figures = utils::modifyList(figures, more)),
+      status = status))
+  }
+  expect_equal(of(), paste("The structure fits by the usual bounds. Chi-square 20.00 on 8 df, p = .010;",
+    "CFI .950, RMSEA .060 [.020, .100], SRMR .040."))
+  expect_match(of(c(NA, "missed", "met", "met")), "^The structure misses the bound of CFI. Chi-square")
+  expect_match(of(c(NA, "missed", "missed", "met")), "^The structure misses the bounds of CFI and RMSEA.")
+  expect_match(of("untested", list(df = 0)), "^Its fit cannot be tested: .* Chi-square 20.00 on 0 df.$")
+  expect_match(of(NA, status = "improper"), "^This solution is improper: read no verdict into it. Chi-square")
+  expect_match(of(NA, status = "not_converged"), "^This fit may not be used: the computation did not converge. Chi-square")
+  expect_match(of(more = list(scale = 1.2, chi_square_scaled = 16.67, p_scaled = .03)), "Scaled chi-square 16.67 on 8 df, p = .030")
+  expect_match(of(more = list(scale = 1.2, shift = .5, chi_square_scaled = 16.67, p_scaled = .03)), "Adjusted chi-square 16.67")
+})
+
+test_that("invariance: what holds, in part, not; nothing; not usable; means", {
+  of <- function(verdict, why = "", means = NULL, by = "area") {
+    steps <- data.frame(step = c("configural", "metric", "scalar"), verdict = c("untested", verdict), why = c("ground", rep_len(why, 2)))
+    says(made("sw_invariance", c(list(steps = steps), if (!is.null(means)) list(means = means)), list(by = by, occasions = 2)))
+  }
+  expect_equal(of(c("met", "met")), "Over 2 groups these hold: equal loadings and equal intercepts.")
+  expect_equal(of(c("met", "met"), c("", "in_part")), "Over 2 groups these hold: equal loadings and equal intercepts in part.")
+  expect_equal(of(c("met", "missed")), "Over 2 groups these hold: equal loadings. What does not hold: equal intercepts.")
+  expect_match(of(c("missed", "missed")), "^Over 2 groups nothing is shown to be equal. What does not hold: equal loadings and equal intercepts.")
+  means <- data.frame(factor = "s", occasion = "south", effect = c(-.5), p.value = .001)
+  expect_match(of(c("met", "met"), means = means), "Latent means that differ: s \\(\"south\" lower by .50 sd\\).$")
+  expect_match(of(c("met", "met"), means = changed(means, p.value = .4)), "No latent mean differs from the first group's.$")
+  unusable <- made("sw_invariance", list(steps = data.frame(step = "configural", verdict = "untested", why = "not_usable")))
+  expect_equal(says(unusable), "The structure could not be fitted to all occasions: nothing can be compared.")
+})
+
+test_that("validity and composites: every bound met, some missed", {
+  none <- data.frame(where = character(), what = character())
+  expect_match(says(made("sw_validity", list(failures = none, factors = data.frame(factor = "s")))), "^The items of the one factor belong together")
+  expect_match(says(made("sw_validity", list(failures = none, factors = data.frame(factor = c("s", "t"))))), "all factors can be told apart")
+  expect_equal(says(made("sw_validity", list(failures = data.frame(where = "s", what = "AVE .300"), factors = data.frame(factor = "s")))),
+    "1 bound is missed: s (AVE .300).")
+  of <- function(ave, htmt) {
+    pairs <- data.frame(composite = "s", with = "t", verdict = htmt)
+    says(made("sw_composites", list(composites = data.frame(composite = c("s", "t"), verdict_ave = ave), correlations = pairs), list(iterations = 4)))
+  }
+  expect_equal(of("met", "met"), "Every composite reaches the bound of AVE. All can be told apart by HTMT. 2 composites, weights found in 4 steps.")
+  expect_match(of(c("missed", "met"), "missed"), "^AVE is below its bound for s. Hard to tell apart: s and t.")
+  expect_match(of(c(NA, "met"), "met"), "^All can be told apart by HTMT.")
+})
+
+test_that("rivals, influence, power, scores", {
+  models <- data.frame(model = c("one", "two"), bic = c(120, 100), bic_weight = c(.01, .99))
+  tests <- data.frame(stricter = "one", freer = "two", says = "\"two\" fits better", statistic = 30, df = 2, p.value = 1e-5)
+  expect_equal(says(made("sw_comparison", list(models = models, tests = tests))),
+    "By BIC \"two\" is best of 2 (weight .99). \"one\" against \"two\": \"two\" fits better (difference 30.00 on 2 df, p < .001).")
+  expect_match(says(made("sw_comparison", list(models = changed(models, bic = NA), tests = tests))), "^2 structures. .*adjusted difference 30.00")
+  without <- data.frame(without = c(0, 2), cfi = c(.9, .95), rmsea = c(.08, .05), largest_change = c(0, .1))
+  expect_match(says(made("sw_influence", list(cases = data.frame(case = "P1", cook = .5), without = without))),
+    "^Case P1 moves the estimates most .* CFI goes from .900 to .950, RMSEA from .080 to .050, and no loading changes by more than .10.$")
+  needed <- data.frame(test = c("close fit", "exact fit"), needed = c(200, NA))
+  expect_match(says(made("sw_power", list(needed = needed), list(df = 20, power = .8))),
+    "200 cases for the test of close fit and more than a million")
+  parameter <- data.frame(n = c(100, 200), power = c(.5, .9))
+  of <- function(power) says(made("sw_power", list(parameter = parameter), list(parameter = "a on s", true = .3, power = power)))
+  expect_match(of(.8), "is seen with power .80 from n = 200 on.$")
+  expect_match(of(.95), "by none of these numbers of cases; with n = 200 it is .90.$")
+  scales <- data.frame(score = c("s_mean", "t_mean"))
+  expect_equal(says(made("sw_scores", list(scales = scales))), "2 scores for 100 cases: s_mean and t_mean.")
+  expect_match(says(made("sw_scores", list(scales = scales), parts = list(people = list(people = 60)))), "for 60 people in 100 rows")
+  change <- data.frame(verdict = c("up", "within error", "within error", NA))
+  expect_match(says(made("sw_scores", list(scales = scales, change = change))), "33% of changes are beyond a score's error.$")
+})
