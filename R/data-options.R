@@ -8,7 +8,7 @@ options_table <- local({
       raw <- yaml::read_yaml(system.file("options.yml", package = "scalewort", mustWork = TRUE))
       whole <- function(options) Map(function(entry, name) whole_entry(entry, name, raw$shared), options, names(options))
       kept <<- list(
-        verbs = lapply(raw$verbs, function(verb) c(verb["step"], list(passes = verb$passes, options = whole(verb$options)))),
+        verbs = lapply(raw$verbs, function(verb) c(verb["step"], list(options = whole(verb$options)))),
         commands = lapply(raw$commands, whole), plan = whole(raw$plan)
       )
     }

@@ -15,7 +15,7 @@ modification_table <- function(cells, fit, basis, items, factors, options, limit
   power <- core_change_power(found$index, found$standard_change, matters)
   p <- stats::pchisq(found$index, 1, lower.tail = FALSE)
   large <- meets(p, limits, "score_test_p")
-  code <- c("nothing", "too_few_cases")[!meets(power, limits, "change_power") + 1]
+  code <- c("nothing", "too_few_cases")[(!meets(power, limits, "change_power")) + 1]
   code[large] <- c("trivial", "matters")[(abs(found$standard_change[large]) >= matters[large]) + 1]
   reading <- c(nothing = "nothing", too_few_cases = "too few cases to tell", trivial = "large, yet trivial", matters = "large, and it matters")[code]
   out <- plain_table(

@@ -43,3 +43,16 @@ test_that("power of the score test by its definition", {
   # index 6 at a change of .2: noncentrality at .1 is 6 / 4
   expect_equal(core("core_change_power")(6, .2, .1), pchisq(qchisq(.95, 1), 1, ncp = 1.5, lower.tail = FALSE))
 })
+
+test_that("each change is read by its test, its size and the power to see it", {
+  table <- tidy(fit, "modifications")
+  matters <- ifelse(table$change_of == "pair", .10, .20)
+  large <- table$p.value < .01
+  by_hand <- ifelse(large, ifelse(abs(table$standard_change) >= matters, "matters", "trivial"), ifelse(table$power < .75, "too_few_cases", "nothing"))
+  expect_equal(table$code, by_hand)
+  expect_setequal(by_hand, c("matters", "trivial", "nothing", "too_few_cases"))
+  expect_equal(table$reading[match("too_few_cases", table$code)], "too few cases to tell")
+  strict <- tidy(sw_confirm(survey, plain, limits = sw_limits(score_test_p = 1e-9, change_power = .1)), "modifications")
+  expect_false("too_few_cases" %in% strict$code)
+  expect_lt(sum(strict$code == "matters"), sum(table$code == "matters"))
+})
