@@ -9,6 +9,15 @@
 #' as a tibble, `glance()` one row, `augment()` the data with case-level columns
 #' where a result has them, `as.data.frame()` the first table.
 #'
+#' A result that judges has the table `verdicts`, a row per figure: `where` (whole, item, factor, pair, step or
+#' subscale), `name`, `figure` (a row of [sw_limits()]), `value` with `low` and `high` where it has an interval,
+#' the `bound` with its `direction` and `source`, a `code`, the `reason` where nothing can be tested, and `rank`: 1 is
+#' what to look at first. Codes, there and in columns called `verdict`, are `met` (the bound, or the stricter one where
+#' there are two), `between` (the two bounds), `near` (the figure's interval holds the bound), `missed` and `untested`;
+#' print and reports say them in words. What to know stands in `notes`, and as records (code, rank, words, items,
+#' numbers) in `noted`. A result refers to the answers it was made from without holding them: a saved one is small, and
+#' finds them when they are read again in the session.
+#'
 #' @param x,object A result of a verb.
 #' @param table Name of a table; the first by default. Of moments: `"correlation"` (the default),
 #'   `"covariance"`, or `"items"` (n, mean and standard deviation of each).
