@@ -52,7 +52,7 @@ test_that("help names at most five options of its own first, and each option onc
   for (name in names(commands)) {
     entries <- core("command_entries")(name, commands[[name]])
     own_first <- Filter(function(entry) is.null(entry$common) && entry$first, entries)
-    expect_lte(length(own_first), 5 + (name == "explore") * 2, label = name)
+    expect_lte(length(own_first), 5, label = name)
     lines <- core("help_lines")(name, commands[[name]], entries, all = TRUE)
     for (entry in entries) expect_equal(sum(grepl(paste0("^  ", entry$flag, "( |$)"), lines)), 1, label = paste(name, entry$flag))
     expect_true(all(nchar(lines) <= 80))
