@@ -132,7 +132,7 @@ number_complaint <- function(args, entries) {
       return(paste0(entry$flag, " takes ", if (whole) "a whole number" else "a number", "; this is ", quoted(bad[1]), "."))
     }
     outside <- value[number < entry$range[1] | number > entry$range[2]]
-    if (!is.null(entry$common) && entry$key != "width" && length(outside) > 0) {
+    if (!is.null(entry$common) && length(outside) > 0) {
       return(paste0(entry$flag, " takes a whole number from ", entry$range[1], " to ", format(entry$range[2], scientific = FALSE), "; this is ",
         outside[1], "."))
     }

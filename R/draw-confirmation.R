@@ -158,7 +158,7 @@ draw_modifications <- function(object) {
   table$label <- ifelse(table$change_of == "pair", paste(table$item, "\u2194", table$with), paste(table$with, "\u2192", table$item))
   table$label <- factor(table$label, rev(unique(table$label)))
   table$kind <- ifelse(table$change_of == "pair", "two items share something", "item wants another factor")
-  matters <- table$code == "matters"
+  matters <- table$reading_code == "matters"
   ggplot2::ggplot(table, ggplot2::aes(.data$index, .data$label, colour = .data$kind, shape = .data$kind)) +
     ggplot2::geom_segment(ggplot2::aes(x = 0, xend = .data$index, yend = .data$label), linewidth = .7, alpha = .5) +
     ggplot2::geom_point(size = 3.2) +

@@ -32,7 +32,7 @@ plan_files <- function(plan) {
     files <- Filter(function(name) entries[[name]]$kind %in% c("norms", "matrix", "file") && is.character(own[[name]]), names(own))
     lapply(files, function(name) list(path = c(step, name), file = own[[name]]))
   }
-  unlist(lapply(names(path_steps()), of_step), recursive = FALSE)
+  unlist(lapply(configured_steps(), of_step), recursive = FALSE)
 }
 
 # Unknown figures, and two bounds in the wrong order.
@@ -61,7 +61,7 @@ name_faults <- function(plan, beside) {
     })
   }
   scales <- unique(codebook$items$scale[!is.na(codebook$items$scale)])
-  of_steps <- lapply(names(path_steps()), function(step) {
+  of_steps <- lapply(configured_steps(), function(step) {
     own <- if (is.list(plan[[step]])) plan[[step]]
     entries <- step_entries(step)
     unlist(lapply(names(own), function(name) {

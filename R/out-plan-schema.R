@@ -24,6 +24,9 @@ step_entries <- function(step) {
   lapply(entries, function(entry) utils::modifyList(entry, list(kind = if (is.null(entry$plan_kind)) entry$kind else entry$plan_kind)))
 }
 
+# Steps whose options a plan sets; `structure` says what is confirmed, and has none.
+configured_steps <- function() names(Filter(function(entry) entry$kind == "step", options_table()$plan))
+
 step_schema <- function(step) {
   entries <- step_entries(step)
   if (length(entries) == 0) {

@@ -97,7 +97,7 @@ planned_survey <- function(plan, beside) {
 
 # What the plan says of each step: FALSE, or a list of options.
 step_options <- function(plan, beside) {
-  out <- plan[intersect(names(path_steps()), names(plan))]
+  out <- plan[intersect(configured_steps(), names(plan))]
   out <- Map(function(own, step) if (is.list(own)) plan_values(own, step_entries(step), beside) else own, out, names(out))
   out$survey <- Filter(Negate(is.null), list(repair = plan$repair_keying, careless = plan$careless))
   from <- plan$structure

@@ -4,8 +4,8 @@
 headline.sw_option_curves <- function(x) {
   flags <- x$tables$flags
   items <- unique(x$tables$curves$item)
-  wrong <- unique(flags$item[flags$code == "key_looks_wrong"])
-  drawing <- unique(flags$item[flags$code == "draws_strongest"])
+  wrong <- unique(flags$item[flags$what_code == "key_looks_wrong"])
+  drawing <- unique(flags$item[flags$what_code == "draws_strongest"])
   words <- c(
     if (length(wrong) > 0) paste0("The key looks wrong: ", and_list(wrong), "."),
     if (length(drawing) > 0) paste0("A wrong option draws the strongest: ", and_list(drawing), "."),

@@ -90,7 +90,7 @@ against_factor_note <- function(loadings) {
 
 # The changes that are large and matter, the three largest; never as advice to free all.
 modification_note <- function(modifications) {
-  large <- modifications[modifications$code %in% "matters", ]
+  large <- modifications[modifications$reading_code %in% "matters", ]
   if (nrow(large) == 0) {
     return(NULL)
   }
@@ -106,7 +106,7 @@ modification_note <- function(modifications) {
 # whose indices are the same.
 equivalent_note <- function(structure, modifications) {
   linked <- length(structure$factors) == 3 && length(structure$higher) == 0 && length(structure$unlinked) == 0
-  top <- utils::head(modifications[modifications$code %in% "matters", ], 12)
+  top <- utils::head(modifications[modifications$reading_code %in% "matters", ], 12)
   same <- if (nrow(top) > 1) which(abs(diff(top$index)) < 1e-6 * top$index[-1])[1] else NA
   words <- function(i) {
     if (top$change_of[i] == "pair") paste(top$item[i], "with", top$with[i]) else paste(top$with[i], "to", top$item[i])

@@ -83,7 +83,7 @@ curve_options <- function(chosen, spec) {
 # Test items whose options do not behave.
 curve_flags <- function(curves, bands, limits) {
   none <- tibble::tibble(
-    item = character(), option = character(), code = character(), what = character(), weakest = numeric(), strongest = numeric(), advice = character()
+    item = character(), option = character(), what_code = character(), what = character(), weakest = numeric(), strongest = numeric(), advice = character()
   )
   tests <- unique(curves$item[!is.na(curves$right)])
   margin <- limit(limits, "option_margin")$bound
@@ -106,7 +106,7 @@ curve_flags <- function(curves, bands, limits) {
 
 flag_option <- function(item, low, high, at, code, advice) {
   what <- c(key_looks_wrong = "key looks wrong", draws_strongest = "draws the strongest")[[code]]
-  tibble::tibble(item = item, option = high$option[at], code = code, what = what, weakest = low$share[at], strongest = high$share[at],
+  tibble::tibble(item = item, option = high$option[at], what_code = code, what = what, weakest = low$share[at], strongest = high$share[at],
     advice = advice)
 }
 
@@ -127,7 +127,7 @@ band_means <- function(curves, bands) {
 
 curve_notes <- function(curves, flags, bands) {
   thin <- unique(curves$item[curves$n < 20])
-  wrong <- unique(flags$item[flags$code == "key_looks_wrong"])
+  wrong <- unique(flags$item[flags$what_code == "key_looks_wrong"])
   c(
     if (length(wrong) > 0) note("key_looks_wrong", paste0("Check the key of ", and_list(wrong), " before scoring."), wrong, rank = 1L),
     if (length(thin) > 0) note("thin_bands", paste0("Fewer than 20 people in some band of ", and_list(thin), ": its shares are uncertain."), thin)

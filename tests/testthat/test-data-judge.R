@@ -67,6 +67,15 @@ test_that("verdicts of a result are ranked: what is missed by most comes first",
   }
 })
 
+test_that("printed, a table of verdicts shows its codes; codes beside words stay out of print", {
+  verdicts <- core("readable")(tidy(sw_factorability(sw_demo("plotholders")), "verdicts"))
+  expect_true("code" %in% names(verdicts))
+  expect_match(core("format_table")(verdicts), "verdict", all = FALSE)
+  table <- tidy(sw_confirm(sw_demo("plotholders")), "modifications")
+  expect_true("reading_code" %in% names(table))
+  expect_false("reading_code" %in% names(core("readable")(table)))
+})
+
 test_that("a fit that may not be believed is untested, with the reason", {
   set.seed(8)
   x <- matrix(rnorm(60 * 4), 60, dimnames = list(NULL, letters[1:4]))

@@ -142,6 +142,22 @@ test_that("every step is configured or left out by its own name; stability turns
   expect_match(faults, "exploration: target: there is no such file: aim.csv", fixed = TRUE, all = FALSE)
 })
 
+test_that("factors with their items, and options that are names with values, go through a whole plan", {
+  folder <- plan_folder(c("exploration: false", "split: false", "answering: false", "dif: false", "invariance: false", "composites: false",
+    "reports: [md]", "structure:", "  one: [calm1, calm2, calm4]", "  two: [craft1, craft2, craft4]", "validity:", "  replicates: 20",
+    "  outside: {seconds: \"+\"}", "scores:", "  cuts: {calm_mean: [2, 4]}", "  form: {mean: 100, sd: 15}", "  norms: {district: north}"))
+  done <- core("run_plan")(file.path(folder, "plan.yml"))$results
+  expect_equal(done$confirmation$parts$structure$factors, list(one = c("calm1", "calm2", "calm4"), two = c("craft1", "craft2", "craft4")))
+  expect_equal(tidy(done$validity, "outside")$variable, c("seconds", "seconds"))
+  data <- augment(done$scores)
+  expect_equal(levels(data$calm_mean_band), c("low", "middle", "high"))
+  expect_equal(data$calm_mean_band == "low", data$calm_mean < 2)
+  north <- data$district == "north"
+  expect_equal(mean(data$calm_mean_scaled[north], na.rm = TRUE), 100)
+  writeLines(sub("calm4", "clam4", readLines(file.path(folder, "plan.yml"))), file.path(folder, "plan.yml"))
+  expect_error(sw_run(file.path(folder, "plan.yml"), check = TRUE), "did you mean", class = "scalewort_error_input")
+})
+
 test_that("a step these data do not allow is left out, said and kept as such; one that was asked for is an error", {
   set.seed(3)
   data <- as.data.frame(matrix(sample(1:5, 60 * 6, TRUE), 60))

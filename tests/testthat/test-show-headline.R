@@ -30,7 +30,7 @@ test_that("keying: as the codebook says, against it, unclear", {
 test_that("option curves: key wrong, drawing, nothing, nothing to judge", {
   curves <- data.frame(item = c("a", "b"), right = TRUE)
   of <- function(code, right = TRUE) {
-    flags <- data.frame(item = rep("a", length(code)), code = code)
+    flags <- data.frame(item = rep("a", length(code)), what_code = code)
     says(made("sw_option_curves", list(flags = flags, curves = changed(curves, right = right)), list(bands = 3)))
   }
   expect_equal(of("key_looks_wrong"), "The key looks wrong: a. 2 items in 3 score bands.")
