@@ -83,7 +83,8 @@ curve_options <- function(chosen, spec) {
 # Test items whose options do not behave.
 curve_flags <- function(curves, bands, limits) {
   none <- tibble::tibble(
-    item = character(), option = character(), what_code = character(), what = character(), weakest = numeric(), strongest = numeric(), advice = character()
+    item = character(), option = character(), what_code = character(), what = character(), weakest = numeric(), strongest = numeric(),
+      advice = character()
   )
   tests <- unique(curves$item[!is.na(curves$right)])
   margin <- limit(limits, "option_margin")$bound
