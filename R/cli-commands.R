@@ -53,6 +53,7 @@ finishing_commands <- function() {
     composites = command("The same assessment where subscales are weighted composites", cli_composites, "composites",
       "--demo plotholders --leads calm=craft+kinship"),
     influence = command("Which cases move a confirmation", cli_influence, "influence", demo),
+    bounds = command("What fit a true and a slightly wrong structure would have with as many cases", cli_bounds, "bounds", demo),
     power = command("How likely a confirmation is to see misfit, or a parameter, and the cases it needs", cli_power, "power", demo),
     score = command("Score the subscales and write the data with the scores", cli_score, c("score", "band"),
       "--demo plotholders --form t --interval --out scored.csv"),

@@ -42,6 +42,8 @@ cli_beside_figure <- function(path, result, options) {
   if (!options$quiet) cli_say("Written: ", path)
 }
 
+cli_bounds <- function(options, files) cli_give(cli_call("bounds", cli_held(options, files), options), options)
+
 cli_influence <- function(options, files) cli_give(cli_call("influence", cli_held(options, files), options), options)
 
 cli_power <- function(options, files) {

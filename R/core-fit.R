@@ -131,3 +131,54 @@ core_robust_indices <- function(chi_square, df, scale, baseline, baseline_scale,
     critical_n = stats::qchisq(.95, df) / (chi_square / scale / n) + 1
   )
 }
+
+# What chi-square is multiplied by in small samples, so that true structures are rejected at the level stated: Swain's
+# factor (1975), or Bartlett's (1950) where there are fewer than three cases an item. p items, m factors, `free`
+# parameters of the covariances, n cases. list(factor, name).
+core_small_sample <- function(p, m, free, n) {
+  if (n < 3 * p) {
+    return(list(factor = max(1 - ((2 * p + 5) / 6 + 2 * m / 3) / (n - 1), .05), name = "bartlett"))
+  }
+  df <- p * (p + 1) / 2 - free
+  if (df <= 0) {
+    return(list(factor = 1, name = "none"))
+  }
+  q <- (sqrt(1 + 8 * free) - 1) / 2
+  list(factor = 1 - (p * (2 * p^2 + 3 * p - 1) - q * (2 * q^2 + 3 * q - 1)) / (12 * df * (n - 1)), name = "swain")
+}
+
+# CFI, TLI and RMSEA of a chi-square corrected for small samples, with the intervals that its noncentrality gives (Steiger
+# & Lind, 1980; for CFI that of the baseline is taken as known). chi_square: unscaled, on df; scale: the factor of a scaled
+# test, by which noncentrality is multiplied; excess, baseline_df: noncentrality and df of the baseline. A data
+# frame, a row a figure: figure, value, low, high; NA where the baseline has no noncentrality.
+core_fit_intervals <- function(chi_square, df, n, scale, excess, baseline_df, level = .90) {
+  if (df == 0 || is.na(chi_square) || is.na(scale)) {
+    none <- rep(NA_real_, 3)
+    return(list2DF(list(figure = c("cfi", "tli", "rmsea"), value = none, low = none, high = none)))
+  }
+  tail <- (1 - level) / 2
+  size <- scale * c(chi_square - df, core_noncentrality(chi_square, df, 1 - tail), core_noncentrality(chi_square, df, tail))
+  share <- if (excess > 0) size / excess else rep(NA_real_, 3)
+  cfi <- pmin(pmax(1 - share, 0), 1)
+  tli <- 1 - share / df * baseline_df
+  rmsea <- sqrt(pmax(size, 0) / (df * n))
+  list2DF(list(
+    figure = c("cfi", "tli", "rmsea"), value = c(cfi[1], tli[1], rmsea[1]), low = c(cfi[3], tli[3], rmsea[2]),
+    high = c(cfi[2], max(tli[1], tli[2]), rmsea[3])
+  ))
+}
+
+# SRMR without what chance adds, and its interval (Maydeu-Olivares, 2017): e standardised residuals, of which there are
+# `count`; trace, square: traces of their covariance matrix and of its square; form: e' times that matrix times e.
+core_srmr_unbiased <- function(e, count, trace, square, form, level = .90) {
+  size <- sum(e^2)
+  if (size < 1e-12) {
+    return(list(value = 0, low = 0, high = 0))
+  }
+  # A few residuals far below what chance gives would turn the correction round.
+  spread <- max(square + 2 * form, 0)
+  k <- max(1 - spread / (4 * size^2), .5)
+  value <- sqrt(max(size - trace, 0) / count) / k
+  width <- stats::qnorm(1 - (1 - level) / 2) * sqrt(spread / (2 * count * size)) / k
+  list(value = value, low = max(value - width, 0), high = value + width)
+}

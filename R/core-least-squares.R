@@ -109,11 +109,11 @@ core_weighted_scores <- function(at, j, jc, w, e) {
   )
 }
 
-# Standard errors of the residuals e of the moments.
-core_weighted_residual_errors <- function(at, j, w, gamma) {
-  through <- j %*% at$bread
-  spread <- diag(gamma) - 2 * rowSums(through * (at$pulled / w)) + rowSums((through %*% at$meat) * through)
-  sqrt(ifelse(spread > 1e-10 * diag(gamma), spread, NA) / at$n)
+# Covariance matrix of the residuals of the moments.
+core_weighted_residual_covariance <- function(at, j, w, gamma) {
+  through <- kernel_product(j, at$bread)
+  half <- kernel_product(through, t(at$pulled / w))
+  (gamma - half - t(half) + kernel_product(kernel_product(through, at$meat), t(through))) / at$n
 }
 
 # n times the covariance matrix of the covariances (lower triangle with diagonal, by column)

@@ -1,12 +1,20 @@
 # Residual correlations of a confirmed structure over their standard errors.
 
-# Standard errors of the residuals s - sigma (lower triangle with diagonal, by column) from the
-# influence of single cases (Maydeu-Olivares, 2017): z (cases x elements) on the sample's
-# covariances, scores and bread of the estimates, whose Jacobian is j. NA where they vanish.
-core_case_residual_errors <- function(z, j, scores, bread, cluster = NULL) {
-  n <- nrow(z)
+# Influence of single cases on the residuals s - sigma (lower triangle with diagonal, by column; Maydeu-Olivares, 2017),
+# summed within clusters: z (cases x elements) on the sample's covariances, scores and bread of the estimates, whose
+# Jacobian is j. Their cross-products over n^2 are the residuals' covariances.
+core_residual_influence <- function(z, j, scores, bread, cluster = NULL) {
   left <- z + kernel_product(kernel_product(scores, bread), t(j))
-  spread <- core_meat_diagonal(left, cluster)
+  if (is.null(cluster)) {
+    return(left)
+  }
+  sums <- rowsum(left, cluster)
+  sums * sqrt(nrow(sums) / (nrow(sums) - 1))
+}
+
+# Standard errors from that influence of n cases; NA where they vanish beside those of the sample's covariances.
+core_case_residual_errors <- function(left, z, n, cluster = NULL) {
+  spread <- colSums(left^2) / n
   sqrt(ifelse(spread > 1e-8 * core_meat_diagonal(z, cluster), spread, NA) / n)
 }
 
@@ -35,12 +43,39 @@ core_symmetric <- function(lower, p, names = NULL) {
   out
 }
 
-# Standardised residuals (Joreskog & Sorbom, 1988): s - sigma over its standard error,
-# which allows for the estimates. A symmetric matrix; NA where the error vanishes.
-core_standardised_residuals <- function(s, implied, jacobian, estimate_covariance, n) {
-  lower <- lower.tri(s, diag = TRUE)
-  spread <- (outer(diag(implied), diag(implied)) + implied^2)[lower]
-  explained <- n * kernel_row_forms(jacobian, estimate_covariance)
-  error <- sqrt(replace(spread - explained, spread - explained <= 1e-8 * spread, NA) / n)
-  core_symmetric((s - implied)[lower] / error, nrow(s), dimnames(s))
+# What the unbiased SRMR needs of the residuals' covariance matrix X: list(trace: tr X, square: tr X^2, form: e'Xe).
+# From the matrix,
+core_residual_spread <- function(covariance, e) {
+  list(trace = sum(diag(covariance)), square = sum(covariance^2), form = sum(e * (covariance %*% e)))
+}
+
+# from the influence of n cases,
+core_case_residual_spread <- function(left, n, e) {
+  product <- if (nrow(left) < ncol(left)) kernel_crossproduct(t(left)) else kernel_crossproduct(left)
+  list(trace = sum(left^2) / n^2, square = sum(product^2) / n^4, form = sum((left %*% e)^2) / n^2)
+}
+
+# and of normal answers, without building it: X = (Gamma(sigma) - B B') / n, where B (elements x parameters) is the
+# Jacobian times a root of n times the estimates' covariances, and Gamma v is sigma W sigma for the symmetric W of v.
+core_normal_residual_spread <- function(sigma, b, n, e) {
+  p <- nrow(sigma)
+  lower <- lower.tri(sigma, diag = TRUE)
+  as_form <- function(v) {
+    w <- core_symmetric(v, p)
+    diag(w) <- 2 * diag(w)
+    w
+  }
+  gamma_form <- function(v) {
+    product <- as_form(v) %*% sigma
+    sum(product * t(product)) / 2
+  }
+  square <- sigma^2
+  # Over ordered pairs first, then the lower triangles they stand for.
+  all <- 2 * sum(square)^2 + 2 * sum((sigma %*% sigma)^2)
+  gamma_square <- (all + 8 * sum(rowSums(square)^2) + 4 * sum(square^2)) / 4
+  list(
+    trace = (sum((outer(diag(sigma), diag(sigma)) + square)[lower]) - sum(b^2)) / n,
+    square = (gamma_square - 2 * sum(apply(b, 2, gamma_form)) + sum(kernel_crossproduct(b)^2)) / n^2,
+    form = (gamma_form(e) - sum(crossprod(b, e)^2)) / n
+  )
 }

@@ -100,6 +100,9 @@ core_factor_covariance <- function(matrices) {
   reach %*% matrices$factor %*% t(reach)
 }
 
+# The covariances that matrices of a model imply.
+core_implied <- function(matrices) matrices$loading %*% core_factor_covariance(matrices) %*% t(matrices$loading) + matrices$residual
+
 # Can every parameter be told from the others at theta? list(identified, unclear: numbers of
 # parameters that cannot). The Jacobian of the implied moments has full rank (Wald, 1950;
 # Rothenberg, 1971). `rows`: which moments are fitted; all by default.

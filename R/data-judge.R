@@ -1,8 +1,8 @@
 # Verdicts are codes with their numbers; words for them are made in R/show-verdict.R.
 #
-#   met       the bound, or the stricter one where there are two, is met
+#   met       the bound, or the stricter one where there are two, is met (by the whole interval, where there is one)
 #   near      the interval of the figure holds the bound
-#   between   between the bound and the stricter one
+#   between   the bound is met, the stricter one is not (or not by the whole interval)
 #   missed    the bound is missed
 #   untested  nothing can be said, for the reason given
 #   NA        there is no figure
@@ -17,15 +17,20 @@ judge <- function(value, limits, figure, low = NA_real_, high = NA_real_, reason
     high = rep_len(as.vector(high), length(value)), bound = limits$bound[row], better = limits$better[row], direction = limits$direction[row],
     source = limits$source[row], reason = rep_len(reason, length(value))
   )
-  good <- on_good_side(out$value, out$bound, out$direction)
-  best <- ifelse(is.na(out$better), good, on_good_side(out$value, out$better, out$direction))
-  # An interval holds the bound when its ends lie on different sides.
-  holds <- on_good_side(out$low, out$bound, out$direction) != on_good_side(out$high, out$bound, out$direction)
-  out$code <- ifelse(out$reason != "", "untested", ifelse(holds %in% TRUE, "near", ifelse(!good, "missed", ifelse(best, "met", "between"))))
+  out$code <- ifelse(out$reason != "", "untested", judged_code(out, out$bound, ifelse(is.na(out$better), out$bound, out$better)))
   out
 }
 
 judge_code <- function(...) judge(...)$code
+
+# Both ends of an interval stand for the figure; the figure itself where it has none.
+judged_code <- function(of, bound, strict) {
+  one <- ifelse(is.na(of$low) | is.na(of$high), of$value, of$low)
+  other <- ifelse(is.na(of$low) | is.na(of$high), of$value, of$high)
+  good <- on_good_side(one, bound, of$direction) + on_good_side(other, bound, of$direction)
+  best <- on_good_side(one, strict, of$direction) & on_good_side(other, strict, of$direction)
+  ifelse(good == 0, "missed", ifelse(good == 1, "near", ifelse(best, "met", "between")))
+}
 
 # bound and direction: one for all values, or one each.
 on_good_side <- function(value, bound, direction) {
@@ -58,7 +63,8 @@ ranked_verdicts <- function(...) {
 }
 
 # Marks columns of codes in a table for those who print it: `verdict = "alpha"`, one figure for the column, or a
-# vector of figures named by what stands in the table's column `by`. reason, detail: likewise, by `by`.
+# vector of figures named by what stands in the table's column `by`. reason, detail: likewise, by `by`, or the name of
+# the column that holds them.
 judged_table <- function(table, ..., by = NULL, reason = NULL, detail = NULL) {
   attr(table, "judged") <- list(columns = list(...), by = by, reason = reason, detail = detail)
   table

@@ -1,7 +1,11 @@
 #' Say still more about a structure
 #'
 #' `sw_add_higher()` puts a factor above others; `sw_add_general()` a general factor beside
-#' group factors, uncorrelated with them, which then are uncorrelated among themselves.
+#' group factors, uncorrelated with them, which then are uncorrelated among themselves;
+#' `sw_add_wording()` a factor of how items are worded, uncorrelated with all others: one that the
+#' reversed items share beside what they measure (Marsh, 1996), or one of all items, that of agreeing to
+#' whatever is said, with loadings of 1 on items as they are and -1 on reversed ones (Maydeu-Olivares &
+#' Coffman, 2006).
 #' `sw_fix()` sets a parameter to a value; `sw_equate()` makes parameters equal;
 #' `sw_bound()` keeps a parameter within bounds; `sw_add_means()` says what is known of means:
 #' intercepts of all items are then estimated with the rest.
@@ -16,7 +20,9 @@
 #' @param name Name of the new factor.
 #' @param factors Factors below it; for `sw_add_means()` those whose mean is estimated (each
 #'   then needs an intercept that is fixed, or equal to a fixed one).
-#' @param items Items of the general factor; all by default.
+#' @param items Items of the general factor; all by default. For `sw_add_wording()`: `"reversed"` or `"all"`.
+#' @param reversed Names of the reversed items, or a codebook or survey that says which they are; not needed
+#'   for a structure made from one.
 #' @param one,other What the parameter joins; `other` is left out for a variance.
 #' @param value Its value. A loading or path fixed at another value than zero gives its factor the
 #'   scale: the factor's variance is then estimated, unless it is fixed too.
@@ -36,6 +42,7 @@
 #' sw_structure(sw_demo("plotholders")) |>
 #'   sw_add_higher("good of the plot", c("calm", "craft", "kinship", "stewardship"))
 #' sw_structure(sw_demo("plotholders")) |> sw_add_general()
+#' sw_structure(sw_demo("plotholders")) |> sw_add_wording()
 #' sw_structure(sw_demo("plotholders")) |>
 #'   sw_fix("calm6", "calm", value = 0) |>
 #'   sw_equate(c("craft5", "craft"), c("craft6", "craft")) |>
@@ -77,6 +84,42 @@ sw_add_general <- function(structure, name = "general", items = NULL) {
   said <- vapply(structure$unlinked, function(pair) paste(sort(pair), collapse = "\r"), "")
   for (pair in pairs) if (!paste(sort(pair), collapse = "\r") %in% said) structure$unlinked <- c(structure$unlinked, list(pair))
   structure
+}
+
+#' @rdname sw_add_higher
+#' @export
+sw_add_wording <- function(structure, reversed = NULL, items = "reversed", name = "wording") {
+  check_class(structure, "sw_structure", "structure", "`sw_structure()`")
+  check_choice(items, c("reversed", "all"), "items")
+  known <- structure_items(structure)
+  turned <- if (is.null(reversed)) structure$reversed else if (is.character(reversed)) reversed else reversed_items(reversed)
+  if (is.null(turned)) {
+    stop_structure("The structure does not say which items are reversed.", hint = "Give their names, a codebook or a survey as `reversed`.")
+  }
+  if (is.character(reversed)) check_in_structure(turned, known, "item")
+  turned <- intersect(known, turned)
+  least <- if (items == "reversed") 3 else 1
+  if (length(turned) < least || length(turned) == length(known)) {
+    stop_structure(paste0(length(turned), " of ", length(known), " items ", if (length(turned) == 1) "is" else "are",
+      " reversed: a factor of wording needs ", least, " at least, and some that are not."))
+  }
+  check_new_factor(structure, name)
+  others <- structure_factor_names(structure)
+  structure$factors[[name]] <- if (items == "reversed") turned else known
+  structure$unlinked <- c(structure$unlinked, lapply(others, function(other) c(other, name)))
+  if (items == "all") {
+    structure$fixed <- c(structure$fixed, lapply(known, function(item) list(one = item, other = name, value = if (item %in% turned) -1 else 1)))
+  }
+  structure
+}
+
+# Names of the reversed items of a codebook or survey.
+reversed_items <- function(x) {
+  if (!inherits(x, "sw_codebook") && !has_answers(x)) {
+    stop_input(paste0("`reversed` must be names of items, a codebook or a survey, not ", what_is(x), "."))
+  }
+  book <- if (inherits(x, "sw_codebook")) x else x$codebook
+  book$items$item[is_turned(book$items)]
 }
 
 #' @rdname sw_add_higher

@@ -8,7 +8,8 @@
 #'   that makes an item belong to a factor. Each item goes to the factor on
 #'   which it loads most; items below the cutoff are left out.
 #' @return A `sw_structure`: a list with `factors` (named list of items),
-#'   `pairs`, `unlinked`, `higher`, `fixed`, `equal`, `bounds`, `means` and, when it comes from an exploration,
+#'   `pairs`, `unlinked`, `higher`, `fixed`, `equal`, `bounds`, `means`, `reversed` (the items that the codebook
+#'   reverses, where it is made from one) and, when it comes from an exploration,
 #'   `explored` (which cases were explored). It is data, never code.
 #' @section Errors: `scalewort_error_structure` for a factor without items or
 #'   name, an item named twice in a factor, or an unreadable file.
@@ -28,9 +29,9 @@ structure_from <- function(x, cutoff) {
   if (inherits(x, "sw_structure")) {
     x
   } else if (inherits(x, "sw_codebook")) {
-    new_structure(Filter(length, codebook_scales(x)))
+    of_codebook(new_structure(Filter(length, codebook_scales(x))), x)
   } else if (has_answers(x)) {
-    new_structure(survey_scales(x))
+    of_codebook(new_structure(survey_scales(x)), x)
   } else if (inherits(x, "sw_exploration")) {
     structure_from_exploration(x, cutoff)
   } else if (is.character(x) && length(x) == 1 && grepl("\\.ya?ml$", x, ignore.case = TRUE)) {
@@ -43,6 +44,12 @@ structure_from <- function(x, cutoff) {
       hint = "For example `sw_structure(calm = c(\"calm1\", \"calm2\", \"calm3\"))`."
     )
   }
+}
+
+# A structure remembers which of its items the codebook calls reversed.
+of_codebook <- function(structure, x) {
+  structure$reversed <- intersect(structure_items(structure), reversed_items(x))
+  structure
 }
 
 structure_from_exploration <- function(x, cutoff) {

@@ -53,10 +53,20 @@ format.sw_result <- function(x, digits = 3, more = more_line(x), ...) {
     strwrap(headline(x), output_width() - 1), "",
     unlist(lapply(as_tables(first_look(x)), function(table) c(format_table(table, digits), ""))),
     case_line(x),
-    if (length(x$notes) > 0) c("", wrap_note(x$notes)),
+    if (length(x$notes) > 0) c("", first_notes(x)),
     "", more
   )
 }
+
+# The three notes that matter most, and how many more there are.
+first_notes <- function(x) {
+  order <- order(x$noted$rank)
+  rest <- length(order) - shown_notes
+  c(wrap_note(x$notes[utils::head(order, shown_notes)]), if (rest > 0) paste0("  ", count_of(rest, "more note stands", "more notes stand"),
+    " in the summary."))
+}
+
+shown_notes <- 3
 
 #' @rdname results
 #' @export

@@ -82,7 +82,7 @@ sentences.sw_confirmation <- function(x) {
   r <- x$tables$factor_correlations
   missed <- x$tables$residual_correlations
   large <- sum(missed$verdict %in% "missed")
-  rests <- notes_of(x, "explored_cases")
+  explored <- unlist(lapply(x$noted$numbers[x$noted$code == "explored_cases"], `[[`, "cases"))
   c(
     paste0("A structure of ", count_of(options$factors, "factor"), " and ", count_of(options$items, "item"), " was fitted by ", how, " to n = ",
       x$about$n, " cases", if (!is.null(options$weights)) " with sampling weights", missing_clause(x), "."),
@@ -99,6 +99,6 @@ sentences.sw_confirmation <- function(x) {
       bound_text(limit(x$limits, "residual_r")$bound), " in size",
       if (large > 0) paste0(", the largest that of ", missed$item[1], " and ", missed$with[1], " (", coefficient_text(missed$residual[1], 2),
         ")"), "."),
-    if (length(rests) > 0) rests
+    if (length(explored) > 0) paste0("Of these cases ", explored[1], " had been explored to find this structure, so that this is no independent confirmation.")
   )
 }

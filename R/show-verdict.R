@@ -5,7 +5,7 @@ verdict_column <- function(table, column, language = "en") {
   judged <- attr(table, "judged")
   of <- function(what) {
     own <- what
-    if (is.null(own)) rep("", nrow(table)) else if (is.null(judged$by) || is.null(names(own))) rep_len(own, nrow(table)) else
+    if (length(own) == 1 && own %in% names(table)) table[[own]] else if (is.null(own)) rep("", nrow(table)) else if (is.null(judged$by) || is.null(names(own))) rep_len(own, nrow(table)) else
       unname(own[table[[judged$by]]])
   }
   verdict_words(table[[column]], of(judged$columns[[column]]), of(judged$reason), of(judged$detail), attr(table, "limits"), language)
@@ -13,7 +13,7 @@ verdict_column <- function(table, column, language = "en") {
 
 is_judged <- function(table, column) column %in% names(attr(table, "judged")$columns)
 
-# Words of codes; figure: their keys in the limits table, or "step".
+# Words of codes; figure: their keys in the limits table, "step" or "own_bound".
 verdict_words <- function(code, figure, reason = "", detail = "", limits = sw_limits(), language = "en") {
   words <- shipped_table("verdicts")
   unlist(Map(function(code, figure, reason, detail) {
@@ -21,7 +21,7 @@ verdict_words <- function(code, figure, reason = "", detail = "", limits = sw_li
       return("")
     }
     rule <- limit(limits, figure)
-    key <- if (figure %in% "step") paste("step", code) else if (code == "missed") paste(code, rule$direction) else code
+    key <- if (figure %in% c("step", "own_bound")) paste(figure, code) else if (code == "missed") paste(code, rule$direction) else code
     row <- match(trimws(paste(key, reason)), words$code)
     if (is.na(row)) row <- match(key, words$code)
     filled_words(words[[language]][row], rule, detail)
@@ -33,8 +33,7 @@ filled_words <- function(text, rule, detail) {
     strict <- if (is.na(rule$better)) rule$bound else rule$better
     text <- sub("{strict}", paste0(bound_sign(rule$direction), bound_text(strict)), text, fixed = TRUE)
     text <- sub("{bound}", bound_text(rule$bound), text, fixed = TRUE)
-    text <- sub("{low}", bound_text(min(rule$bound, strict)), text, fixed = TRUE)
-    text <- sub("{high}", bound_text(max(rule$bound, strict)), text, fixed = TRUE)
+    text <- sub("{loose}", paste0(bound_sign(rule$direction), bound_text(rule$bound)), text, fixed = TRUE)
   }
   sub("{detail}", detail, text, fixed = TRUE)
 }

@@ -29,13 +29,17 @@ raw_values <- function(cells, fit) {
   list(value = core_cell_values(cells, fit$theta), error = ifelse(error > 0, error, NA), free = free)
 }
 
-loading_table <- function(estimates, fit, items, factors) {
+loading_table <- function(estimates, fit, items, factors, level, limits, believed) {
   rows <- estimates[estimates$kind %in% c("loading", "path"), ]
   shares <- explained_shares(fit)
   out <- rows[c("first", "second", "estimate", "std.error", "statistic", "p.value", "conf.low", "conf.high", "standardised", "standardised_error")]
   names(out)[1:2] <- c("factor", "item")
+  width <- stats::qnorm(1 - (1 - level) / 2) * out$standardised_error
+  out$standard_low <- out$standardised - width
+  out$standard_high <- out$standardised + width
   out$r_squared <- unname(ifelse(rows$kind == "path", shares$factors[match(out$item, factors)], shares$items[match(out$item, items)]))
-  out
+  out$verdict <- if (believed) loading_verdicts(out, limits)$code else rep(NA_character_, nrow(out))
+  judged_table(out, verdict = "loading")
 }
 
 # How much of each item, and of each factor below another, is explained.
@@ -52,7 +56,7 @@ r_squared_table <- function(fit, items, factors) {
   plain_table(of = c(items, factors[below]), r_squared = unname(c(shares$items, shares$factors[below])))
 }
 
-factor_correlation_table <- function(estimates, level) {
+factor_correlation_table <- function(estimates, level, limits, believed) {
   rows <- estimates[estimates$kind == "factor covariance", ]
   width <- stats::qnorm(1 - (1 - level) / 2) * rows$standardised_error
   out <- rows[c("first", "second", "standardised")]
@@ -61,7 +65,8 @@ factor_correlation_table <- function(estimates, level) {
   out$p.value <- rows$p.value
   out$conf.low <- rows$standardised - width
   out$conf.high <- rows$standardised + width
-  out
+  out$verdict <- if (believed) correlation_verdicts(out, limits)$code else rep(NA_character_, nrow(out))
+  judged_table(out, verdict = "factor_r")
 }
 
 # Variances and covariances of factors (what is left of those below another).

@@ -43,11 +43,9 @@ refuse_improper <- function(problems, options) {
   }
 }
 
-confirmation_notes <- function(structure, basis, cells, fit, items, factors, tables, limits, options) {
+confirmation_notes <- function(structure, basis, cells, fit, items, factors, tables, limits, options, corrected, believed) {
   overlap <- explored_overlap(structure$explored, basis$origin)
   held <- if (length(fit$held) > 0) unclear_words(cells, fit$held, items, factors)
-  missed <- tables$residual_correlations
-  missed <- missed[!meets(abs(missed$residual), limits, "residual_r"), ]
   c(
     if (length(held) > 0) note("held_at_bound", paste0("Held at a bound: ", and_list(held), ". Errors and test take it as known."), held),
     if (!is.null(fit$scale) && is.na(fit$scale)) note("no_adjustment",
@@ -55,18 +53,14 @@ confirmation_notes <- function(structure, basis, cells, fit, items, factors, tab
         rank = 1L),
     if (overlap > 0) note("explored_cases", paste0(
       count_of(overlap, "of these cases was", "of these cases were"),
-      " explored to find this structure: this is no independent confirmation. Use `sw_split()`."
+      " explored to find this structure: this is no independent confirmation (`sw_split()` keeps cases back for one)."
     ), cases = overlap, rank = 1L),
-    if (!meets(basis$n, limits, "confirmation_cases")) note("small_sample",
-      paste0("n = ", basis$n, " is small for a confirmation: estimates and fit are uncertain."), n = basis$n, rank = 1L),
+    readings_note(tables$readings, any(rejected_fit(tables$fit))), twin_note(tables$factor_correlations),
+    away_note(tables$loadings), if (believed && !meets(basis$n, limits, "confirmation_cases")) wide_loading_note(tables$loadings, basis$n),
     against_factor_note(tables$loadings),
     if (length(structure$left_out) > 0) note("left_out", paste0("Left out, since no loading was clear: ", and_list(structure$left_out), "."),
       structure$left_out),
-    if (nrow(missed) > 0) note("missed_correlations", paste0("Correlations missed by more than ", bound_text(limit(limits, "residual_r")$bound), ": ",
-      and_list(sprintf("%s and %s (%s)", missed$item, missed$with, coefficient_text(missed$residual)), 4), "."),
-      unique(c(missed$item, missed$with)), largest = missed$residual[1]),
-    modification_note(tables$modifications), equivalent_note(structure, tables$modifications),
-    note("rmsea_interval", "The interval of RMSEA is at 90%; the p beside it tests close fit, RMSEA \u2264 .05.", rank = 3L),
+    if (believed) corrected_note(corrected, basis$n, options$estimator), equivalent_note(structure, tables$modifications),
     if (startsWith(options$estimator, "ordinal")) note("ordinal_fit",
       "Fit of the polychoric correlations. CFI, TLI and RMSEA come from the adjusted chi-square and run higher than those of maximum likelihood.",
       rank = 3L),
@@ -88,18 +82,64 @@ against_factor_note <- function(loadings) {
     if (nrow(against) == 1) "it" else "them", " against the rest."), against$item, rank = 1L)
 }
 
-# The changes that are large and matter, the three largest; never as advice to free all.
-modification_note <- function(modifications) {
-  large <- modifications[modifications$reading_code %in% "matters", ]
-  if (nrow(large) == 0) {
+# What the misfit can be, with what each reading gains; never as advice to free all.
+readings_note <- function(readings, rejected) {
+  if (!rejected) {
     return(NULL)
   }
-  shown <- utils::head(large, 3)
-  words <- ifelse(shown$change_of == "pair", paste(shown$item, "and", shown$with, "share something"),
-    paste(shown$item, "wants", shown$with, "too"))
-  note("misses_most", paste0("Where it misses most: ", and_list(paste0(words, " (index ", decimals_text(shown$index), ", standardised change ",
-    coefficient_text(shown$standard_change, 2), ")")), ". Free at most what the wordings explain, one at a time."), shown$item,
-    index = shown$index[1], change = shown$standard_change[1])
+  if (NROW(readings) == 0) {
+    return(note("unexplained", paste("Exact fit is rejected, and no single change explains it: the misfit is spread out, or too small for",
+      "these cases to be placed. Say so; do not search for pairs."), rank = 2L))
+  }
+  # Where a set of items is more than one factor, pairs and crossings are its shadows.
+  of_sets <- readings$reading %in% c("scales", "split", "wording")
+  shown <- utils::head(if (of_sets[1]) readings[of_sets, ] else readings, 3)
+  advice <- switch(shown$reading[1],
+    scales = "Make each of them a factor.", split = "Read the two sets of wordings: if they ask for different things, make two factors.",
+    wording = "Report the structure with a factor of their wording beside this one (`sw_add_wording()`), and turn no item round for it.",
+    "Free at most what the wordings explain, one at a time, then look again."
+  )
+  first <- shown[1, ]
+  note("readings", paste0("What the misfit can be (gain of BIC): ", and_list(paste0(reading_text(shown), " (", decimals_text(shown$gain), ")")),
+    ". With the first, CFI is ", coefficient_text(first$cfi), " and RMSEA ", coefficient_text(first$rmsea), ". ", advice), shown$name,
+    gain = first$gain, rank = 2L)
+}
+
+# Factors that are hardly told apart, with what to do.
+twin_note <- function(links) {
+  twins <- links[links$verdict %in% "missed", ]
+  if (nrow(twins) == 0) {
+    return(NULL)
+  }
+  note("twins", paste0(and_list(paste(twins$factor, "and", twins$with)), if (nrow(twins) == 1) " measure" else " each measure",
+    " nearly the same: do not interpret them apart without evidence from outside; fit them as one factor and compare (`sw_compare()`)."),
+    unique(c(twins$factor, twins$with)), rank = 1L)
+}
+
+# Items whose loading is surely too small, with what to do.
+away_note <- function(loadings) {
+  away <- loadings[loadings$verdict %in% "missed", ]
+  if (nrow(away) == 0) {
+    return(NULL)
+  }
+  note("away", paste0("Read the wording of ", and_list(away$item, 6), ": a loading surely below the bound means that ",
+    if (nrow(away) == 1) "it adds" else "they add", " little to the score. Leave ", if (nrow(away) == 1) "it" else "them",
+    " out with a reason (`sw_drop()`), or say why ", if (nrow(away) == 1) "it stays." else "they stay."), away$item, rank = 2L)
+}
+
+# What few cases leave open, as the widest interval of a loading.
+wide_loading_note <- function(loadings, n) {
+  wide <- loadings[which.max(loadings$standard_high - loadings$standard_low), ]
+  note("small_sample", if (nrow(wide) == 0) paste0("n = ", n, " is small for a confirmation.") else paste0("n = ", n, " leaves loadings open: that of ",
+    wide$item, " on ", wide$factor, " lies between ", coefficient_text(wide$standard_low, 2), " and ", coefficient_text(wide$standard_high, 2), "."),
+    n = n, rank = 2L)
+}
+
+# Where corrected figures and intervals come from.
+corrected_note <- function(corrected, n, estimator) {
+  by <- switch(corrected, swain = " by Swain's factor (1975)", bartlett = " by Bartlett's factor (1950)", "")
+  note("corrected", paste0("Verdicts on fit rest on the corrected figures: chi-square for n = ", n, by,
+    ", CFI, TLI and RMSEA from it, SRMR without what chance adds (Maydeu-Olivares, 2017); intervals at 90%. The p of RMSEA tests close fit."), rank = 3L)
 }
 
 # Other structures that would fit exactly as well: a factor above three, and single changes

@@ -3,13 +3,15 @@
 confirmation_tables <- function(structure, items, cells, fit, basis, figures, options, limits, believed) {
   factors <- structure_factor_names(structure)
   estimates <- estimate_table(factors, items, cells, fit, basis, options)
+  left <- residual_inference(cells, fit, basis, options)
   out <- list(
-    fit = fit_table(figures, limits, believed), loadings = loading_table(estimates, fit, items, factors),
-    factor_correlations = factor_correlation_table(estimates, options$level), factors = factor_table(estimates),
+    fit = fit_table(figures, corrected_figures(figures, fit, basis, cells, length(factors), left$spread), limits, believed),
+    loadings = loading_table(estimates, fit, items, factors, options$level, limits, believed),
+    factor_correlations = factor_correlation_table(estimates, options$level, limits, believed), factors = factor_table(estimates),
     residuals = residual_table(estimates), intercepts = intercept_table(estimates, fit, basis, options$level), estimates = estimates,
-    r_squared = r_squared_table(fit, items, factors), reliability = factor_reliability(structure, fit, items, limits, believed),
+    r_squared = r_squared_table(fit, items, factors), reliability = factor_reliability(structure, items, cells, fit, basis, options, limits, believed),
     modifications = modification_table(cells, fit, basis, items, factors, options, limits),
-    residual_correlations = missed_correlations(cells, fit, basis, options, limits), indices = further_indices(figures),
+    residual_correlations = missed_correlations(fit, basis, left$statistic, limits), indices = further_indices(figures),
     convergence = convergence_table(fit, options, items, factors)
   )
   if (basis$kind == "ordinal") {
@@ -53,26 +55,55 @@ confirmation_figures <- function(fit, basis) {
 # Least squares have no likelihood.
 has_likelihood <- function(fit) is.null(fit$adjusted) && !isTRUE(fit$squares)
 
-fit_table <- function(figures, limits, believed) {
+# Figures of fit without what a small sample adds, each with its interval at 90%: figure, value, low, high; chi-square with
+# p in place of an interval. A test that is adjusted for ordered answers is not corrected once more.
+corrected_figures <- function(figures, fit, basis, cells, factors, spread) {
+  adjusted <- !is.null(fit$adjusted)
+  free <- length(unique(cells$free[cells$free > 0 & cells$part <= core_parts[["path"]]]))
+  small <- if (adjusted) list(factor = 1, name = "none") else core_small_sample(ncol(basis$s), factors, free, basis$n)
+  scale <- if (adjusted || is.null(fit$scale)) 1 else fit$scale
+  tested <- small$factor * if (adjusted) figures$chi_square_scaled else figures$chi_square / scale
+  baseline_scale <- if (adjusted || is.null(fit$scale)) 1 else fit$baseline$scale
+  excess <- figures$baseline_chi_square - baseline_scale * figures$baseline_df
+  srmr <- list(value = NA_real_, low = NA_real_, high = NA_real_)
+  if (!is.null(spread)) srmr <- core_srmr_unbiased(spread$e, ncol(basis$s) * (ncol(basis$s) + 1) / 2, spread$trace, spread$square, spread$form)
+  p <- if (figures$df > 0 && !is.na(tested)) stats::pchisq(tested, figures$df, lower.tail = FALSE) else NA_real_
+  intervals <- core_fit_intervals(tested, figures$df, basis$n, scale, excess, figures$baseline_df)
+  list(
+    chi_square = if (figures$df > 0) tested else NA_real_, p = p, correction = small$name, baseline = excess > 0,
+    figures = rbind(intervals, list2DF(c(list(figure = "srmr"), srmr)))
+  )
+}
+
+fit_table <- function(figures, corrected, limits, believed) {
   scaled <- !is.null(figures$scale)
   name <- c("chi_square", if (scaled) "chi_square_scaled", "cfi", "tli", "rmsea", "srmr")
   value <- unlist(figures[name])
-  judged <- name %in% limits$figure
-  verdict <- bound <- rep(NA_character_, length(name))
-  reason <- if (figures$df == 0) "no_df" else ""
-  if (believed) verdict[judged] <- judge_code(value[judged], limits, name[judged], reason = reason)
-  bound[judged] <- vapply(name[judged], function(f) bound_only(limits, f), "")
+  last <- if (scaled) "chi_square_scaled" else "chi_square"
+  row <- match(name, corrected$figures$figure)
   put <- function(...) {
     given <- c(...)
     unname(given[name])
   }
-  judged_table(by = "figure", verdict = stats::setNames(name, name), reason = stats::setNames(rep(reason, length(name)), name), table = plain_table(
+  out <- plain_table(
     figure = name, value = unname(value), df = put(chi_square = figures$df, chi_square_scaled = figures$df),
     p.value = put(chi_square = figures$p.value, chi_square_scaled = figures$p_scaled, rmsea = figures$rmsea_p_close),
-    conf.low = put(rmsea = figures$rmsea.low), conf.high = put(rmsea = figures$rmsea.high),
-    bound = bound, verdict = verdict, source = limits$source[match(name, limits$figure)]
-  ))
+    corrected = ifelse(name == last, corrected$chi_square, corrected$figures$value[row]), corrected_p = ifelse(name == last, corrected$p, NA),
+    conf.low = corrected$figures$low[row], conf.high = corrected$figures$high[row],
+    bound = ifelse(name %in% limits$figure, bound_only_or_none(limits, name), NA), verdict = NA_character_, reason = "",
+    source = limits$source[match(name, limits$figure)]
+  )
+  figure <- ifelse(name == last, "exact_fit_p", name)
+  reason <- ifelse(rep(figures$df == 0, length(name)), "no_df", ifelse(name %in% c("cfi", "tli") & !corrected$baseline, "no_baseline", ""))
+  judged <- figure %in% limits$figure & believed
+  held <- ifelse(name == last, out$corrected_p, ifelse(is.na(out$corrected), out$value, out$corrected))
+  out$verdict[judged] <- judge_code(held[judged], limits, figure[judged], out$conf.low[judged], out$conf.high[judged], reason[judged])
+  out$reason <- reason
+  attr(out, "correction") <- corrected$correction
+  judged_table(out, by = "figure", verdict = stats::setNames(figure, name), reason = "reason")
 }
+
+bound_only_or_none <- function(limits, figure) vapply(figure, function(f) if (f %in% limits$figure) bound_only(limits, f) else NA_character_, "")
 
 # Further indices, each with its source.
 further_indices <- function(figures) {
@@ -90,38 +121,93 @@ further_indices <- function(figures) {
 }
 
 
-# Composite reliability, average variance extracted and determinacy of each factor of items.
-factor_reliability <- function(structure, fit, items, limits, believed) {
+# Composite reliability, average variance extracted and determinacy of each factor of items; the first two with intervals
+# by the delta method (Raykov, 2002).
+factor_reliability <- function(structure, items, cells, fit, basis, options, limits, believed) {
   place <- standard_places(fit, structure)
   if (is.null(place)) {
     return(plain_table(factor = character(), items = numeric(), composite_reliability = numeric(), ave = numeric()))
   }
-  implied <- fit$implied
-  sd <- sqrt(diag(implied))
-  determinacy <- core_determinacy(stats::cov2cor(implied), place$pattern, place$correlations)
-  names <- names(structure$factors)
-  mine <- lapply(structure$factors, match, items)
-  loading <- lapply(names, function(name) place$pattern[mine[[name]], name])
-  reliability <- unname(mapply(function(l, at) core_sum_reliability(l * sd[at], fit$matrices$residual[at, at]), loading, mine))
-  shared <- vapply(loading, core_variance_extracted, 0)
-  verdict <- function(value, figure) if (believed) judge_code(value, limits, figure) else NA_character_
+  factors <- length(structure_factor_names(structure))
+  at <- function(theta) {
+    matrices <- sample_matrices(basis, cells, list(theta = theta), factors)
+    spread <- core_factor_covariance(matrices)
+    shared_and_reliable(structure, items, matrices, spread, core_implied(matrices))
+  }
+  value <- at(fit$theta)
+  error <- delta_errors(at, fit$theta, fit$covariance)
+  width <- stats::qnorm(1 - (1 - options$level) / 2) * error
+  verdict <- function(figure, part) {
+    if (believed) judge_code(value[, part], limits, figure, value[, part] - width[, part], value[, part] + width[, part]) else NA_character_
+  }
   judged_table(verdict_reliability = "composite_reliability", verdict_ave = "ave", table = plain_table(
-    factor = names, items = lengths(mine, use.names = FALSE), composite_reliability = reliability,
-    verdict_reliability = verdict(reliability, "composite_reliability"), ave = shared, verdict_ave = verdict(shared, "ave"),
-    determinacy = unname(determinacy)
+    factor = names(structure$factors), items = lengths(structure$factors, use.names = FALSE), composite_reliability = value[, 1],
+    reliability_low = value[, 1] - width[, 1], reliability_high = value[, 1] + width[, 1],
+    verdict_reliability = verdict("composite_reliability", 1), ave = value[, 2], ave_low = value[, 2] - width[, 2],
+    ave_high = value[, 2] + width[, 2], verdict_ave = verdict("ave", 2),
+    determinacy = unname(core_determinacy(stats::cov2cor(fit$implied), place$pattern, place$correlations))
   ))
 }
 
-# Verdicts on fit, on each factor's reliability and variance extracted, and on correlations that are missed.
+# Of each factor of items: composite reliability of the sum of its items, and the variance they share with it.
+shared_and_reliable <- function(structure, items, matrices, spread, implied) {
+  out <- vapply(seq_along(structure$factors), function(k) {
+    mine <- match(structure$factors[[k]], items)
+    loading <- matrices$loading[mine, k] * sqrt(max(spread[k, k], 0))
+    c(core_sum_reliability(loading, matrices$residual[mine, mine]), core_variance_extracted(loading / sqrt(diag(implied)[mine])))
+  }, c(0, 0))
+  t(out)
+}
+
+# Standard errors of a function of the estimates, from its slopes by central differences; shaped as its value. NA without
+# covariances of the estimates.
+delta_errors <- function(at, theta, covariance) {
+  value <- at(theta)
+  if (is.null(covariance)) {
+    return(replace(value, TRUE, NA_real_))
+  }
+  slopes <- vapply(seq_along(theta), function(k) {
+    step <- replace(numeric(length(theta)), k, 1e-5)
+    as.vector(at(theta + step) - at(theta - step)) / 2e-5
+  }, numeric(length(value)))
+  replace(value, TRUE, sqrt(pmax(kernel_row_forms(matrix(slopes, length(value)), covariance), 0)))
+}
+
+# Verdicts on four things: fit as a whole, each item, each pair of factors, and where it misses; and on what each
+# factor's items share.
 confirmation_verdicts <- function(tables, figures, fit, believed, limits) {
-  judged <- tables$fit[tables$fit$figure %in% limits$figure, ]
   reason <- if (fit$status != "ok") fit$status else if (!believed) "improper" else ""
-  factors <- tables$reliability
-  missed <- tables$residual_correlations[tables$residual_correlations$verdict %in% "missed", ]
+  shared <- tables$reliability
+  whole <- tables$fit[!is.na(tables$fit$verdict) | tables$fit$figure %in% limits$figure, ]
+  rules <- attr(tables$fit, "judged")
+  judged <- judge(ifelse(is.na(whole$corrected_p), ifelse(is.na(whole$corrected), whole$value, whole$corrected), whole$corrected_p), limits,
+    unname(rules$columns$verdict[whole$figure]), whole$conf.low, whole$conf.high, if (reason == "") whole$reason else reason)
+  loadings <- tables$loadings
+  links <- tables$factor_correlations
+  missed <- tables$modifications[tables$modifications$reading_code %in% "matters", ]
+  pairs <- missed$change_of == "pair"
   ranked_verdicts(
-    verdict_rows("whole", "", judge(judged$value, limits, judged$figure, reason = if (reason == "" && figures$df == 0) "no_df" else reason)),
-    verdict_rows("factor", factors$factor, judge(factors$composite_reliability, limits, "composite_reliability", reason = reason)),
-    verdict_rows("factor", factors$factor, judge(factors$ave, limits, "ave", reason = reason)),
-    verdict_rows("pair", paste(missed$item, "and", missed$with, recycle0 = TRUE), judge(abs(missed$residual), limits, "residual_r", reason = reason))
+    verdict_rows("whole", "", judged),
+    verdict_rows("item", paste(loadings$item, "on", loadings$factor, recycle0 = TRUE), loading_verdicts(loadings, limits, reason)),
+    verdict_rows("pair", paste(links$factor, "and", links$with, recycle0 = TRUE), correlation_verdicts(links, limits, reason)),
+    verdict_rows("pair", paste(missed$item, "and", missed$with, recycle0 = TRUE),
+      judge(abs(missed$standard_change), limits, ifelse(pairs, "residual_change", "loading_change"), reason = reason)),
+    verdict_rows("factor", shared$factor, judge(shared$composite_reliability, limits, "composite_reliability", shared$reliability_low,
+      shared$reliability_high, reason)),
+    verdict_rows("factor", shared$factor, judge(shared$ave, limits, "ave", shared$ave_low, shared$ave_high, reason))
   )
+}
+
+# Standardised loadings by their intervals, in the direction in which they point.
+loading_verdicts <- function(loadings, limits, reason = "") {
+  turn <- ifelse(loadings$standardised < 0, -1, 1)
+  ends <- cbind(turn * loadings$standard_low, turn * loadings$standard_high)
+  judge(abs(loadings$standardised), limits, "loading", pmin(ends[, 1], ends[, 2]), pmax(ends[, 1], ends[, 2]), reason)
+}
+
+# Correlations of factors by their intervals, in size.
+correlation_verdicts <- function(links, limits, reason = "") {
+  turn <- ifelse(links$correlation < 0, -1, 1)
+  ends <- cbind(turn * links$conf.low, turn * links$conf.high)
+  judge(abs(links$correlation), limits, "factor_r", pmin(ends[, 1], ends[, 2]), pmax(ends[, 1], ends[, 2]), reason)
 }

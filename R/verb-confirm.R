@@ -83,9 +83,12 @@ sw_confirm <- function(x, structure = NULL, estimator = "ml", missing = NULL, sc
   believed <- length(problems) == 0 && !is.null(fit$covariance)
   figures <- confirmation_figures(fit, basis)
   tables <- confirmation_tables(structure, items, cells, fit, basis, figures, options, limits, believed)
+  readings <- if (believed && any(rejected_fit(tables$fit))) misfit_readings(x, structure, basis, cells, fit, tables, options, limits)
+  if (!is.null(readings)) tables$readings <- readings$table
   tables$verdicts <- confirmation_verdicts(tables, figures, fit, believed, limits)
   new_result("sw_confirmation", "Confirmatory factor analysis",
-    tables = tables, notes = c(problems, confirmation_notes(structure, basis, cells, fit, items, factors, tables, limits, options),
+    tables = tables, notes = c(problems, confirmation_notes(structure, basis, cells, fit, items, factors, tables, limits, options,
+      attr(tables$fit, "correction"), believed),
       if (is.null(cluster)) repeated_note(x)),
     n = basis$n, n_left_out = basis$n_left_out, missing = basis$missing,
     status = if (fit$status != "ok") fit$status else if (believed) "ok" else "improper",
@@ -96,7 +99,7 @@ sw_confirm <- function(x, structure = NULL, estimator = "ml", missing = NULL, sc
     parts = list(
       figures = figures, observed = basis$s, implied = fit$implied, residual_r = dimnames_like(core_residual_r(basis$s, fit$implied), basis$s),
       implied_mean = fit$implied_mean, mean = if (core_has_means(cells)) fit$implied_mean else basis$mean, structure = structure,
-      estimates_covariance = fit$covariance, cells = cells, theta = fit$theta,
+      estimates_covariance = fit$covariance, readings = readings$structures, cells = cells, theta = fit$theta,
       matrices = fit$matrices, weights = confirmation_weights(fit, structure), origin = basis$origin,
       source = if (has_answers(x)) held_survey(x), centre = basis$centre, values = basis$values, quadratic = fit$quadratic
     ),

@@ -47,12 +47,13 @@ test_that("power of the score test by its definition", {
 test_that("each change is read by its test, its size and the power to see it", {
   table <- tidy(fit, "modifications")
   matters <- ifelse(table$change_of == "pair", .10, .20)
-  large <- table$p.value < .01
+  large <- p.adjust(table$p.value, "holm") < .05
   by_hand <- ifelse(large, ifelse(abs(table$standard_change) >= matters, "matters", "trivial"), ifelse(table$power < .75, "too_few_cases", "nothing"))
   expect_equal(table$reading_code, by_hand)
-  expect_setequal(by_hand, c("matters", "trivial", "nothing", "too_few_cases"))
+  expect_true(all(c("matters", "too_few_cases") %in% by_hand))
+  # Lengths of residual pairs: a case each that chance brings in one of twenty, and one that it does not.
+  expect_lt(mean(large), mean(table$p.value < .05))
   expect_equal(table$reading[match("too_few_cases", table$reading_code)], "too few cases to tell")
   strict <- tidy(sw_confirm(survey, plain, limits = sw_limits(score_test_p = 1e-9, change_power = .1)), "modifications")
-  expect_false("too_few_cases" %in% strict$reading_code)
   expect_lt(sum(strict$reading_code == "matters"), sum(table$reading_code == "matters"))
 })

@@ -101,22 +101,61 @@ test_that("explorations: one factor, several, without a test, not usable; soluti
   expect_match(of(c(.97, .96, .70)), "^2 of 3 factors come back .* lowest mean .700.$")
 })
 
-test_that("a confirmation: fits, misses, cannot be tested, improper, not converged, scaled", {
-  fit <- data.frame(figure = c("chi_square", "cfi", "rmsea", "srmr"), verdict = c(NA, "met", "between", "met"))
-  figures <- list(chi_square = 20, df = 8, p.value = .01, cfi = .95, rmsea = .06, rmsea.low = .02, rmsea.high = .1, srmr = .04)
-  of <- function(verdict = fit$verdict, more = list(), status = "ok") {
-    says(made("sw_confirmation", list(fit = changed(fit, verdict = verdict)), parts = list(figures = utils::modifyList(figures, more)),
-      status = status))
+test_that("a confirmation says whether it fits, then the worst item, pair of factors or reading", {
+  fit <- data.frame(figure = c("chi_square", "cfi", "tli", "rmsea", "srmr"), value = c(20, .95, .94, .06, .04), p.value = c(.01, NA, NA, NA, NA),
+    corrected = c(19, .95, .94, .06, .03), corrected_p = c(.02, NA, NA, NA, NA), conf.low = c(NA, .90, .88, .02, .01),
+    conf.high = c(NA, .99, .98, .10, .05), verdict = "met", reason = "")
+  figures <- list(chi_square = 20, df = 8, cfi = .95, rmsea = .06, srmr = .04)
+  loadings <- data.frame(factor = "s", item = c("s1", "s2"), standardised = c(.7, .02), verdict = "met")
+  links <- data.frame(factor = "s", with = "t", correlation = .94, conf.low = .88, conf.high = 1, verdict = "met")
+  of <- function(verdict = "met", more = list(), status = "ok", reason = "", item = "met", pair = "met", readings = NULL) {
+    says(made("sw_confirmation", c(list(fit = changed(fit, verdict = verdict, reason = reason), loadings = changed(loadings, verdict = item),
+      factor_correlations = changed(links, verdict = pair)), if (!is.null(readings)) list(readings = readings)),
+    parts = list(figures = utils::modifyList(figures, more)), status = status))
   }
-  expect_equal(of(), paste("The structure fits by the usual bounds. Chi-square 20.00 on 8 df, p = .010;",
-    "CFI .950, RMSEA .060 [.020, .100], SRMR .040."))
-  expect_match(of(c(NA, "missed", "met", "met")), "^The structure misses the bound of CFI. Chi-square")
-  expect_match(of(c(NA, "missed", "missed", "met")), "^The structure misses the bounds of CFI and RMSEA.")
+  expect_equal(of(), "The structure fits. Chi-square 20.00 on 8 df, p = .020 corrected for n; CFI .950, RMSEA .060, SRMR .040.")
+  exact <- function(...) c("missed", ...)
+  expect_match(of(exact("met", "met", "met", "met")), "^The structure fits by the usual bounds, though not exactly. Chi")
+  expect_match(of(c("met", "near", "met", "met", "met")),
+    "^Nothing speaks against the structure, but 100 cases cannot show that it fits: CFI is .90 to .99. Chi")
+  expect_match(of(exact("near", "met", "met", "met")), "^The structure does not fit exactly, and whether it fits well enough stays open: CFI is .90")
+  expect_match(of(exact("met", "missed", "missed", "met")), "^The structure does not fit: RMSEA is .02 to .10, too high. Chi")
   expect_match(of("untested", list(df = 0)), "^Its fit cannot be tested: .* Chi-square 20.00 on 0 df.$")
-  expect_match(of(NA, status = "improper"), "^This solution is improper: read no verdict into it. Chi-square")
-  expect_match(of(NA, status = "not_converged"), "^This fit may not be used: the computation did not converge. Chi-square")
-  expect_match(of(more = list(scale = 1.2, chi_square_scaled = 16.67, p_scaled = .03)), "Scaled chi-square 16.67 on 8 df, p = .030")
-  expect_match(of(more = list(scale = 1.2, shift = .5, chi_square_scaled = 16.67, p_scaled = .03)), "Adjusted chi-square 16.67")
+  expect_match(of(c("met", "untested", "untested", "met", "met"), reason = "no_baseline"), "^Its fit cannot be judged: the items hardly correlate.")
+  expect_equal(of(NA, status = "improper"), "This solution is improper: no data could have these estimates, so its fit is not judged.")
+  expect_equal(of(NA, status = "not_converged"), "This fit may not be used: the computation did not converge.")
+  # What is worst.
+  expect_match(of(item = c("met", "missed")), "^The structure fits, but s2 does not belong to s \\(loading .02\\). Chi")
+  expect_match(of(pair = "missed", item = c("met", "missed")),
+    "^The structure fits, but s and t can hardly be told apart \\(r .94 \\[.88, 1.00\\]\\) and s2 does not belong to s")
+  expect_match(of(item = "missed"), "but 2 items do not belong where they stand: s2 in s \\(loading .02\\) and s1 in s")
+  reading <- function(reading, name, gain = 20) of(exact("met", "met", "met", "met"), readings = data.frame(reading = reading, name = name, gain = gain))
+  expect_match(reading("pair", "s1 and s2"), "not exactly; s1 and s2 share something besides their factors. Chi")
+  expect_match(reading("apart", "s1 and s2"), "s1 and s2 have less in common than the structure says")
+  expect_match(reading("loading", "s1 and t"), "s1 belongs to t too")
+  expect_match(reading("scales", "s, t"), "the codebook's subscales s and t do not make one factor")
+  expect_match(reading("split", "s: s1 s2 | s3 s4"), "s holds two factors \\(s1 s2 / s3 s4\\)")
+  expect_match(reading("wording", "s1 s2"), "the reversed items share their wording")
+  # Two that BIC cannot tell apart are both named; a far one is not.
+  expect_match(reading(c("pair", "loading"), c("s1 and s2", "s1 and t"), c(20, 15)), "their factors, or s1 belongs to t too. Chi")
+  expect_false(grepl("belongs", reading(c("pair", "loading"), c("s1 and s2", "s1 and t"), c(20, 13))))
+  scaled <- rbind(fit, changed(fit[1, ], figure = "chi_square_scaled", value = 16.67))
+  x <- made("sw_confirmation", list(fit = scaled, loadings = loadings, factor_correlations = links),
+    parts = list(figures = c(figures, scale = 1.2, chi_square_scaled = 16.67)))
+  expect_match(says(x), "Scaled chi-square 16.67 on 8 df, p = .020 corrected for n")
+  x$parts$figures$shift <- .5
+  expect_match(says(x), "Adjusted chi-square 16.67")
+})
+
+test_that("bounds: what is told apart, and how this fit stands", {
+  bounds <- data.frame(level = 1, left_out = "one pair left out", figure = c("cfi", "rmsea"), bound_here = c(.97, .04), value = c(.98, .05),
+    verdict = c("met", "missed"))
+  sure <- data.frame(with_confidence = c(.08, .9))
+  of <- function(...) says(made("sw_bounds", list(bounds = changed(bounds, ...), equivalence = sure)))
+  expect_equal(of(), paste("For this structure and 100 cases the bounds against one pair left out are CFI above .970 and RMSEA below .040; here CFI",
+    ".980 and RMSEA .050: RMSEA is as where it is wrong. With 95% confidence RMSEA is at most .080 and CFI at least .900."))
+  expect_match(of(verdict = "met"), "here CFI .980 and RMSEA .050: as where it is true.")
+  expect_match(of(verdict = "untested"), "^With 100 cases no figure tells a true structure from one with one pair left out: fit indices say little here.")
 })
 
 test_that("invariance: what holds, in part, not; nothing; not usable; means", {

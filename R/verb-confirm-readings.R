@@ -1,0 +1,135 @@
+# Why a structure misses: the readings that the answers allow, each fitted, the best by BIC first. Looked for only where exact
+# fit is rejected after the correction for small samples, so that chance rarely has one.
+
+# list(table, structures). The table, best first: reading (code), name (of what), chi_square, df, cfi, rmsea, gain (of BIC, from
+# chi-square over the scale of an adjusted test; Schwarz, 1978). What gains nothing is left out.
+misfit_readings <- function(x, structure, basis, cells, fit, tables, options, limits) {
+  # Where more is said than loadings and pairs, another set of factors would not mean the same.
+  plain <- length(c(structure$higher, structure$fixed, structure$equal, structure$bounds, structure$means)) == 0
+  rivals <- c(
+    freed_rival(structure, tables$modifications, "pair"), freed_rival(structure, tables$modifications, "loading"),
+    if (plain) split_rivals(x, structure, basis, fit), if (plain) wording_rival(x, structure)
+  )
+  scale <- if (is.null(fit$scale)) 1 else fit$scale
+  if (!is.null(fit$adjusted)) scale <- 1 / fit$adjusted$scale
+  worst <- fit$baseline$chi_square - (if (is.null(fit$scale)) scale else fit$baseline$scale) * fit$baseline$df
+  options$estimator <- sub("robust", "ml", options$estimator)
+  found <- lapply(rivals, function(rival) {
+    free <- quick_fit(rival$structure, basis, options)
+    if (is.null(free)) {
+      return(NULL)
+    }
+    excess <- free$chi_square - scale * free$df
+    c(rival[c("reading", "name")], list(
+      chi_square = free$chi_square, df = free$df, cfi = 1 - max(excess, 0) / max(worst, excess, 1e-12),
+      rmsea = sqrt(max(excess, 0) / (free$df * basis$n)),
+      gain = (fit$chi_square - free$chi_square) / scale - (fit$df - free$df) * log(basis$n), structure = list(rival$structure)
+    ))
+  })
+  found <- Filter(function(one) !is.null(one) && one$gain > 0, found)
+  column <- function(name, kind) vapply(found, `[[`, kind, name)
+  out <- plain_table(
+    reading = column("reading", ""), name = column("name", ""), chi_square = column("chi_square", 0), df = column("df", 0),
+    cfi = column("cfi", 0), rmsea = column("rmsea", 0), gain = column("gain", 0)
+  )
+  order <- order(-out$gain)
+  list(table = out[order, ], structures = lapply(found, function(one) one$structure[[1]])[order])
+}
+
+# A fit for its chi-square alone, from one start; NULL where it does not end at a possible solution.
+quick_fit <- function(structure, basis, options) {
+  factors <- length(structure_factor_names(structure))
+  cells <- confirm_cells(structure, basis, options)
+  if (fitted_moments(basis, cells) <= max(cells$free)) {
+    return(NULL)
+  }
+  fit <- fit_once(basis, cells, factors, core_structure_start(cells, basis$s, factors, basis$mean), options)
+  if (fit$status != "ok" || !core_is_possible(sample_matrices(basis, cells, fit, factors), fit$implied)) {
+    return(NULL)
+  }
+  list(chi_square = fit$chi_square, df = fitted_moments(basis, cells) - length(fit$theta))
+}
+
+# The change of one kind that the score tests name first, where it is more than chance and matters.
+freed_rival <- function(structure, modifications, kind) {
+  top <- utils::head(modifications[modifications$reading_code %in% "matters" & modifications$change_of == kind, ], 1)
+  if (nrow(top) == 0 || !(kind == "pair" || top$with %in% names(structure$factors))) {
+    return(NULL)
+  }
+  changed <- if (kind == "pair") sw_add_pair(structure, top$item, top$with) else sw_add_loading(structure, top$with, top$item)
+  less <- if (kind == "pair" && top$standard_change < 0) "apart" else kind
+  list(list(reading = less, name = paste(top$item, "and", top$with), structure = changed))
+}
+
+# Each factor of four items or more as two: by the codebook's subscales where they divide it, else by what its items leave
+# over.
+split_rivals <- function(x, structure, basis, fit) {
+  left <- core_residual_r(basis$s, fit$implied)
+  scales <- if (has_answers(x)) survey_scales(x) else list()
+  rivals <- lapply(names(structure$factors), function(factor) {
+    items <- structure$factors[[factor]]
+    own <- Filter(function(mine) length(mine) > 1, lapply(scales, intersect, x = items))
+    shared <- length(unlist(own)) != length(items) || anyDuplicated(unlist(own)) > 0
+    given <- length(own) > 1 && !shared
+    parts <- if (given) own else halves_by_residuals(items, left, structure)
+    if (is.null(parts)) {
+      return(NULL)
+    }
+    list(reading = if (given) "scales" else "split", structure = replaced_factor(structure, factor, parts),
+      name = if (given) paste(names(parts), collapse = ", ") else paste0(factor, ": ", paste(vapply(parts, paste, "", collapse = " "), collapse = " | ")))
+  })
+  Filter(Negate(is.null), rivals)
+}
+
+# The items' residual correlations have a first axis: those on one side of it, and those on the other. NULL for fewer than
+# two on a side, or items that other factors share.
+halves_by_residuals <- function(items, left, structure) {
+  alone <- vapply(items, function(item) sum(unlist(structure$factors) == item) == 1, TRUE)
+  if (length(items) < 4 || !all(alone)) {
+    return(NULL)
+  }
+  axis <- eigen(left[items, items], symmetric = TRUE)$vectors[, 1]
+  parts <- unname(split(items, factor(axis * sign(axis[1]) < 0, c(FALSE, TRUE))))
+  if (min(lengths(parts)) < 2) NULL else parts
+}
+
+replaced_factor <- function(structure, factor, parts) {
+  if (is.null(names(parts))) names(parts) <- paste0(factor, ".", seq_along(parts))
+  taken <- setdiff(names(structure$factors), factor)
+  names(parts) <- ifelse(names(parts) %in% taken, paste0(names(parts), ".new"), names(parts))
+  at <- match(factor, names(structure$factors))
+  structure$factors <- append(structure$factors[-at], parts, at - 1)
+  structure$unlinked <- Filter(function(pair) !factor %in% pair, structure$unlinked)
+  structure
+}
+
+# A factor of the reversed items' wording, where three or more are reversed and some are not.
+wording_rival <- function(x, structure) {
+  if (!has_answers(x)) {
+    return(NULL)
+  }
+  items <- structure_items(structure)
+  turned <- items[is_turned(item_spec(x, items))]
+  if (length(turned) < 3 || length(turned) == length(items) || "wording" %in% c(items, structure_factor_names(structure))) {
+    return(NULL)
+  }
+  list(list(reading = "wording", name = paste(turned, collapse = " "), structure = sw_add_wording(structure, turned)))
+}
+
+# Is exact fit rejected, once corrected for a small sample?
+rejected_fit <- function(fit) fit$figure %in% c("chi_square", "chi_square_scaled") & fit$verdict %in% "missed"
+
+# Each reading in words.
+reading_text <- function(readings) {
+  unlist(Map(function(reading, name) {
+    parts <- strsplit(name, " and ", fixed = TRUE)[[1]]
+    switch(reading,
+      pair = paste(name, "share something besides their factors"),
+      apart = paste(name, "have less in common than the structure says"),
+      loading = paste(parts[1], "belongs to", parts[2], "too"),
+      scales = paste("the codebook's subscales", and_list(strsplit(name, ", ", fixed = TRUE)[[1]]), "do not make one factor"),
+      split = paste0(sub(":.*$", "", name), " holds two factors (", gsub(" | ", " / ", sub("^[^:]*: ", "", name), fixed = TRUE), ")"),
+      wording = "the reversed items share their wording"
+    )
+  }, readings$reading, readings$name), use.names = FALSE)
+}
