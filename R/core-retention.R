@@ -49,6 +49,22 @@ core_average_partials <- function(r, most = ncol(r) - 1L) {
   list(squared = at[1, ], fourth = at[2, ])
 }
 
+# Loadings of m factors by maximum likelihood, turned by oblimin from a few starts; NULL where there are none.
+core_home_pattern <- function(r, m) {
+  fit <- core_extract_ml(r, m, most_starts = 1L)
+  if (fit$status == "ok") core_rotate(fit$loadings, "oblimin", starts = 5L)$loadings
+}
+
+# The items of the factor on which the fewest have their largest loading; all items where nothing was found.
+core_thin_factor <- function(r, m) {
+  pattern <- core_home_pattern(r, m)
+  if (is.null(pattern)) {
+    return(colnames(r))
+  }
+  home <- max.col(abs(pattern), ties.method = "first")
+  colnames(r)[home == which.min(tabulate(home, m))]
+}
+
 # The bend of the scree: the eigenvalue furthest below the straight line from the first
 # to the last; the factors are those before it.
 core_scree_bend <- function(values) {

@@ -8,11 +8,12 @@ autoplot.sw_retention <- function(object, figure = "scree", ...) {
 
 draw_scree <- function(object) {
   table <- object$tables$eigenvalues
-  suggested <- object$tables$rules$suggestion[1]
+  suggested <- object$parts$agreement$first
   percentile <- ordinal_word(100 * object$about$options$percentile)
   lines <- rbind(
     data.frame(number = table$number, value = table$eigenvalue, series = "these answers"),
-    data.frame(number = table$number, value = table$random_percentile, series = paste0("unrelated items (", percentile, " percentile)"))
+    data.frame(number = table$number, value = table$random_percentile, series = paste0("unrelated items (", percentile, " percentile)")),
+    data.frame(number = table$number, value = table$empirical_kaiser, series = "empirical Kaiser criterion")
   )
   lines$series <- factor(lines$series, unique(lines$series))
   ggplot2::ggplot(lines, ggplot2::aes(.data$number, .data$value, colour = .data$series, linetype = .data$series, shape = .data$series)) +
@@ -22,20 +23,20 @@ draw_scree <- function(object) {
     ggplot2::geom_point(size = 2.6) +
     ggplot2::annotate("text",
       x = suggested + .65, y = max(lines$value) * .93, hjust = 0, colour = ink, size = 4,
-      label = paste0(count_of(suggested, "eigenvalue"), " above chance")
+      label = paste(count_of(suggested, "factor"), "decided")
     ) +
-    ggplot2::scale_colour_manual(values = figure_colours[1:2], name = NULL) +
-    ggplot2::scale_linetype_manual(values = c("solid", "dashed"), name = NULL) +
-    ggplot2::scale_shape_manual(values = c(16, 1), name = NULL) +
+    ggplot2::scale_colour_manual(values = figure_colours[1:3], name = NULL) +
+    ggplot2::scale_linetype_manual(values = c("solid", "dashed", "dotdash"), name = NULL) +
+    ggplot2::scale_shape_manual(values = c(16, 1, 4), name = NULL) +
     ggplot2::scale_x_continuous(breaks = whole_breaks(table$number)) +
     ggplot2::scale_y_continuous(limits = c(0, NA)) +
     figure_theme() +
     figure_labels(
-      paste0("Parallel analysis suggests ", count_of(suggested, "factor")),
-      "Eigenvalues against those of items that have nothing in common; the grey line is 1.",
+      paste0(sentence_case(count_of(suggested, "factor")), ": eigenvalues against chance"),
+      "Above the dashed lines is more than chance; the grey line is 1.",
       object, paste0(
-        "Line plot of ", nrow(table), " eigenvalues falling from ", decimals(table$eigenvalue[1], 2), "; the first ",
-        suggested, " lie above those of unrelated items."
+        "Line plot of ", nrow(table), " eigenvalues falling from ", decimals(table$eigenvalue[1], 2), ", with those of unrelated items and the ",
+        "empirical Kaiser criterion; ", count_of(suggested, "factor"), " decided."
       ),
       x = "number", y = "eigenvalue"
     )

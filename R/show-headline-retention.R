@@ -3,16 +3,25 @@
 #' @export
 headline.sw_retention <- function(x) {
   found <- x$parts$agreement
-  rules <- x$tables$rules
-  next_best <- if (!is.na(found$second)) {
-    paste0(" Look also at ", found$second, " (", and_list(rules$rule[which(rules$suggestion == found$second)]), ").")
+  if (found$first == 0) {
+    return("These items share nothing that chance would not: there is no factor to extract.")
   }
-  paste0(found$votes, " of ", found$rules, " rules suggest ", count_of(found$first, "factor"), ".", next_best)
+  codebook <- if (!is.na(found$known)) paste0(if (found$known == found$first) ", as many as" else paste0("; it is ", found$known, " in"), " the codebook",
+    if (found$known == found$first) " has subscales")
+  if (is.na(found$second)) {
+    return(paste0(sentence_case(count_of(found$first, "factor")), ": the two rules that decide agree", codebook, "."))
+  }
+  paste0(sentence_case(count_of(found$first, "factor")), ", or ", found$second, ": the two rules that decide differ", codebook,
+    ". Look at both solutions before choosing.")
 }
+
+sentence_case <- function(text) paste0(toupper(substr(text, 1, 1)), substring(text, 2))
 
 #' @export
 first_look.sw_retention <- function(x) {
   fits <- x$tables$fits
-  top <- max(x$tables$rules$suggestion, 2, na.rm = TRUE)
-  list(x$tables$rules, fits[fits$factors <= min(top + 1, 8), c("factors", "chi_square", "df", "p.value", "rmsea", "cfi", "tli", "srmr", "bic")])
+  found <- x$parts$agreement
+  top <- max(found$first, found$second, 2, na.rm = TRUE)
+  c(list(x$tables$rules, fits[fits$factors <= min(top + 1, 8), c("factors", "chi_square", "df", "p.value", "rmsea", "cfi", "tli", "srmr", "bic")]),
+    if (!is.null(x$tables$solutions)) list(x$tables$solutions))
 }

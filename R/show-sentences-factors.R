@@ -3,13 +3,18 @@
 #' @export
 sentences.sw_retention <- function(x) {
   found <- x$parts$agreement
-  rules <- x$tables$rules
-  for_it <- rules$rule[which(rules$suggestion == found$first)]
+  of <- function(rule) x$tables$rules$suggestion[match(rule, x$tables$rules$rule)]
+  options <- x$about$options
+  suspects <- x$tables$suspects
   c(
-    paste0("The number of factors was judged by ", found$rules, " rules (n = ", x$about$n, "). ",
-      number_word(found$votes), " suggested ", count_of(found$first, "factor"), " (", paste(for_it, collapse = "; "), ")."),
-    if (!is.na(found$second)) paste0("Next came ", count_of(found$second, "factor"), " (",
-      paste(rules$rule[which(rules$suggestion == found$second)], collapse = "; "), ").")
+    paste0("The number of factors was judged by parallel analysis of common factors against the ", if (options$against == "mean") "mean" else
+      paste(ordinal_word(100 * options$percentile), "percentile"), " of ", options$replicates,
+    " random matrices (Humphreys & Montanelli, 1975; Glorfeld, 1995), which gave ", of("parallel analysis, common"),
+    ", and by the empirical Kaiser criterion (Braeken & van Assen, 2017), which gave ", of("empirical Kaiser"), " (n = ", x$about$n, ")."),
+    if (NROW(suspects) > 0) paste0("A last factor was not counted where it held ", and_list(unique(ifelse(suspects$why == "pair",
+      paste("only the pair", sub(" ", " and ", suspects$items)), "no item, or one only"))), "."),
+    paste0(if (is.na(found$second)) "Both pointed to " else "Of the two, parallel analysis of components (Horn, 1965) supported ",
+      count_of(found$first, "factor"), ".")
   )
 }
 

@@ -101,12 +101,13 @@ test_that("comparison data find the number of factors answers were made from", {
   expect_equal(colMeans(population$population), colMeans(x), tolerance = .05)
 })
 
-test_that("the verb counts the rules and names the runner-up", {
+test_that("two rules decide, and what they give is looked at", {
   x <- sw_retention(small_survey(), replicates = 200)
   rules <- tidy(x)
   expect_equal(x$parts$agreement$first, 2)
-  expect_equal(x$parts$agreement$votes, sum(rules$suggestion == 2, na.rm = TRUE))
-  expect_match(format(x)[1], "rules suggest 2 factors")
+  expect_true(is.na(x$parts$agreement$second))
+  expect_equal(rules$rule[rules$counts == "decides"], c("parallel analysis, common", "empirical Kaiser"))
+  expect_match(format(x)[1], "^2 factors: the two rules that decide agree")
   expect_equal(nrow(tidy(x, "fits")), 4)
   shuffled <- sw_retention(small_survey(), draws = "shuffled", replicates = 50)
   expect_equal(tidy(shuffled)$suggestion[1], 2)
@@ -114,13 +115,53 @@ test_that("the verb counts the rules and names the runner-up", {
   expect_error(sw_retention(sw_moments(small_survey()), draws = "shuffled"), class = "scalewort_error_input")
   expect_error(sw_retention(sw_moments(small_survey()), comparison = TRUE), class = "scalewort_error_input")
   nothing <- withr::with_seed(1, sw_moments(matrix(rnorm(900), 150, dimnames = list(NULL, letters[1:6]))))
-  expect_match(sw_retention(nothing, replicates = 200)$notes[1], "nothing in common")
+  nothing <- sw_retention(nothing, replicates = 200)
+  expect_match(nothing$notes[1], "nothing in common")
+  expect_match(core("headline")(nothing), "there is no factor to extract")
 })
 
-test_that("agreement: most votes, parallel analysis breaks ties, the nearest next", {
-  agree <- core("rule_agreement")
-  of <- function(...) agree(data.frame(suggestion = c(...)))
-  expect_equal(of(3, 4, 4, 3, 2)[c("first", "votes", "second")], list(first = 3, votes = 2L, second = 4))
-  expect_equal(of(2, 2, NA, 2)$second, NA_integer_)
-  expect_equal(of(2, 2, 5, 1, NA)$second, 1L)
+of_structure <- function(structure, loading, correlation) {
+  at <- core("structure_truth")(structure, loading, correlation, .7)
+  dimnames(at$covariance) <- list(at$items, at$items)
+  at$covariance
+}
+
+test_that("a residual pair is no factor, and the note names it", {
+  r <- of_structure(sw_structure(a = paste0("a", 1:6), b = paste0("b", 1:6)), .6, .2)
+  r["a1", "a2"] <- r["a2", "a1"] <- r["a1", "a2"] + .55 * .64
+  x <- sw_retention(sw_moments(r, n = 1000), replicates = 100)
+  expect_equal(tidy(x)$suggestion[1], 3)
+  expect_equal(x$parts$agreement$first, 2)
+  expect_equal(subset(x$tables$suspects, rule == "parallel analysis, common")[c("before", "after", "why", "items")] |> unlist(use.names = FALSE),
+    c("3", "2", "pair", "a1 a2"))
+  expect_match(x$notes[x$noted$code == "pair_not_factor"], "a1 and a2. Without one of the two there is one factor fewer")
+})
+
+test_that("the middle of three breaks a tie; a factor without items goes; solutions stand side by side", {
+  decided <- function(common, kaiser, components, r = of_structure(sw_structure(a = paste0("a", 1:4), b = paste0("b", 1:4), c = paste0("c", 1:4)), .7, .2)) {
+    rules <- data.frame(rule = c("parallel analysis, common", "empirical Kaiser", "parallel analysis, components"),
+      suggestion = c(common, kaiser, components))
+    core("decided_number")(rules, r, 300, function(rest) rep(.2, length(rest)))
+  }
+  expect_equal(decided(3, 3, 2)[c("first", "second")], list(first = 3L, second = NA_integer_))
+  expect_equal(decided(3, 2, 2)[c("first", "second")], list(first = 2L, second = 3L))
+  expect_equal(decided(2, 3, 3)[c("first", "second")], list(first = 3L, second = 2L))
+  # Four of these items are nothing but three factors: the fourth has no item of its own.
+  four <- decided(4, 3, 3)
+  expect_equal(four$first, 3L)
+  expect_equal(four$suspects$why, "thin")
+  differ <- sw_retention(sw_simulate(sw_structure(a = paste0("a", 1:4), b = paste0("b", 1:4), c = paste0("c", 1:4)), 100, loading = .5,
+    correlation = .5, seed = 5), replicates = 100)
+  expect_match(core("headline")(differ), "it is 3 in the codebook")
+  side <- tidy(differ, "solutions")
+  expect_equal(names(side), c("item", "factor_of_2", "loading_of_2", "factor_of_3", "loading_of_3"))
+  expect_setequal(side$factor_of_3, c("F1", "F2", "F3"))
+})
+
+test_that("the number is right in nine samples of ten where it can be known", {
+  structure <- sw_structure(a = paste0("a", 1:5), b = paste0("b", 1:5), c = paste0("c", 1:5))
+  found <- vapply(1:30, function(seed) {
+    sw_retention(sw_simulate(structure, 250, loading = .6, correlation = .3, seed = seed), replicates = 100, most = 4)$parts$agreement$first
+  }, 0L)
+  expect_gt(mean(found == 3), .85)
 })

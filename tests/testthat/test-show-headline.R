@@ -73,13 +73,14 @@ test_that("factorability and the number of factors", {
   }
   expect_equal(of("met"), "The items can be factored. Sampling adequacy .850 (meets \u2265 .80); sphericity chi-square 300.00 on 10 df, p < .001.")
   expect_match(of(c("missed", "met", "missed")), "^Look first at sampling adequacy and condition. Sampling adequacy .850 \\(below .60\\)")
-  rules <- data.frame(rule = c("p", "q", "r"), suggestion = c(3, 3, 4))
-  of <- function(second) {
-    agreement <- list(votes = 2, rules = 3, first = 3, second = second)
-    says(made("sw_retention", list(rules = rules), parts = list(agreement = agreement)))
+  of <- function(first, second = NA, known = NA) {
+    says(made("sw_retention", list(rules = data.frame()), parts = list(agreement = list(first = first, second = second, known = known))))
   }
-  expect_equal(of(NA), "2 of 3 rules suggest 3 factors.")
-  expect_equal(of(4), "2 of 3 rules suggest 3 factors. Look also at 4 (r).")
+  expect_equal(of(3), "3 factors: the two rules that decide agree.")
+  expect_equal(of(3, known = 3), "3 factors: the two rules that decide agree, as many as the codebook has subscales.")
+  expect_equal(of(3, known = 4), "3 factors: the two rules that decide agree; it is 4 in the codebook.")
+  expect_equal(of(1, 2), "1 factor, or 2: the two rules that decide differ. Look at both solutions before choosing.")
+  expect_match(of(0), "share nothing that chance would not")
 })
 
 test_that("explorations: one factor, several, without a test, not usable; solutions; stability", {
