@@ -75,3 +75,18 @@ core_likelihood_discrepancy <- function(r, loadings, uniqueness) {
   log_det <- function(x) as.numeric(determinant(x)$modulus)
   log_det(implied) - log_det(r) + sum(r * solve(implied)) - ncol(r)
 }
+
+# An unrotated solution as the cells of a structure: loadings turned so that none stands above the diagonal, which leaves
+# every parameter identified. list(cells, theta).
+core_echelon <- function(loadings, uniqueness) {
+  p <- nrow(loadings)
+  m <- ncol(loadings)
+  turned <- t(qr.R(qr(t(loadings))))
+  at <- which(row(turned) >= col(turned), arr.ind = TRUE)
+  cells <- list2DF(list(
+    part = rep(unname(core_parts[c("loading", "factor", "residual")]), c(nrow(at), m, p)), row = c(unname(at[, 1]), seq_len(m), seq_len(p)),
+    column = c(unname(at[, 2]), seq_len(m), seq_len(p)), free = c(seq_len(nrow(at)), integer(m), nrow(at) + seq_len(p)),
+    value = c(numeric(nrow(at)), rep(1, m), numeric(p))
+  ))
+  list(cells = cells, theta = c(turned[at], unname(uniqueness)))
+}

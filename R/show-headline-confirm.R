@@ -25,7 +25,7 @@ fit_answer <- function(fit, n) {
   if (any(exact %in% "untested")) {
     return(list(words = "Its fit cannot be tested: the structure has as many parameters as there are moments", good = FALSE))
   }
-  if (any(rows$reason %in% "no_baseline")) {
+  if (any(rows$verdict_reason %in% "no_baseline")) {
     return(list(words = "Its fit cannot be judged: the items hardly correlate", good = FALSE))
   }
   rejected <- any(exact %in% "missed")

@@ -4,19 +4,41 @@
 headline.sw_exploration <- function(x) {
   fit <- x$tables$fit
   options <- x$about$options
+  if (x$about$status != "ok") {
+    return(paste0("These loadings may not be used: ", status_words(x$about$status), "."))
+  }
   one <- options$factors == 1
   what <- if (options$extraction == "pca") count_of(options$factors, "component") else count_of(options$factors, "factor")
+  corrected <- isTRUE(abs(fit$corrected / fit$chi_square - 1) > 1e-9)
   judged <- if (is.na(fit$chi_square)) {
     paste0("SRMR ", coefficient_text(fit$srmr))
   } else {
-    paste0("chi-square ", decimals(fit$chi_square, 2), " on ", fit$df, " df, p ", p_words(fit$p.value), ", RMSEA ", coefficient_text(fit$rmsea))
+    paste0("Chi-square ", decimals(fit$chi_square, 2), " on ", fit$df, " df, p ", p_words(if (corrected) fit$corrected_p else fit$p.value),
+      if (corrected) " corrected for n", ", RMSEA ", coefficient_text(fit$rmsea))
   }
-  paste0(
-    if (x$about$status != "ok") paste0("These loadings may not be used: ", status_words(x$about$status), ". "),
-    what, " (", extraction_words(options$extraction), ", ", rotation_words(options), if (options$rotation != "none") " rotation",
-    ") ", if (one) "explains " else "explain ", format_number(sum(x$tables$variance$share_of_total), "percent"), " of the items' variance; ",
-      judged, "."
+  worst <- worst_of_exploration(x)
+  paste0(what, " (", extraction_words(options$extraction), ", ", rotation_words(options), if (options$rotation != "none") " rotation",
+    ") ", if (one) "explains " else "explain ", format_number(sum(x$tables$variance$share_of_total), "percent"), " of the items' variance",
+    if (nzchar(worst)) paste0("; ", worst), ". ", judged, ".")
+}
+
+# What is worst: an item without variance of its own, a factor too thin for a subscale, items that load nowhere or on two.
+worst_of_exploration <- function(x) {
+  items <- x$tables$items
+  named <- function(codes) unlist(x$noted$items[x$noted$code %in% codes])
+  improper <- named("uniqueness_at_bound")
+  thin <- named("thin_factor")
+  # Nowhere by the interval, where there is one: not only by chance.
+  nowhere <- items$item[items$place == "nowhere" & (is.na(items$width) | abs(items$loading) + items$width < limit(x$limits, "loading")$bound)]
+  crossing <- items$item[items$place == "crosses"]
+  parts <- c(
+    if (length(improper) > 0) paste(and_list(improper, 3), if (length(improper) == 1) "has" else "have", "no variance of", if (length(improper) == 1)
+      "its own: an improper solution" else "their own: an improper solution"),
+    if (length(thin) > 0) paste("fewer than three items load on", and_list(thin, 3)),
+    if (length(nowhere) > 0) paste(and_list(nowhere, 3), if (length(nowhere) == 1) "loads nowhere" else "load nowhere"),
+    if (length(crossing) > 0) paste(and_list(crossing, 3), if (length(crossing) == 1) "loads on two factors" else "load on two factors")
   )
+  and_list(utils::head(parts, 2))
 }
 
 extraction_words <- function(extraction) {

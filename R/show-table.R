@@ -9,15 +9,15 @@ format_table <- function(table, digits = 3, width = output_width()) {
   numeric <- vapply(table, is.numeric, TRUE)
   # Beside the names of rows a text has what is left of the line; tidy() has all of it.
   room <- max(20, width - 6 - max(nchar(columns[[1]], "width")))
-  columns <- wrapped_rows(columns, room)
   headers <- column_header(names(columns))
-  cells <- Map(function(text, header, right) {
-    pad(c(header, text), right)
-  }, columns, headers, numeric)
+  padded <- function(columns, which) Map(function(text, header, right) pad(c(header, text), right), columns, headers[which], numeric[which])
+  cells <- padded(wrapped_rows(columns, room), seq_along(columns))
   leading <- which(cumsum(numeric) == 0)
   blocks <- fit_blocks(cells, width - 2, utils::head(union(1L, leading), if (length(leading) > 2) 1 else 2))
   unlist(lapply(seq_along(blocks), function(i) {
-    body <- do.call(paste, c(unname(cells[blocks[[i]]]), sep = "  "))
+    # Rows are as tall as the texts of their own block.
+    of_block <- padded(wrapped_rows(columns[blocks[[i]]], room), blocks[[i]])
+    body <- do.call(paste, c(unname(of_block), sep = "  "))
     c(if (i > 1) "", sub(" +$", "", paste0("  ", body)))
   }))
 }

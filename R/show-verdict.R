@@ -3,12 +3,12 @@
 # A table's column of codes in words; its figures, limits and reasons stand in its attributes.
 verdict_column <- function(table, column, language = "en") {
   judged <- attr(table, "judged")
-  of <- function(what) {
+  of <- function(what, may_be_column = TRUE) {
     own <- what
-    if (length(own) == 1 && own %in% names(table)) table[[own]] else if (is.null(own)) rep("", nrow(table)) else if (is.null(judged$by) || is.null(names(own))) rep_len(own, nrow(table)) else
+    if (may_be_column && length(own) == 1 && own %in% names(table)) table[[own]] else if (is.null(own)) rep("", nrow(table)) else if (is.null(judged$by) || is.null(names(own))) rep_len(own, nrow(table)) else
       unname(own[table[[judged$by]]])
   }
-  verdict_words(table[[column]], of(judged$columns[[column]]), of(judged$reason), of(judged$detail), attr(table, "limits"), language)
+  verdict_words(table[[column]], of(judged$columns[[column]], FALSE), of(judged$reason), of(judged$detail), attr(table, "limits"), language)
 }
 
 is_judged <- function(table, column) column %in% names(attr(table, "judged")$columns)

@@ -56,7 +56,7 @@ missed_correlations <- function(fit, basis, z, limits) {
   reason <- ifelse(large & !is.na(p) & !meets(p, limits, "score_test_p"), "chance", "")
   out <- plain_table(
     item = colnames(r)[at[, 2]], with = rownames(r)[at[, 1]], correlation = r[at], implied = r[at] - left[at], residual = left[at],
-    statistic = z[at], p_holm = p, verdict = judge_code(abs(left[at]), limits, "residual_r", reason = reason), reason = reason
+    statistic = z[at], p_holm = p, verdict = judge_code(abs(left[at]), limits, "residual_r", reason = reason), verdict_reason = reason
   )
-  judged_table(out[order(-abs(out$residual)), ], verdict = "residual_r", reason = "reason")
+  judged_table(out[order(-abs(out$residual)), ], verdict = "residual_r", reason = "verdict_reason")
 }

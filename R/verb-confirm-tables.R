@@ -90,7 +90,7 @@ fit_table <- function(figures, corrected, limits, believed) {
     p.value = put(chi_square = figures$p.value, chi_square_scaled = figures$p_scaled, rmsea = figures$rmsea_p_close),
     corrected = ifelse(name == last, corrected$chi_square, corrected$figures$value[row]), corrected_p = ifelse(name == last, corrected$p, NA),
     conf.low = corrected$figures$low[row], conf.high = corrected$figures$high[row],
-    bound = ifelse(name %in% limits$figure, bound_only_or_none(limits, name), NA), verdict = NA_character_, reason = "",
+    bound = ifelse(name %in% limits$figure, bound_only_or_none(limits, name), NA), verdict = NA_character_, verdict_reason = "",
     source = limits$source[match(name, limits$figure)]
   )
   figure <- ifelse(name == last, "exact_fit_p", name)
@@ -98,9 +98,9 @@ fit_table <- function(figures, corrected, limits, believed) {
   judged <- figure %in% limits$figure & believed
   held <- ifelse(name == last, out$corrected_p, ifelse(is.na(out$corrected), out$value, out$corrected))
   out$verdict[judged] <- judge_code(held[judged], limits, figure[judged], out$conf.low[judged], out$conf.high[judged], reason[judged])
-  out$reason <- reason
+  out$verdict_reason <- reason
   attr(out, "correction") <- corrected$correction
-  judged_table(out, by = "figure", verdict = stats::setNames(figure, name), reason = "reason")
+  judged_table(out, by = "figure", verdict = stats::setNames(figure, name), reason = "verdict_reason")
 }
 
 bound_only_or_none <- function(limits, figure) vapply(figure, function(f) if (f %in% limits$figure) bound_only(limits, f) else NA_character_, "")
@@ -181,7 +181,7 @@ confirmation_verdicts <- function(tables, figures, fit, believed, limits) {
   whole <- tables$fit[!is.na(tables$fit$verdict) | tables$fit$figure %in% limits$figure, ]
   rules <- attr(tables$fit, "judged")
   judged <- judge(ifelse(is.na(whole$corrected_p), ifelse(is.na(whole$corrected), whole$value, whole$corrected), whole$corrected_p), limits,
-    unname(rules$columns$verdict[whole$figure]), whole$conf.low, whole$conf.high, if (reason == "") whole$reason else reason)
+    unname(rules$columns$verdict[whole$figure]), whole$conf.low, whole$conf.high, if (reason == "") whole$verdict_reason else reason)
   loadings <- tables$loadings
   links <- tables$factor_correlations
   missed <- tables$modifications[tables$modifications$reading_code %in% "matters", ]

@@ -1,11 +1,11 @@
 # Standard errors and intervals of an exploration's loadings and factor correlations.
 
 # list(table, status): status "ok", or why there are none.
-loading_estimates <- function(ordered, rotated, extracted, moments, settings, source) {
+loading_estimates <- function(ordered, rotated, extracted, moments, settings, source, pairs) {
   wanted <- if (is.null(settings$errors)) "analytic" else settings$errors
   found <- switch(wanted,
     none = list(status = "not_wanted"),
-    analytic = analytic_errors(ordered, rotated, extracted, moments, settings, source),
+    analytic = analytic_errors(ordered, rotated, extracted, moments, settings, pairs),
     bootstrap = bootstrap_errors(ordered, moments, settings, source)
   )
   if (found$status != "ok") {
@@ -14,25 +14,26 @@ loading_estimates <- function(ordered, rotated, extracted, moments, settings, so
   list(status = "ok", asked = TRUE, table = estimates_table(ordered, found, settings$level))
 }
 
-analytic_errors <- function(ordered, rotated, extracted, moments, settings, source) {
+analytic_errors <- function(ordered, rotated, extracted, moments, settings, pairs) {
   if (moments$correlation == "spearman" || extracted$status != "ok" || rotated$status != "ok") {
     return(list(status = if (moments$correlation == "spearman") "no_formula" else "not_converged"))
   }
-  pairs <- if (moments$correlation == "polychoric") polychoric_pairs(moments, source)
   if (moments$correlation == "polychoric" && is.null(pairs)) {
     return(list(status = "no_formula"))
   }
   core_loading_errors(moments$n, ordered$loadings, ordered$correlations, extracted$uniqueness, settings$extraction, rotated, pairs)
 }
 
-# Covariance matrix of the polychoric correlations themselves; needs complete answers.
+# Covariance matrix of the polychoric correlations themselves; NULL without single answers, or where some correlation has no
+# variance.
 polychoric_pairs <- function(moments, source) {
-  if (!has_answers(source$x) || moments$missing != "listwise") {
+  if (!has_answers(source$x)) {
     return(NULL)
   }
-  found <- source_pairs(source$x, colnames(moments$covariance), complete = TRUE, covariance = TRUE)
+  found <- source_pairs(source$x, colnames(moments$covariance), complete = moments$missing == "listwise", covariance = TRUE)
   thresholds <- sum(lengths(found$thresholds))
-  found$covariance[-seq_len(thresholds), -seq_len(thresholds)] / moments$n
+  out <- found$covariance[-seq_len(thresholds), -seq_len(thresholds)] / moments$n
+  if (any(!is.finite(diag(out))) || any(diag(out) <= 0)) NULL else out
 }
 
 # Spread over resampled cases, each solution turned and matched to this one.

@@ -1,15 +1,14 @@
 # What an exploration says in words.
 
-exploration_notes <- function(extracted, rotated, ordered, moments, settings, tables, estimates, limits) {
+exploration_notes <- function(extracted, rotated, ordered, moments, settings, tables, estimates, limits, pairs) {
   c(
     extraction_notes(extracted, settings, tables$fit),
-    if (moments$correlation == "polychoric") note("polychoric_fit",
-      "Chi-square treats polychoric correlations as observed ones and comes out too large: read it for comparison only."),
+    if (moments$correlation == "polychoric") polychoric_note(tables$fit, is.null(pairs)),
     rotation_notes(rotated, ordered, settings, limits),
     loading_notes(read_columns(ordered$loadings, settings), limits),
-    residual_note(tables$residuals, limits),
-    error_note(estimates),
-    moments_notes(moments), small_sample_note(moments), left_out_note(moments)
+    residual_note(tables$residuals, tables$modifications),
+    error_note(estimates), wide_note(tables$items, moments$n),
+    moments_notes(moments), left_out_note(moments)
   )
 }
 
@@ -76,14 +75,43 @@ loading_notes <- function(pattern, limits) {
   )
 }
 
-residual_note <- function(residuals, limits) {
-  large <- residuals[!meets(abs(residuals$residual), limits, "residual_r"), ]
+# Pairs that share more, or less, than the factors say, beyond chance among all pairs.
+residual_note <- function(residuals, modifications) {
+  large <- residuals[residuals$verdict %in% "missed", ]
   if (nrow(large) == 0) {
     return(NULL)
   }
-  pairs <- paste0(large$item, " with ", large$with, " (", coefficient_text(large$residual, 2), ")")
-  note("missed_correlations", paste0("Residual correlations above ", bound_text(limit(limits, "residual_r")$bound), ": ", and_list(pairs, 5),
-    ". These pairs share something beside the factors."), unique(c(large$item, large$with)), largest = large$residual[1])
+  # The score tests name the pair itself, residuals also its neighbours.
+  if (!is.null(modifications) && any(modifications$p_holm < .05)) {
+    top <- modifications[modifications$p_holm < .05, ]
+    key <- function(table) paste(pmin(table$item, table$with), pmax(table$item, table$with))
+    large <- large[order(match(key(large), key(top), nomatch = nrow(top) + 1)), ]
+  }
+  words <- function(rows) and_list(paste0(rows$item, " and ", rows$with, " (", coefficient_text(rows$residual, 2), ")"), 3)
+  more <- large[large$residual > 0, ]
+  less <- large[large$residual < 0, ]
+  note("missed_correlations", paste0(
+    if (nrow(more) > 0) paste0("More in common than the factors say: ", words(more), ". Read their wordings before one more factor is taken."),
+    if (nrow(more) > 0 && nrow(less) > 0) " ", if (nrow(less) > 0) paste0("Less in common than the factors say: ", words(less), ".")
+  ), unique(c(large$item, large$with)), largest = large$residual[1])
+}
+
+# What few cases leave open: the widest interval of an item's largest loading.
+wide_note <- function(items, n) {
+  wide <- items[which.max(items$width), ]
+  if (nrow(wide) == 0 || wide$width < .15) {
+    return(NULL)
+  }
+  note("wide_loadings", paste0("n = ", n, " leaves loadings open: that of ", wide$item, " on ", wide$factor, " lies between ",
+    coefficient_text(wide$loading - wide$width, 2), " and ", coefficient_text(wide$loading + wide$width, 2), "."), wide$item, n = n, rank = 2L)
+}
+
+polychoric_note <- function(fit, no_pairs) {
+  if (no_pairs || is.na(fit$chi_square)) {
+    return(note("polychoric_fit", "Chi-square treats polychoric correlations as observed ones and comes out too large: read it for comparison only."))
+  }
+  note("polychoric_fit", paste("Chi-square is that of unweighted least squares with as many factors, adjusted for the errors of polychoric",
+    "correlations (Asparouhov & Muthen, 2010); RMSEA and CFI come from it."), rank = 3L)
 }
 
 error_note <- function(estimates) {

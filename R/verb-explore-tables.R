@@ -1,6 +1,8 @@
 # The tables of an exploration.
 
-exploration_tables <- function(ordered, extracted, r, n, factors, settings, limits) {
+exploration_tables <- function(ordered, extracted, r, n, factors, settings, limits, pairs, estimates) {
+  found <- exploration_inference(r, extracted, n, settings, pairs)
+  modifications <- exploration_modifications(r, found, n, factors, settings, pairs, limits)
   pattern <- ordered$loadings
   structure <- pattern %*% ordered$correlations
   common <- unname(rowSums(pattern * structure))
@@ -11,13 +13,14 @@ exploration_tables <- function(ordered, extracted, r, n, factors, settings, limi
   read <- read_columns(pattern, settings)
   table$belongs <- item_home(read, limits)
   c(
-    list(pattern = table, items = loading_words(read, limits), structure = matrix_table(structure, "item")),
+    list(pattern = table, items = with_width(loading_words(read, limits), estimates), structure = matrix_table(structure, "item")),
     if (ncol(pattern) > 1) list(factor_correlations = matrix_table(ordered$correlations, "factor")),
     general_split(ordered),
     list(
-      variance = variance_table(ordered, extracted, r), fit = exploration_fit(r, extracted, n, factors, settings),
-      residuals = exploration_residuals(r, extracted, limits)
-    )
+      variance = variance_table(ordered, extracted, r), fit = exploration_fit(r, extracted, n, factors, settings, found$spread, pairs),
+      residuals = exploration_residuals(r, extracted, found$z, limits)
+    ),
+    if (!is.null(modifications)) list(modifications = modifications)
   )
 }
 
@@ -46,46 +49,71 @@ variance_table <- function(ordered, extracted, r) {
   )
 }
 
-exploration_fit <- function(r, extracted, n, m, settings) {
+# Fit; `corrected` is chi-square for small samples (Bartlett, 1950), from which p and RMSEA's interval come; SRMR also without
+# what chance adds. Of polychoric correlations the test is that of adjusted_exploration().
+exploration_fit <- function(r, extracted, n, m, settings, spread, pairs) {
   p <- ncol(r)
   df <- core_exploration_df(p, m)
   implied <- tcrossprod(extracted$loadings) + diag(extracted$uniqueness, p)
   residual <- (r - implied)[lower.tri(r)]
-  rmsr <- sqrt(mean(residual^2))
+  own <- list(value = NA_real_, low = NA_real_, high = NA_real_)
+  if (!is.null(spread)) own <- core_srmr_unbiased(spread$e, p * (p + 1) / 2, spread$trace, spread$square, spread$form)
+  of_residuals <- tibble::tibble(srmr = core_srmr(r, implied), srmr_unbiased = own$value, srmr_low = own$low, srmr_high = own$high,
+    rmsr = sqrt(mean(residual^2)))
+  tested <- exploration_test(r, extracted, n, m, settings, pairs)
+  if (is.null(tested)) {
+    none <- NA_real_
+    return(cbind(tibble::tibble(chi_square = none, df = df, p.value = none, corrected = none, corrected_p = none, rmsea = none, rmsea_corrected = none,
+      conf.low = none, conf.high = none, cfi = none, tli = none), of_residuals) |> tibble::as_tibble())
+  }
+  tail <- function(q) if (df > 0) stats::pchisq(q, df, lower.tail = FALSE) else NA_real_
+  error <- core_rmsea(tested$chi_square, df, n)
+  own <- core_fit_intervals(tested$corrected, df, n, 1, tested$baseline$chi_square - tested$baseline$df, tested$baseline$df)
+  cbind(tibble::tibble(
+    chi_square = tested$chi_square, df = df, p.value = tail(tested$chi_square), corrected = if (df > 0) tested$corrected else NA_real_,
+    corrected_p = tail(tested$corrected), rmsea = error$estimate, rmsea_corrected = own$value[3],
+    conf.low = own$low[3], conf.high = own$high[3],
+    cfi = core_cfi(tested$chi_square, df, tested$baseline), tli = core_tli(tested$chi_square, df, tested$baseline)
+  ), of_residuals) |> tibble::as_tibble()
+}
+
+# list(chi_square, corrected, baseline); NULL for components, and where there is none.
+exploration_test <- function(r, extracted, n, m, settings, pairs) {
+  p <- ncol(r)
   if (settings$extraction == "pca") {
-    return(tibble::tibble(chi_square = NA_real_, df = df, p.value = NA_real_, rmsea = NA_real_, conf.low = NA_real_, conf.high = NA_real_,
-      cfi = NA_real_, tli = NA_real_, srmr = core_srmr(r, implied), rmsr = rmsr))
+    return(NULL)
+  }
+  if (!is.null(pairs)) {
+    adjusted <- adjusted_exploration(r, m, n, pairs)
+    return(if (!is.null(adjusted)) c(adjusted, list(corrected = adjusted$chi_square)))
   }
   f <- if (settings$extraction %in% c("ml", "gls")) extracted$discrepancy else core_likelihood_discrepancy(r, extracted$loadings,
     extracted$uniqueness)
-  factor <- if (settings$multiplier == "n") n else n - 1 - (2 * p + 5) / 6 - 2 * m / 3
-  chi_square <- factor * f
-  baseline <- core_baseline(r, n)
-  error <- core_rmsea(chi_square, df, n)
-  tibble::tibble(
-    chi_square = chi_square, df = df,
-    p.value = if (df > 0) stats::pchisq(chi_square, df, lower.tail = FALSE) else NA_real_,
-    rmsea = error$estimate, conf.low = error$low, conf.high = error$high,
-    cfi = core_cfi(chi_square, df, baseline), tli = core_tli(chi_square, df, baseline),
-    srmr = core_srmr(r, implied), rmsr = rmsr
-  )
+  small <- n - 1 - (2 * p + 5) / 6 - 2 * m / 3
+  list(chi_square = (if (settings$multiplier == "n") n else small) * f, corrected = max(small, 1) * f, baseline = core_baseline(r, n))
 }
 
-# Residual correlations, largest in size first.
-exploration_residuals <- function(r, extracted, limits) {
-  left <- r - tcrossprod(extracted$loadings)
-  at <- which(lower.tri(r), arr.ind = TRUE)
-  table <- tibble::tibble(
-    item = colnames(r)[at[, 2]], with = rownames(r)[at[, 1]], correlation = r[at], residual = left[at],
-    verdict = judge_code(abs(left[at]), limits, "residual_r")
-  )
-  judged_table(table[order(-abs(table$residual)), ], verdict = "residual_r")
+# Half the width of the interval of each item's largest loading; NA where there is none.
+with_width <- function(items, estimates) {
+  table <- estimates$table
+  row <- if (!is.null(table)) match(paste(items$item, items$factor), paste(table$item, table$factor))
+  items$width <- if (is.null(row)) NA_real_ else (table$conf.high[row] - table$conf.low[row]) / 2
+  items
 }
 
-# Verdicts on residual correlations: those that are large.
-residual_verdicts <- function(residuals, limits) {
-  large <- residuals[residuals$verdict %in% "missed", ]
-  ranked_verdicts(verdict_rows("pair", paste(large$item, "and", large$with, recycle0 = TRUE), judge(abs(large$residual), limits, "residual_r")))
+# Verdicts on fit, on where items load (by the interval of the largest loading, where it has one), and on residual
+# correlations that are more than chance.
+exploration_verdicts <- function(tables, limits) {
+  fit <- tables$fit
+  large <- tables$residuals[tables$residuals$verdict %in% "missed", ]
+  home <- tables$items
+  ends <- cbind(abs(home$loading) - home$width, abs(home$loading) + home$width)
+  ranked_verdicts(
+    verdict_rows("whole", "", judge(c(fit$corrected_p, fit$rmsea_corrected), limits, c("exact_fit_p", "rmsea"), c(NA, fit$conf.low), c(NA, fit$conf.high))),
+    verdict_rows("whole", "", judge(fit$srmr_unbiased, limits, "srmr", fit$srmr_low, fit$srmr_high)),
+    verdict_rows("item", home$item, judge(abs(home$loading), limits, "loading", ends[, 1], ends[, 2])),
+    verdict_rows("pair", paste(large$item, "and", large$with, recycle0 = TRUE), judge(abs(large$residual), limits, "residual_r"))
+  )
 }
 
 # The columns that say where an item belongs: all but a general factor in front.

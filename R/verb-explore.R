@@ -110,9 +110,10 @@ exploration_of <- function(extracted, moments, factors, settings, labels, source
   r <- core_correlation(moments$covariance)
   rotated <- rotate_extracted(extracted$loadings, settings)
   ordered <- ordered_solution(rotated, settings, labels)
-  estimates <- loading_estimates(ordered, rotated, extracted, moments, settings, source)
+  pairs <- if (moments$correlation == "polychoric") polychoric_pairs(moments, source)
+  estimates <- loading_estimates(ordered, rotated, extracted, moments, settings, source, pairs)
   scoring <- scoring_table(r, ordered, extracted$uniqueness)
-  tables <- exploration_tables(ordered, extracted, r, moments$n, factors, settings, limits)
+  tables <- exploration_tables(ordered, extracted, r, moments$n, factors, settings, limits, pairs, estimates)
   options <- c(
     list(factors = factors, correlation = moments$correlation), settings[c("extraction")],
     list(rotation = if (factors == 1) "none" else settings$rotation), rotation_parameters(settings),
@@ -121,9 +122,9 @@ exploration_of <- function(extracted, moments, factors, settings, labels, source
   )
   new_result("sw_exploration", "Exploratory factor analysis",
     tables = c(tables, list(estimates = estimates$table, minima = minima_table(rotated)), list(scoring = scoring$table), list(route = route),
-      list(verdicts = residual_verdicts(tables$residuals, limits))) |>
+      list(verdicts = exploration_verdicts(tables, limits))) |>
       Filter(f = Negate(is.null)),
-    notes = exploration_notes(extracted, rotated, ordered, moments, settings, tables, estimates, limits),
+    notes = exploration_notes(extracted, rotated, ordered, moments, settings, tables, estimates, limits, pairs),
     n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing, status = extracted$status, options = options,
     parts = list(
       centre = if (has_answers(source$x) && moments$correlation != "pearson") answer_centre(source$x, colnames(r)),

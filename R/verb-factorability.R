@@ -47,7 +47,7 @@ sw_factorability <- function(x, items = NULL, factors = 1, missing = "listwise",
 
 # Which bound judges which figure.
 factorability_rules <- c(sampling_adequacy = "kmo", sphericity = "bartlett_p", condition = "condition", smallest_eigenvalue = "smallest_eigenvalue",
-  small_partials = "small_partials", cases_per_item = "cases_per_item", cases_per_parameter = "cases_per_parameter")
+  small_partials = "small_partials")
 
 factorability_figures <- function(r, n, factors, adequacy, limits) {
   p <- ncol(r)
@@ -70,8 +70,8 @@ factorability_figures <- function(r, n, factors, adequacy, limits) {
     row("smallest_eigenvalue", values[p], "smallest_eigenvalue", "0 would mean a redundant item; higher is better"),
     row("small_partials", mean(abs(partial[lower.tri(partial)]) < .10), "small_partials",
       "pairs with nothing to themselves; higher is better"),
-    row("cases_per_item", n / p, "cases_per_item", "more is better"),
-    row("cases_per_parameter", n / parameters, "cases_per_parameter", paste0("more is better; for ", count_of(factors, "factor")))
+    row("cases_per_item", n / p, NA, "not judged: loadings decide how many are enough"),
+    row("cases_per_parameter", n / parameters, NA, paste0("not judged; for ", count_of(factors, "factor")))
   ))
 }
 
@@ -116,12 +116,12 @@ factorability_notes <- function(overall, items, r, limits, moments) {
     note("figure_missed", paste0(table_words(fails$figure), " is ", verdict_in_note(fails, limits), ": ", fails$meaning, ".", recycle0 = TRUE),
       as.list(fails$figure), value = fails$value, rank = 1L),
     if (length(low) > 0) note("low_adequacy", paste0("Sampling adequacy below ", bound_text(limit(limits, "kmo")$bound), ": ", and_list(low),
-      ". These items share little with the others; consider leaving them out."), low),
+      ". Either they share little with all others, or much with one only (table `items`, nearest): look which, before anything is left out."), low),
     if (length(explained) > 0) note("nearly_a_sum", paste0("Nearly a sum of the others: ", and_list(explained), "."), explained),
     note("same_items", paste0(colnames(r)[at[, 2]], " and ", rownames(r)[at[, 1]], " nearly say the same (r = ",
       coefficient_text(r[at], 2), "): keep one, or expect a factor of their own.", recycle0 = TRUE), asplit(matrix(colnames(r)[at], ncol = 2), 1),
       correlation = r[at]),
-    moments_notes(moments), small_sample_note(moments), left_out_note(moments)
+    moments_notes(moments), loading_precision_note(moments), left_out_note(moments)
   )
 }
 
@@ -135,4 +135,12 @@ verdict_in_note <- function(rows, limits) {
 table_words <- function(figure) {
   words <- gsub("_", " ", figure)
   paste0(toupper(substr(words, 1, 1)), substr(words, 2, nchar(words)))
+}
+
+# How far off loadings can be with so few cases: the error of a loading of .50 is about (1 - .25) over the root of n where its
+# factor is well marked, and more where it is not.
+loading_precision_note <- function(moments) {
+  width <- stats::qnorm(.975) * .75 / sqrt(moments$n)
+  if (width > .10) note("few_cases", paste0("With n = ", moments$n, " a loading of .50 will be known to within ", coefficient_text(width, 2),
+    " either way at best: look at the intervals of the exploration."), n = moments$n, rank = 2L)
 }

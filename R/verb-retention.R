@@ -236,12 +236,6 @@ retention_notes <- function(number, rules, moments) {
 # What moments say of themselves.
 moments_notes <- function(moments) note("moments", moments$notes, as.list(rep("", length(moments$notes))))
 
-small_sample_note <- function(moments) {
-  p <- ncol(moments$covariance)
-  if (moments$n < 5 * p) note("small_sample",
-    paste0("Only ", coefficient_text(moments$n / p, 1), " cases per item: expect unstable results."), per_item = moments$n / p, rank = 1L)
-}
-
 # Listwise deletion that costs more than a fifth of the cases.
 left_out_note <- function(moments) {
   total <- moments$n + moments$n_left_out

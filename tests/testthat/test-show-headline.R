@@ -105,12 +105,12 @@ test_that("explorations: one factor, several, without a test, not usable; soluti
 test_that("a confirmation says whether it fits, then the worst item, pair of factors or reading", {
   fit <- data.frame(figure = c("chi_square", "cfi", "tli", "rmsea", "srmr"), value = c(20, .95, .94, .06, .04), p.value = c(.01, NA, NA, NA, NA),
     corrected = c(19, .95, .94, .06, .03), corrected_p = c(.02, NA, NA, NA, NA), conf.low = c(NA, .90, .88, .02, .01),
-    conf.high = c(NA, .99, .98, .10, .05), verdict = "met", reason = "")
+    conf.high = c(NA, .99, .98, .10, .05), verdict = "met", verdict_reason = "")
   figures <- list(chi_square = 20, df = 8, cfi = .95, rmsea = .06, srmr = .04)
   loadings <- data.frame(factor = "s", item = c("s1", "s2"), standardised = c(.7, .02), verdict = "met")
   links <- data.frame(factor = "s", with = "t", correlation = .94, conf.low = .88, conf.high = 1, verdict = "met")
   of <- function(verdict = "met", more = list(), status = "ok", reason = "", item = "met", pair = "met", readings = NULL) {
-    says(made("sw_confirmation", c(list(fit = changed(fit, verdict = verdict, reason = reason), loadings = changed(loadings, verdict = item),
+    says(made("sw_confirmation", c(list(fit = changed(fit, verdict = verdict, verdict_reason = reason), loadings = changed(loadings, verdict = item),
       factor_correlations = changed(links, verdict = pair)), if (!is.null(readings)) list(readings = readings)),
     parts = list(figures = utils::modifyList(figures, more)), status = status))
   }
