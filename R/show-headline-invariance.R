@@ -3,52 +3,74 @@
 #' @export
 headline.sw_invariance <- function(x) {
   steps <- x$tables$steps
-  meaning <- c(
-    configural = "the same pattern", thresholds = "equal thresholds", metric = "equal loadings", paths = "equal paths", scalar = "equal intercepts",
-      levels = "equal levels", strict = "equal residual variances",
-    variances = "equal factor variances", covariances = "equal factor covariances", means = "equal factor means"
-  )
-  holds <- steps$verdict == "met"
-  fails <- steps$step[steps$verdict == "missed"]
-  usable <- steps$why != "not_usable"
-  if (!usable[1]) {
+  options <- x$about$options
+  if (steps$why[1] == "not_usable") {
     return("The structure could not be fitted to all occasions: nothing can be compared.")
   }
-  words <- function(which) and_list(paste0(meaning[steps$step[which]], ifelse(steps$why[which] == "in_part", " in part", "")))
-  what <- if (is.null(x$about$options$across)) "groups" else if (is.null(x$about$options$by)) "waves" else "groups and waves"
-  culprit <- x$tables$culprits
-  freed <- x$tables$effects
-  paste0(
-    if (any(holds)) paste0("Over ", x$about$options$occasions, " ", what, " these hold: ", words(which(holds)), ".") else
-      paste0("Over ", x$about$options$occasions, " ", what, " nothing is shown to be equal."),
-    if (length(fails) > 0) paste0(" What does not hold: ", and_list(meaning[fails]), "."),
-    if (length(fails) > 0 && !is.null(culprit) && isTRUE(meets(culprit$p.value[1], x$limits, "score_test_p")))
-      paste0(" The first to look at is ", culprit$item[1], " (", culprit$kind[1], ", ", quoted(culprit$occasion[1]), ")."),
-    if (!is.null(freed)) paste0(" Freed: ", and_list(unique(freed$item)), "."),
-    mean_words(x$tables$means, c(groups = "group", waves = "wave", `groups and waves` = "occasion")[[what]], x$limits)
-  )
+  what <- if (is.null(options$across)) "groups" else if (is.null(options$by)) "waves" else "groups and waves"
+  over <- paste0("over ", options$occasions, " ", what)
+  if (steps$verdict[1] == "missed") {
+    return(paste0("The structure does not fit ", over, " even with nothing equal (CFI ", coefficient_text(steps$cfi[1]), ", RMSEA ",
+      coefficient_text(steps$rmsea[1]), "): no step is judged. Mend the structure first."))
+  }
+  paste0(steps_answer(steps, over), culprit_words(x), freed_words(x$tables$effects),
+    mean_words(x$tables$means, c(groups = "group", waves = "wave", `groups and waves` = "occasion")[[what]], x))
 }
 
-mean_words <- function(means, what, limits) {
+# What holds, what is open, what does not hold, what is not tested.
+steps_answer <- function(steps, over) {
+  words <- function(which) and_list(paste0(step_meaning[steps$step[which]], ifelse(steps$why[which] == "in_part", " in part", "")))
+  later <- seq_len(nrow(steps)) > 1
+  holds <- which(steps$verdict == "met" & later)
+  open <- which(steps$verdict == "near" & later)
+  fails <- which(steps$verdict == "missed" & later)
+  untested <- which(steps$why == "before")
+  paste0(
+    if (steps$verdict[1] == "near") "Whether the structure fits is open; if it does, " else "",
+    if (length(holds) > 0) paste0(words(holds), " hold ", over) else
+      if (length(open) > 0) paste("nothing is surely equal", over) else paste("nothing is shown to be equal", over),
+    if (length(open) > 0) paste0("; ", words(open), " stay open"),
+    if (length(fails) > 0) paste0("; ", words(fails), " do not hold"),
+    if (length(untested) > 0) paste0(" (not tested then: ", words(untested), ")"), "."
+  ) |> sentence_case()
+}
+
+culprit_words <- function(x) {
+  culprit <- x$tables$culprits[1, ]
+  if (!any(x$tables$steps$verdict[-1] == "missed") || is.null(culprit) || !isTRUE(meets(culprit$p_holm, x$limits, "score_test_p"))) {
+    return("")
+  }
+  paste0(" The first to look at is ", culprit$item, " (", culprit$kind, ", ", quoted(culprit$occasion), ").")
+}
+
+freed_words <- function(effects) if (!is.null(effects)) paste0(" Freed: ", and_list(unique(effects$item)), ".") else ""
+
+# Latent means that differ, with both groups by name and size.
+mean_words <- function(means, what, x) {
   if (is.null(means)) {
-    return(NULL)
+    return("")
   }
-  apart <- means[meets(means$p.value, limits, "test_p") %in% TRUE, ]
+  sizes <- x$tables$groups
+  named <- function(label) {
+    n <- sizes$n[match(label, sizes$group)]
+    ifelse(is.na(n), quoted(label), paste0(quoted(label), " (n = ", n, ")"))
+  }
+  apart <- means[meets(means$p.value, x$limits, "test_p") %in% TRUE, ]
   if (nrow(apart) == 0) {
-    return(paste0(" No latent mean differs from the first ", what, "'s."))
+    return(paste0(" No latent mean is seen to differ from that of ", named(means$against[1]), "."))
   }
-  paste0(" Latent means that differ: ", and_list(paste0(apart$factor, " (", quoted(apart$occasion), " ",
-    ifelse(apart$effect > 0, "higher", "lower"), " by ", coefficient_text(abs(apart$effect), 2), " sd)")), ".")
+  paste0(" Latent means against ", named(apart$against[1]), ": ", and_list(paste0(apart$factor, " of ", named(apart$occasion), " ",
+    ifelse(apart$effect > 0, "higher", "lower"), " by ", coefficient_text(abs(apart$effect), 2), " sd")), ".")
 }
 
 #' @export
 first_look.sw_invariance <- function(x) {
-  failed <- any(x$tables$steps$verdict == "missed")
+  failed <- any(x$tables$steps$verdict[-1] %in% c("missed", "near"))
   c(
-    list(x$tables$steps[c("step", "chi_square", "df", "cfi", "rmsea", "srmr", "cfi_change", "rmsea_change", "p_difference", "verdict")]),
+    list(x$tables$steps[c("step", "chi_square", "df", "cfi", "rmsea", "srmr", "cfi_change", "rmsea_change", "srmr_change", "p_difference", "verdict")]),
     if (failed && !is.null(x$tables$culprits)) list(utils::head(x$tables$culprits[c("kind", "item", "occasion", "index", "p.value", "change")], 5)),
     if (!is.null(x$tables$means)) list(x$tables$means[c("factor", "occasion", "mean", "std.error", "p.value", "effect", "conf.low", "conf.high")]),
-    if (!is.null(x$tables$effects)) list(x$tables$effects),
+    if (!is.null(x$tables$effects)) list(x$tables$effects), if (!is.null(x$tables$anchors)) list(x$tables$anchors),
     if (!is.null(x$tables$aligned)) x$tables[c("aligned", "alignment")]
   )
 }
@@ -56,7 +78,7 @@ first_look.sw_invariance <- function(x) {
 #' @export
 glance_figures.sw_invariance <- function(x) {
   steps <- x$tables$steps
-  list(steps = nrow(steps), last_that_holds = c(utils::tail(steps$step[steps$verdict == "met"], 1), NA)[1])
+  list(steps = nrow(steps), last_that_holds = c(utils::tail(steps$step[steps$verdict %in% c("met", "between")], 1), NA)[1])
 }
 
 estimator_words <- function(estimator) {
@@ -69,14 +91,17 @@ estimator_words <- function(estimator) {
 sentences.sw_invariance <- function(x) {
   steps <- x$tables$steps
   options <- x$about$options
+  few <- function(figure) paste0(figure, if (x$about$n <= 300) "_few" else "")
   c(
     paste0("Measurement invariance over ", if (!is.null(options$by)) paste0("groups (", paste(options$by, collapse = " by "), ")"),
       if (!is.null(options$by) && !is.null(options$across))
       " and ", if (!is.null(options$across)) paste0("waves (", options$across, "; residuals of the same item were allowed to covary)"),
       " was examined in ", count_of(nrow(steps), "step"), estimator_words(options$estimator),
         " (n = ", x$about$n, ").",
-      " A step was taken to hold when CFI fell by no more than ", bound_text(limit(x$limits, "cfi_change")$bound), " and RMSEA rose by no more than ",
-      bound_text(limit(x$limits, "rmsea_change")$bound), " (Cheung & Rensvold, 2002; Chen, 2007)."),
+      " The first step was judged by its fit; each other was taken not to hold when CFI fell by more than ", bound_text(limit(x$limits, few("cfi_change"))$bound),
+      ", RMSEA rose by more than ", bound_text(limit(x$limits, few("rmsea_change"))$bound), " or SRMR by more than ",
+      bound_text(limit(x$limits, few("srmr_change_loadings"))$bound), " (loadings) or ", bound_text(limit(x$limits, few("srmr_change"))$bound),
+      " (others; Chen, 2007), and the test of the difference saw it; after a step that did not hold none was judged."),
     paste0(paste0(toupper(substr(steps$step, 1, 1)), substring(steps$step, 2), ": chi-square(", steps$df, ") = ", decimals(steps$chi_square, 2),
       ", CFI = ",
       coefficient_text(steps$cfi), ", RMSEA = ", coefficient_text(steps$rmsea), ", SRMR = ", coefficient_text(steps$srmr),

@@ -1,26 +1,31 @@
 # The tables and notes of invariance.
 
 invariance_tables <- function(fits, plan, basis, limits) {
-  doubtful <- names(fits)[vapply(fits, function(f) isFALSE(f$holds), TRUE)]
+  doubtful <- setdiff(names(fits)[vapply(fits, function(f) f$believed && f$code %in% c("missed", "near"), TRUE)], names(fits)[1])
   asked <- if (length(doubtful) > 0) doubtful[1] else names(fits)[length(fits)]
-  out <- list(steps = step_table(fits, basis), culprits = culprit_table(fits, asked, plan, basis))
+  out <- list(steps = step_table(fits, plan, basis), culprits = culprit_table(fits, asked, plan, basis))
   means <- mean_step(fits, plan)
   if (!is.null(means)) {
     out$means <- latent_means(fits[[means]], means, plan, basis)
     out$effects <- if (any(plan$cells$kind == "path")) NULL else if (basis$ordered) ordered_effects(fits[[means]], plan, basis) else
       effect_table(fits[[means]], plan, basis)
   }
+  out$anchors <- if (!is.null(means)) anchor_table(out$means, fits[[means]], means, plan, basis)
   out$parameters <- do.call(rbind, lapply(names(fits), function(step) parameter_table(fits[[step]], step, plan, basis)))
-  judged <- function(column, figure) {
-    reason <- ifelse(out$steps$why %in% c("not_usable", "ground"), out$steps$why, "")
-    verdict_rows("step", out$steps$step, judge(out$steps[[column]] * (if (figure == "cfi_change") -1 else 1), limits, figure, reason = reason))
-  }
-  out$verdicts <- ranked_verdicts(judged("cfi_change", "cfi_change"), judged("rmsea_change", "rmsea_change"))
+  out$verdicts <- step_verdicts(out$steps, basis$n, limits)
   out$groups <- tibble::tibble(group = basis$group_labels, n = vapply(basis$samples, `[[`, 0, "n"))
   Filter(Negate(is.null), out)
 }
 
-step_table <- function(fits, basis) {
+# The verdict of each step beside the figure that decides it: CFI of the first, its fall of the others.
+step_verdicts <- function(steps, n, limits) {
+  figure <- c("cfi", rep(if (n <= 300) "cfi_change_few" else "cfi_change", nrow(steps) - 1))
+  judged <- judge(c(steps$cfi[1], -steps$cfi_change[-1]), limits, figure, reason = ifelse(steps$verdict == "untested", steps$why, ""))
+  judged$code <- steps$verdict
+  ranked_verdicts(verdict_rows("step", steps$step, judged))
+}
+
+step_table <- function(fits, plan, basis) {
   figure <- function(name) vapply(fits, function(f) as.numeric(c(f$figures[[name]], NA)[1]), 0, USE.NAMES = FALSE)
   scaled <- basis$robust || basis$ordered
   tibble::tibble(
@@ -31,23 +36,61 @@ step_table <- function(fits, basis) {
     df_difference = vapply(fits, function(f) if (is.null(f$test)) NA_real_ else f$figures$df - f$before$df, 0, USE.NAMES = FALSE),
     p_difference = vapply(fits, function(f) as.numeric(c(f$test$p, NA)[1]), 0, USE.NAMES = FALSE),
     cfi_change = -vapply(fits, `[[`, 0, "fall", USE.NAMES = FALSE), rmsea_change = vapply(fits, `[[`, 0, "rise", USE.NAMES = FALSE),
+    srmr_change = vapply(fits, `[[`, 0, "srmr_rise", USE.NAMES = FALSE),
     verdict = vapply(fits, function(f) step_verdict(f)[["code"]], "", USE.NAMES = FALSE),
     why = vapply(fits, function(f) step_verdict(f)[["reason"]], "", USE.NAMES = FALSE)
   ) |> judged_table(verdict = "step", by = "step", reason = vapply(fits, function(f) step_verdict(f)[["reason"]], ""),
-    detail = vapply(fits, function(f) and_list(f$problems, 2), ""))
+    detail = vapply(fits, function(f) if (is.null(f$blocked)) and_list(f$problems, 2) else paste(step_meaning[[f$blocked]], if (f$blocked == names(fits)[1])
+      "does not fit" else "do not hold"), ""))
 }
 
-# The code of a step with its reason: the first is the ground of the others; a step may hold only in part, or be
-# missed by the limits where the test sees no difference.
+# The code of a step with its reason: the first is the ground of the others; none is judged after one that failed; a step
+# may hold only in part.
 step_verdict <- function(fit) {
   if (!fit$believed) {
     return(c(code = "untested", reason = "not_usable"))
   }
-  if (is.na(fit$holds)) {
-    return(c(code = "untested", reason = "ground"))
+  if (!is.null(fit$blocked)) {
+    return(c(code = "untested", reason = "before"))
   }
-  unseen <- !fit$holds && isFALSE(fit$seen)
-  c(code = if (fit$holds) "met" else "missed", reason = paste(c(if (length(fit$released) > 0) "in_part", if (unseen) "unseen"), collapse = " "))
+  c(code = fit$code, reason = if (is.null(fit$before)) "ground" else if (length(fit$released) > 0) "in_part" else "")
+}
+
+# What is equal in each step.
+step_meaning <- c(
+  configural = "the same pattern", thresholds = "equal thresholds", metric = "equal loadings", paths = "equal paths", scalar = "equal intercepts",
+  levels = "equal levels", strict = "equal residual variances", variances = "equal factor variances", covariances = "equal factor covariances",
+  means = "equal factor means"
+)
+
+# How mean differences depend on the items that anchor them, where half of a factor's intercepts or more were released: the
+# step once more, with the items that were left equal released in place of the others. NULL where fewer were.
+anchor_table <- function(means, fit, step, plan, basis) {
+  if (basis$ordered || any(plan$cells$kind == "path")) {
+    return(NULL)
+  }
+  loads <- plan$base$part == core_parts[["loading"]]
+  intercepts <- which(plan$base$part == core_parts[["intercept"]])
+  home <- plan$base$column[loads][match(plan$base$row[intercepts], plan$base$row[loads])]
+  lifted <- intercepts %in% fit$released
+  rows <- lapply(seq_along(plan$factors), function(k) {
+    mine <- home == k
+    if (!any(mine & lifted) || sum(mine & lifted) < sum(mine) / 2 || all(lifted[mine])) {
+      return(NULL)
+    }
+    turned <- c(setdiff(fit$released, intercepts[mine]), intercepts[mine & !lifted])
+    other <- fit_normal_step(plan, basis, plan$kinds[[step]], turned, occasion_start(plan, basis))
+    if (other$status != "ok" || is.null(other$covariance)) {
+      return(NULL)
+    }
+    there <- latent_means(other, step, plan, basis)
+    own <- means[means$factor == plan$factors[k], ]
+    there <- there[match(paste(own$factor, own$occasion), paste(there$factor, there$occasion)), ]
+    names_of <- function(which) paste(plan$items[plan$base$row[intercepts[which]]], collapse = " ")
+    tibble::tibble(factor = own$factor, occasion = own$occasion, anchors = names_of(mine & !lifted), effect = own$effect, conf.low = own$conf.low,
+      conf.high = own$conf.high, other_anchors = there$effect, other_low = there$conf.low, other_high = there$conf.high)
+  })
+  do.call(rbind, rows)
 }
 
 # Score tests of the equalities that a step adds.
@@ -76,7 +119,7 @@ equality_scores <- function(plan, basis, fit, kind) {
     kind = kind, item = ifelse(part %in% c("factor", "path"), plan$factors[base$row], plan$items[base$row]),
     factor = ifelse(part %in% c("loading", "factor", "path"), plan$factors[pmin(base$column, length(plan$factors))], NA),
     occasion = occasion_of(cells[rows, ], basis), index = found$index, p.value = stats::pchisq(found$index, 1, lower.tail = FALSE),
-    change = found$change, base = cells$base[rows]
+    p_holm = stats::p.adjust(stats::pchisq(found$index, 1, lower.tail = FALSE), "holm"), change = found$change, base = cells$base[rows]
   )
 }
 
@@ -90,7 +133,7 @@ shared_cells <- function(cells, kind) {
 # has half of its items equal. NULL when none is left.
 largest_culprit <- function(plan, basis, fit, kinds, released, limits) {
   found <- equality_scores(plan, basis, fit, utils::tail(kinds, 1))
-  found <- found[!is.na(found$index) & meets(found$p.value, limits, "score_test_p"), ]
+  found <- found[!is.na(found$index) & meets(found$p_holm, limits, "score_test_p"), ]
   found <- found[order(-found$index), ]
   home <- vapply(plan$items, function(i) {
     cell <- plan$base[plan$base$part == core_parts[["loading"]] & plan$base$row == match(i, plan$items), ]
@@ -146,7 +189,7 @@ padded <- function(theta, cells) theta[seq_len(max(cells$free))]
 
 # The last step with equal intercepts (and levels) that holds, perhaps in part.
 mean_step <- function(fits, plan) {
-  good <- names(fits)[vapply(fits, function(f) f$believed && isTRUE(f$holds), TRUE)]
+  good <- names(fits)[vapply(fits, function(f) step_holds(f) && is.null(f$blocked) && !is.null(f$before), TRUE)]
   enough <- if (any(plan$cells$kind == "path")) c("levels", "strict") else c("scalar", "strict", "variances", "covariances")
   good <- intersect(good, enough)
   if (length(good) == 0) NULL else good[length(good)]
@@ -237,6 +280,27 @@ invariance_notes <- function(fits, basis, tables) {
       and_list(names(basis$values)[lengths(basis$values) == 3], 3), ") tell nothing about equal thresholds alone.")),
     if (basis$ordered && all(lengths(basis$values) == 2)) note("two_answers", rank = 3L,
       "Answers of two kinds: thresholds, loadings and intercepts can only be examined together, in the scalar step."),
-    if (is.null(tables$means)) note("no_means", "Means are not compared: no step with equal intercepts holds.")
+    if (is.null(tables$means)) note("no_means", "Means are not compared: no step with equal intercepts holds.", rank = 2L),
+    release_note(fits, tables$culprits), anchor_note(tables$anchors)
   )
+}
+
+# Mean differences that other anchors would change.
+anchor_note <- function(anchors) {
+  if (is.null(anchors)) {
+    return(NULL)
+  }
+  note("anchors", paste0("Half of the items of ", anchors$factor, " or more were released. By ", gsub(" ", ", ", anchors$anchors), " ", quoted(anchors$occasion),
+    " differs by ", coefficient_text(anchors$effect, 2), " sd, by the others by ", coefficient_text(anchors$other_anchors, 2),
+    ": which items tell the truth is not in the answers. Report both."), as.list(anchors$factor), effect = anchors$effect, rank = 1L)
+}
+
+# What to do about a step that does not hold.
+release_note <- function(fits, culprits) {
+  failed <- names(fits)[vapply(fits, function(f) is.null(f$blocked) && !is.null(f$before) && f$code == "missed", TRUE)]
+  if (length(failed) == 0 || is.null(culprits) || !culprits$p_holm[1] < .05) {
+    return(NULL)
+  }
+  note("release", paste0("To go on, read ", culprits$item[1], " as the people of ", quoted(culprits$occasion[1]),
+    " would; if its wording explains the difference, lift its equality (`release`), say so, and compare what is left."), culprits$item[1], rank = 2L)
 }

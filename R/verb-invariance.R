@@ -5,10 +5,12 @@
 #' `scalar` (equal intercepts, too: means may be compared), `strict` (equal residual
 #' variances), and if asked `variances`, `covariances` and `means` of the factors.
 #'
-#' A step holds when CFI falls and RMSEA rises by no more than the limits allow against the
-#' last step that held (Cheung & Rensvold, 2002; Chen, 2007). The test of the difference stands
-#' beside it, and where it sees none the verdict says so: with few items both indices move by
-#' chance. RMSEA has the factor root of the number of groups (Steiger, 1998). The first occasion has factor variances 1 and means 0.
+#' The first step is judged by its own fit, by the intervals of CFI and RMSEA: where it surely does not fit, nothing
+#' is built on it. Each further step is held against the last one that holds, as long as none before
+#' has failed; after one that fails, steps are fitted and shown but not judged (release what differs to go on). A step does not hold
+#' when CFI falls, or RMSEA or SRMR rises, by more than the limit (bounds of Chen, 2007, who has narrower ones
+#' for 300 cases or fewer), and the test of the difference sees one, too; where the figures move and the test does not,
+#' the verdict is open. RMSEA has the factor root of the number of groups (Steiger, 1998). The first occasion has factor variances 1 and means 0.
 #'
 #' @param x A survey.
 #' @param structure A [sw_structure()]; by default the codebook's subscales. With higher factors
@@ -35,7 +37,7 @@
 #' @param limits Bounds that judge, from [sw_limits()].
 #' @return A `sw_invariance` with the tables
 #'   * `steps`: chi-square, df, p, CFI, RMSEA with its 90\\% interval, SRMR, AIC, BIC, the
-#'     changes, the (scaled) difference test, a verdict in words;
+#'     changes, the (scaled) difference test, a verdict;
 #'   * `culprits`: of the first step that does not hold (or else the last), each equality's
 #'     score test and the expected change of the parameter, largest first;
 #'   * `means`: latent means of each occasion against the first, with variance, standardised
@@ -46,6 +48,8 @@
 #'     group, with interval (delta method) and rank; `alignment`, how far each item's loading and
 #'     intercept still differ, its share of all difference, and how much of its raw variation
 #'     over groups the means and variances explain;
+#'   * `anchors`, where half of a factor's intercepts or more were released: each mean difference as it is with the items left equal,
+#'     and as it would be with the others left equal in their place;
 #'   * `parameters`: every parameter by step, group and wave; `groups`: cases of each.
 #' @section Errors: `scalewort_error_input` for one group, groups with no more cases than items
 #'   (where two larger ones remain they are left out, and that is noted), waves
@@ -167,6 +171,8 @@ released_cells <- function(release, base, items, structure, ordered) {
 # One fit a step; with `auto` more equalities go until a step holds.
 invariance_fits <- function(plan, basis, steps, limits, auto) {
   fits <- list()
+  # The first step that does not hold: nothing after it is judged.
+  blocked <- NULL
   released <- plan$released
   start <- if (basis$ordered) ordered_start(plan, basis) else occasion_start(plan, basis)
   for (step in steps) {
@@ -174,13 +180,15 @@ invariance_fits <- function(plan, basis, steps, limits, auto) {
     held <- last_that_holds(fits)
     fit <- fit_step(plan, basis, kinds, released, start, held, limits)
     freed <- integer()
-    while (auto && fit$believed && identical(fit$holds, FALSE) && step %in% c("thresholds", "metric", "scalar", "strict")) {
+    while (auto && fit$believed && is.null(blocked) && fit$code == "missed" && step %in% c("thresholds", "metric", "scalar", "strict")) {
       candidate <- largest_culprit(plan, basis, fit, kinds, released, limits)
       if (is.null(candidate)) break
       released <- c(released, candidate)
       freed <- c(freed, candidate)
       fit <- fit_step(plan, basis, kinds, released, start, held, limits)
     }
+    fit$blocked <- blocked
+    if (is.null(blocked) && !step_holds(fit)) blocked <- step
     fit$freed <- freed
     fit$released <- intersect(released, which(cell_kinds(plan$base) %in% kinds))
     fits[[step]] <- fit
@@ -189,8 +197,8 @@ invariance_fits <- function(plan, basis, steps, limits, auto) {
 }
 
 last_that_holds <- function(fits) {
-  good <- names(fits)[vapply(fits, function(f) f$believed && !isFALSE(f$holds), TRUE)]
-  if (length(good) == 0) NULL else fits[[good[length(good)]]]
+  good <- names(fits)[vapply(fits, function(f) step_holds(f) && is.null(f$blocked), TRUE)]
+  if (length(good) > 0) fits[[good[length(good)]]] else if (length(fits) > 0 && fits[[1]]$believed) fits[[1]]
 }
 
 fit_step <- function(plan, basis, kinds, released, start, before, limits) {
@@ -199,12 +207,44 @@ fit_step <- function(plan, basis, kinds, released, start, before, limits) {
   fit$believed <- fit$status == "ok" && length(fit$problems) == 0 && !is.null(fit$covariance)
   fit$test <- if (!is.null(before) && fit$believed) step_difference(fit, before)
   fit$seen <- if (!is.null(fit$test)) meets(fit$test$p, limits, "test_p")
-  fit$fall <- if (!is.null(before)) before$figures$cfi - fit$figures$cfi else NA_real_
-  fit$rise <- if (!is.null(before)) fit$figures$rmsea - before$figures$rmsea else NA_real_
+  change <- function(figure) if (is.null(before)) NA_real_ else fit$figures[[figure]] - before$figures[[figure]]
+  fit$fall <- -change("cfi")
+  fit$rise <- change("rmsea")
+  fit$srmr_rise <- change("srmr")
   fit$before <- before$figures
-  fit$holds <- if (is.null(before) || !fit$believed) NA else meets(fit$fall, limits, "cfi_change") && meets(fit$rise, limits, "rmsea_change")
+  fit$code <- if (!fit$believed) "untested" else if (is.null(before)) ground_code(fit, plan, basis, limits) else
+    change_code(fit, utils::tail(c("", kinds), 1), basis$n, limits)
   fit
 }
+
+# Does the first step fit? The worst code of CFI and RMSEA by their intervals, from chi-square corrected for small groups.
+ground_code <- function(fit, plan, basis, limits) {
+  df <- fit$figures$df
+  if (df == 0) {
+    return("untested")
+  }
+  p <- length(plan$items) * basis$waves
+  small <- if (basis$ordered) 1 else core_small_sample(p, length(plan$factors) * basis$waves, length(fit$theta) / basis$groups - p, basis$n / basis$groups)$factor
+  scaled <- !is.null(fit$figures$chi_square_scaled)
+  tested <- if (scaled) fit$figures$chi_square_scaled else fit$figures$chi_square
+  robust <- scaled && !basis$ordered
+  excess <- basis$baseline$chi_square - (if (robust) basis$baseline$scale else 1) * basis$baseline$df
+  own <- core_fit_intervals(small * tested, df, basis$n / basis$groups, if (robust) fit$figures$scale else 1, excess, basis$baseline$df)
+  own <- own[own$figure != "tli", ]
+  codes <- judge_code(own$value, limits, own$figure, own$low, own$high)
+  c(intersect(c("missed", "near", "between", "met"), codes), "untested")[1]
+}
+
+# Does a step hold against the last that does? kind: of the parameters that it makes equal.
+change_code <- function(fit, kind, n, limits) {
+  few <- if (n <= 300) "_few" else ""
+  within <- function(value, figure) isTRUE(meets(value, limits, paste0(figure, few)))
+  moved <- !(within(fit$fall, "cfi_change") && within(fit$rise, "rmsea_change") &&
+    within(fit$srmr_rise, if (kind %in% c("loading", "path")) "srmr_change_loadings" else "srmr_change"))
+  if (!moved) "met" else if (isFALSE(fit$seen)) "near" else "missed"
+}
+
+step_holds <- function(fit) fit$believed && fit$code %in% c("met", "between", "near", "untested")
 
 # A step that adds nothing (thresholds of items with three answers) has no test.
 step_difference <- function(fit, before) {

@@ -159,18 +159,26 @@ test_that("bounds: what is told apart, and how this fit stands", {
   expect_match(of(verdict = "untested"), "^With 100 cases no figure tells a true structure from one with one pair left out: fit indices say little here.")
 })
 
-test_that("invariance: what holds, in part, not; nothing; not usable; means", {
-  of <- function(verdict, why = "", means = NULL, by = "area") {
-    steps <- data.frame(step = c("configural", "metric", "scalar"), verdict = c("untested", verdict), why = c("ground", rep_len(why, 2)))
-    says(made("sw_invariance", c(list(steps = steps), if (!is.null(means)) list(means = means)), list(by = by, occasions = 2)))
+test_that("invariance: does it fit at all, what holds, stays open, fails, is not tested; means by group", {
+  of <- function(verdict, why = "", ground = "met", means = NULL, more = NULL, by = "area") {
+    steps <- data.frame(step = c("configural", "metric", "scalar"), verdict = c(ground, verdict), why = c("ground", rep_len(why, 2)), cfi = .9, rmsea = .1)
+    groups <- data.frame(group = c("north", "south"), n = c(60, 40))
+    says(made("sw_invariance", c(list(steps = steps, groups = groups), if (!is.null(means)) list(means = means), more), list(by = by, occasions = 2)))
   }
-  expect_equal(of(c("met", "met")), "Over 2 groups these hold: equal loadings and equal intercepts.")
-  expect_equal(of(c("met", "met"), c("", "in_part")), "Over 2 groups these hold: equal loadings and equal intercepts in part.")
-  expect_equal(of(c("met", "missed")), "Over 2 groups these hold: equal loadings. What does not hold: equal intercepts.")
-  expect_match(of(c("missed", "missed")), "^Over 2 groups nothing is shown to be equal. What does not hold: equal loadings and equal intercepts.")
-  means <- data.frame(factor = "s", occasion = "south", effect = c(-.5), p.value = .001)
-  expect_match(of(c("met", "met"), means = means), "Latent means that differ: s \\(\"south\" lower by .50 sd\\).$")
-  expect_match(of(c("met", "met"), means = changed(means, p.value = .4)), "No latent mean differs from the first group's.$")
+  expect_equal(of(c("met", "met")), "Equal loadings and equal intercepts hold over 2 groups.")
+  expect_equal(of(c("met", "met"), c("", "in_part")), "Equal loadings and equal intercepts in part hold over 2 groups.")
+  expect_equal(of(c("met", "missed")), "Equal loadings hold over 2 groups; equal intercepts do not hold.")
+  expect_equal(of(c("met", "near")), "Equal loadings hold over 2 groups; equal intercepts stay open.")
+  expect_equal(of(c("missed", "untested"), c("", "before")),
+    "Nothing is shown to be equal over 2 groups; equal loadings do not hold (not tested then: equal intercepts).")
+  expect_match(of(c("met", "met"), ground = "near"), "^Whether the structure fits is open; if it does, equal loadings")
+  expect_match(of(c("untested", "untested"), "before", "missed"), "^The structure does not fit over 2 groups even with nothing equal .* no step is judged")
+  culprit <- data.frame(item = "s1", kind = "intercept", occasion = "south", p_holm = .001)
+  expect_match(of(c("met", "missed"), more = list(culprits = culprit)), "The first to look at is s1 \\(intercept, \"south\"\\).$")
+  expect_false(grepl("first to look", of(c("met", "missed"), more = list(culprits = changed(culprit, p_holm = .2)))))
+  means <- data.frame(factor = "s", occasion = "south", against = "north", effect = c(-.5), p.value = .001)
+  expect_match(of(c("met", "met"), means = means), "Latent means against \"north\" \\(n = 60\\): s of \"south\" \\(n = 40\\) lower by .50 sd.$")
+  expect_match(of(c("met", "met"), means = changed(means, p.value = .4)), "No latent mean is seen to differ from that of \"north\"")
   unusable <- made("sw_invariance", list(steps = data.frame(step = "configural", verdict = "untested", why = "not_usable")))
   expect_equal(says(unusable), "The structure could not be fitted to all occasions: nothing can be compared.")
 })
