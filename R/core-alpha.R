@@ -56,3 +56,26 @@ core_bonett_interval <- function(alpha, n, k, level = .95) {
   width <- stats::qnorm(1 - (1 - level) / 2) * sqrt(2 * k / ((k - 1) * (n - 2)))
   1 - exp(log(1 - alpha) + c(width, -width))
 }
+
+# Standard error of alpha for answers of any distribution, from the influence of single cases (Yuan, Guarnaccia & Hayslip,
+# 2003; Maydeu-Olivares, Coffman & Hartmann, 2007). answers: complete, cases x items.
+core_alpha_error <- function(answers) {
+  k <- ncol(answers)
+  n <- nrow(answers)
+  d <- sweep(answers, 2, colMeans(answers))
+  of_items <- rowSums(d^2)
+  of_sum <- rowSums(d)^2
+  own <- sum(of_items) / (n - 1)
+  whole <- sum(of_sum) / (n - 1)
+  influence <- k / (k - 1) * (own * (of_sum - whole) / whole^2 - (of_items - own) / whole)
+  stats::sd(influence) / sqrt(n)
+}
+
+# Interval of a reliability from its standard error, on the scale of log(1 - value), with the t distribution.
+core_reliability_interval <- function(value, error, n, level) {
+  if (is.na(value) || is.na(error) || value >= 1) {
+    return(c(NA_real_, NA_real_))
+  }
+  width <- stats::qt((1 + level) / 2, n - 1) * error / (1 - value)
+  1 - (1 - value) * exp(c(width, -width))
+}

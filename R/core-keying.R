@@ -40,27 +40,34 @@ improved_signs <- function(signs, r) {
   signs
 }
 
-# list(turned, unclear, mean_r, lowest_r, negative): which items point against
-# the majority; which are not clear, since their mean correlation with the
-# others stays under `clear` or under two standard errors of a correlation in n
-# cases; each item's mean correlation with the others, and
-# the lowest correlation and the number of negative ones once the clear ones are
-# turned. Needs three items; fewer point nowhere.
-core_keying <- function(r, n = Inf, clear = .10) {
+# Which items point against the majority, surely. list(turned, suspect, tie, unclear, rest, mean_r, lowest_r, negative): `turned`, of
+# the minority those whose correlation with the rest of the items, all turned the best way, is above zero beyond
+# chance among k items (Fisher's z, one-sided, .05 / k): a good item is hardly ever among them; `suspect`, the minority that
+# these cases cannot accuse; `tie`, half against half, which accuses nobody; `unclear`, items whose correlation with the
+# rest stays below `bound` even at the upper end of its 95% interval; `rest`, that correlation; then each item's mean correlation
+# with the others, the lowest correlation and the number of negative ones once `turned` are turned. Needs three items.
+core_keying <- function(r, n = Inf, bound = .30) {
   k <- ncol(r)
+  none <- rep(FALSE, k)
   if (k < 3 || anyNA(r)) {
-    return(list(turned = rep(FALSE, k), unclear = rep(TRUE, k), mean_r = rep(NA_real_, k), lowest_r = NA_real_, negative = NA_integer_))
+    return(list(turned = none, suspect = none, tie = FALSE, unclear = rep(TRUE, k), rest = rep(NA_real_, k), mean_r = rep(NA_real_, k),
+      lowest_r = NA_real_, negative = NA_integer_))
   }
   signs <- core_best_signs(r)
-  keyed <- r * outer(signs, signs)
-  mean_r <- (rowSums(keyed) - 1) / (k - 1)
-  unclear <- mean_r < max(clear, 2 / sqrt(n))
-  turned <- signs < 0 & !unclear
+  minority <- signs < 0
+  rest <- unname(core_item_rest_r(r * outer(signs, signs)))
+  z <- atanh(pmin(pmax(rest, -.9999999), .9999999))
+  root <- sqrt(max(n - 3, 1))
+  unclear <- tanh(z + stats::qnorm(.975) / root) < bound
+  sure <- !unclear & z * root > stats::qnorm(1 - .05 / k)
+  half <- sum(minority) * 2 == k
+  tie <- half && all(sure[minority])
+  turned <- minority & sure & !half
   final <- core_turn(r, turned)
   between <- final[lower.tri(final)]
   list(
-    turned = turned, unclear = unclear, mean_r = unname((rowSums(final) - 1) / (k - 1)),
-    lowest_r = min(between), negative = sum(between < 0)
+    turned = turned, suspect = minority & !turned & !unclear, tie = tie, unclear = unclear, rest = rest,
+    mean_r = unname((rowSums(final) - 1) / (k - 1)), lowest_r = min(between), negative = sum(between < 0)
   )
 }
 

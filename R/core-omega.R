@@ -4,7 +4,7 @@
 # the model implies, and over the variance observed; loadings in the items' units.
 # Needs three items.
 core_omega <- function(s, n) {
-  none <- list(status = "too_few_items", omega = NA_real_, omega_observed = NA_real_, loadings = NULL, rmsea = NA_real_, bound = FALSE)
+  none <- list(status = "too_few_items", omega = NA_real_, omega_observed = NA_real_, loadings = NULL, unique = NULL, rmsea = NA_real_, bound = FALSE)
   variance <- diag(s)
   if (ncol(s) < 3 || any(!is.finite(variance) | variance <= 0)) {
     return(none)
@@ -23,9 +23,35 @@ core_omega <- function(s, n) {
   df <- core_exploration_df(p, 1)
   list(
     status = fit$status, omega = common / (common + sum(fit$uniqueness * variance)), omega_observed = common / sum(s),
-    loadings = loadings, rmsea = if (df > 0) core_rmsea(n * fit$discrepancy, df, n)$estimate else NA_real_,
+    loadings = loadings, unique = unname(fit$uniqueness * variance), rmsea = if (df > 0) core_rmsea(n * fit$discrepancy, df, n)$estimate else NA_real_,
     bound = any(fit$uniqueness < .005 + 1e-9)
   )
+}
+
+# Standard error of omega by the delta method from the one-factor solution; `answers` (complete, cases x items): by the
+# sandwich, for answers that are not normal; without them for normal ones. NA at a bound.
+core_omega_error <- function(omega, s, n, answers = NULL) {
+  if (is.null(omega$loadings) || omega$status != "ok" || omega$bound) {
+    return(NA_real_)
+  }
+  p <- ncol(s)
+  cells <- list2DF(list(
+    part = rep(unname(core_parts[c("loading", "factor", "residual")]), c(p, 1, p)), row = c(seq_len(p), 1L, seq_len(p)),
+    column = c(rep(1L, p), 1L, seq_len(p)), free = c(seq_len(p), 0L, p + seq_len(p)), value = c(numeric(p), 1, numeric(p))
+  ))
+  theta <- c(omega$loadings, omega$unique)
+  s <- s * (n - 1) / n
+  at <- kernel_evaluate_structure(cells, p, 1L, list(list(share = 1, covariance = s, mean = numeric(p))), theta)
+  if (is.null(core_inverse_information(at$expected_hessian))) {
+    return(NA_real_)
+  }
+  implied <- tcrossprod(omega$loadings) + diag(omega$unique, p)
+  covariance <- if (is.null(answers)) core_estimate_covariance(at$expected_hessian, n) else
+    core_robust(answers, s, implied, cells, theta, 1L, at$expected_hessian, 0)$covariance
+  common <- sum(omega$loadings)
+  unique <- sum(omega$unique)
+  slope <- c(rep(2 * common * unique, p), rep(-common^2, p)) / (common^2 + unique)^2
+  sqrt(max(sum(slope * (covariance %*% slope)), 0))
 }
 
 core_omega_without <- function(s, n) {

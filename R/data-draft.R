@@ -174,7 +174,7 @@ guess_directions <- function(rows, frame) {
     }, numeric(nrow(frame)))
     covariance <- core_pairwise_moments(answers)$covariance
     if (anyNA(core_correlation(covariance))) next
-    back <- core_keying(core_correlation(covariance))$turned
+    back <- core_keying(core_correlation(covariance), nrow(answers))$turned
     rows$direction[mine[back]] <- "reversed"
     rows$guessed[mine] <- trimws(paste(rows$guessed[mine], "direction"))
   }

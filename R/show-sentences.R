@@ -13,11 +13,15 @@ sentences.sw_reliability <- function(x) {
   options <- x$about$options
   test <- scales$coefficient == "KR-20"
   level <- paste0(format(100 * options$level), "%")
+  free <- scales$scale[scales$interval == "free"]
+  kind <- if (options$interval != "auto") options$interval else if (length(free) == nrow(scales)) "free" else if (length(free) == 0) "feldt" else "auto"
   source <- c(
+    free = "that are free of distribution (Yuan, Guarnaccia & Hayslip, 2003)",
+    auto = paste0("after Feldt (1965), free of distribution (Yuan, Guarnaccia & Hayslip, 2003) for ", and_list(free), ", whose answers are skewed"),
     feldt = "after Feldt (1965)", bonett = "after Bonett (2002)",
     percentile = paste0("from the percentiles of ", options$replicates, " bootstrap samples (Efron, 1979)"),
     bca = paste0("from ", options$replicates, " bootstrap samples, bias-corrected and accelerated (Efron, 1987)")
-  )[[options$interval]]
+  )[[kind]]
   coefficient <- if (all(test)) {
     "the Kuder-Richardson coefficient (KR-20)"
   } else if (any(test)) {

@@ -154,7 +154,7 @@ shared_and_reliable <- function(structure, items, matrices, spread, implied) {
   out <- vapply(seq_along(structure$factors), function(k) {
     mine <- match(structure$factors[[k]], items)
     loading <- matrices$loading[mine, k] * sqrt(max(spread[k, k], 0))
-    c(core_sum_reliability(loading, matrices$residual[mine, mine]), core_variance_extracted(loading / sqrt(diag(implied)[mine])))
+    c(core_sum_reliability(loading, matrices$residual[mine, mine]), core_variance_extracted(loading / sqrt(pmax(diag(implied)[mine], 1e-12))))
   }, c(0, 0))
   t(out)
 }

@@ -2,9 +2,11 @@
 #'
 #' For each subscale the set of reversals is sought that makes its items point one
 #' way (the largest variance of the keyed total: by trying all sets up to 15 items,
-#' from the first principal axis above that). The majority's direction counts as
-#' right. An item whose mean correlation with the others stays under .10 is called
-#' unclear, not wrong.
+#' from the first principal axis above that). The majority's direction counts as right; half against half accuses nobody.
+#' An item of the minority points against the codebook where its correlation with the rest, all turned the best way,
+#' is above zero beyond chance among the subscale's items: a good item is accused in at most 2 samples of 100. Where
+#' the cases are too few to say so it is called suspect. An item whose item-rest correlation stays below the bound (see
+#' [sw_limits()], `item_rest_r`) even at the upper end of its interval is unclear: it points nowhere.
 #'
 #' @param survey A survey.
 #' @param limits Bounds that judge, from [sw_limits()].
@@ -24,11 +26,11 @@ sw_keying <- function(survey, limits = sw_limits()) {
   moments <- moments[vapply(moments, function(m) ncol(m$covariance) >= 3, TRUE)]
   if (length(moments) == 0) stop_input("No subscale has three items: nothing says which way they point.")
   tests <- test_items(survey)
-  found <- lapply(moments, function(m) core_keying(core_correlation(m$covariance), m$n))
+  found <- lapply(moments, function(m) core_keying(core_correlation(m$covariance), m$n, limit(limits, "item_rest_r")$bound))
   items <- do.call(rbind, lapply(names(moments), function(name) keying_items(name, moments[[name]], found[[name]], survey)))
   scales <- do.call(rbind, lapply(names(moments), function(name) keying_scale(name, moments[[name]], found[[name]])))
   new_result("sw_keying", "Keying of the items",
-    tables = list(scales = scales, items = items), notes = c(keying_notes(scales, items, found, tests), repeated_note(survey)),
+    tables = list(scales = scales, items = items), notes = c(keying_notes(scales, items, found, tests, limits), repeated_note(survey)),
     n = source_count(survey)$used, n_left_out = source_count(survey)$aside, missing = "listwise within each subscale", limits = limits
   )
 }
@@ -40,9 +42,9 @@ keying_items <- function(name, moments, found, survey) {
   other[colnames(s) %in% test_items(survey)] <- "the wrong way"
   tibble::tibble(
     scale = name, item = colnames(s), codebook = direction,
-    points = ifelse(found$unclear, "unclear", ifelse(found$turned, other, direction)),
-    agrees = ifelse(found$unclear, "unclear", ifelse(found$turned, "no", "yes")),
-    mean_r = found$mean_r, alpha_turned = vapply(seq_len(ncol(s)), function(j) core_alpha(core_turn(s, seq_len(ncol(s)) == j)), 0)
+    points = ifelse(found$unclear, "unclear", ifelse(found$turned, other, ifelse(found$suspect, paste(other, "perhaps"), direction))),
+    agrees = ifelse(found$unclear, "unclear", ifelse(found$turned, "no", ifelse(found$suspect, if (found$tie) "half" else "suspect", "yes"))),
+    rest_turned = found$rest, mean_r = found$mean_r, alpha_turned = vapply(seq_len(ncol(s)), function(j) core_alpha(core_turn(s, seq_len(ncol(s)) == j)), 0)
   )
 }
 
@@ -51,16 +53,16 @@ keying_scale <- function(name, moments, found) {
   tibble::tibble(
     scale = name, items = ncol(s), n = moments$n, alpha = core_alpha(s), disagree = paste(colnames(s)[found$turned], collapse = " "),
     alpha_turned = if (any(found$turned)) core_alpha(core_turn(s, found$turned)) else NA_real_,
-    negative = found$negative, lowest_r = found$lowest_r
+    suspect = paste(colnames(s)[found$suspect], collapse = " "), negative = found$negative, lowest_r = found$lowest_r
   )
 }
 
-keying_notes <- function(scales, items, found, tests) {
+keying_notes <- function(scales, items, found, tests, limits) {
   wrong <- items[items$agrees == "no", ]
   likert <- wrong[!wrong$item %in% tests, ]
   keys <- wrong$item[wrong$item %in% tests]
   unclear <- items$item[items$agrees == "unclear" & !is.na(items$mean_r)]
-  mixed <- scales[!is.na(scales$negative) & scales$negative > 0, ]
+  mixed <- scales[!is.na(scales$negative) & scales$negative > 0 & scales$suspect == "", ]
   unknown <- scales$scale[is.na(scales$negative)]
   c(
     if (nrow(likert) > 0) note("against_codebook", items = likert$item, rank = 1L, words = paste0("Against the codebook: ",
@@ -68,10 +70,10 @@ keying_notes <- function(scales, items, found, tests) {
       ". Read the wording; if it agrees, `sw_flip()` turns the item, with your reason on record.")),
     if (length(keys) > 0) note("key_looks_wrong",
       paste0("A right answer that weaker respondents choose: ", and_list(keys), ". Check the key in the codebook."), keys, rank = 1L),
-    if (length(unclear) == 1) note("unclear",
-      paste0("Unclear, since it hardly correlates with the others either way: ", unclear, ". It may not belong."), unclear),
-    if (length(unclear) > 1) note("unclear",
-      paste0("Unclear, since they hardly correlate with the others either way: ", and_list(unclear), ". They may not belong."), unclear),
+    if (length(unclear) > 0) note("unclear", paste0("Unclear, with an item-rest correlation surely below ", bound_text(limit(limits, "item_rest_r")$bound),
+      " whichever way ", if (length(unclear) == 1) "it points: " else "they point: ", and_list(unclear), if (length(unclear) == 1)
+        ". It may not belong." else ". They may not belong."), unclear),
+    suspect_notes(items, scales),
     note("mixed_signs", items = as.list(mixed$scale), words = sprintf(paste(
       "%s: no set of reversals makes all correlations positive (%s negative, lowest %s):",
       "an item may not belong, or the subscale measures more than one thing."
@@ -79,5 +81,20 @@ keying_notes <- function(scales, items, found, tests) {
       mixed$scale, mixed$negative, coefficient_text(mixed$lowest_r))),
     if (length(unknown) > 0) note("nothing_known",
       paste0("Nothing can be said of ", and_list(unknown), ": too few complete cases, or an item that does not vary."), unknown)
+  )
+}
+
+# Items that look turned where the cases cannot say so, and subscales of which half points each way.
+suspect_notes <- function(items, scales) {
+  suspects <- items[items$agrees == "suspect", ]
+  halves <- unique(items$scale[items$agrees == "half"])
+  c(
+    note("suspect", sprintf("%s in %s %s turned, but %s are too few to say: read the wording before anything is done.",
+      vapply(unique(suspects$scale), function(s) and_list(suspects$item[suspects$scale == s]), ""), unique(suspects$scale),
+      vapply(unique(suspects$scale), function(s) if (sum(suspects$scale == s) == 1) "looks" else "look", ""),
+      vapply(scales$n[match(unique(suspects$scale), scales$scale)], count_of, "", one = "case")), lapply(unique(suspects$scale), function(s)
+      suspects$item[suspects$scale == s]), rank = 2L),
+    note("half", sprintf("Half of %s points one way and half the other (%s): the answers cannot say which half is turned. Read the wordings.", halves,
+      vapply(halves, function(s) and_list(items$item[items$scale == s & items$agrees == "half"]), "")), as.list(halves), rank = 1L)
   )
 }

@@ -1,12 +1,19 @@
 # What a reliability says in words.
 
-reliability_notes <- function(scales, items, found, keyed, limits) {
+reliability_notes <- function(scales, items, found, keyed, limits, moments) {
   c(
-    negative_note(scales), few_cases_note(scales), identical_notes(found), unreversed_notes(scales),
+    half_notes(found), negative_note(scales), few_cases_note(scales), identical_notes(found), unreversed_notes(scales),
     against_key_notes(items, keyed), not_computed_notes(scales, items),
-    weak_item_notes(items, keyed, limits, scales),
+    weak_item_notes(items[!items$scale %in% names(scale_cores(moments, limits)), ], keyed, limits, scales),
     meaning_notes(scales, found, limits)
   )
+}
+
+# Subscales of which half points one way and half the other.
+half_notes <- function(found) {
+  halves <- names(found)[vapply(found, function(f) f$keying$tie, TRUE)]
+  note("half", sprintf("Half of %s points one way and half the other: alpha means nothing before the keying is settled (`sw_keying()`).", halves),
+    as.list(halves), rank = 1L)
 }
 
 negative_note <- function(scales) {
@@ -72,7 +79,8 @@ not_computed_notes <- function(scales, items) {
 # Items that hardly go with the rest; more than three of a subscale in one sentence.
 weak_item_notes <- function(items, keyed, limits, scales) {
   is_test <- items$item %in% keyed
-  low <- !meets(items$item_rest_r, limits, "item_rest_r") & (!is_test | !meets(items$item_rest_r, limits, "item_rest_r_keyed"))
+  # Surely below the bound, and not only beside items that are unreversed.
+  low <- items$verdict == "missed"
   judged <- items$scale %in% scales$scale[scales$items > 2 & !is.na(scales$alpha)]
   weak <- items[low %in% TRUE & judged & !items$looks_unreversed & !(is_test & items$item_rest_r < 0), ]
   unlist(recursive = FALSE, lapply(unique(weak$scale), function(scale) {
@@ -115,4 +123,73 @@ meaning_notes <- function(scales, found, limits) {
 short_form_note <- function() {
   note("short_forms", "Short forms are the best of many in this sample: they capitalise on chance. Check the one you choose on other people.",
     rank = 3L)
+}
+
+# A bag of columns: which of them hang together, and that their ranges differ.
+bag_notes <- function(x, scales, found, limits) {
+  cores <- scale_cores(scales, limits)
+  ranges <- if (has_answers(x)) Filter(function(name) several_ranges(x, colnames(scales[[name]]$covariance)), names(scales))
+  c(
+    note("core", vapply(names(cores), function(name) {
+      core <- cores[[name]]
+      paste0("Of ", length(core$items) + length(core$out), " items in ", name, ", ", length(core$items), " hang together (", and_list(core$items, 12), "; alpha ",
+        coefficient_text(core$alpha), "); the others do not belong to one score with them.")
+    }, ""), lapply(cores, `[[`, "items"), alpha = vapply(cores, `[[`, 0, "alpha"), scale = names(cores),
+      items_of = vapply(cores, function(core) length(core$items) + length(core$out), 1L), rank = 1L),
+    note("ranges", sprintf("Items of %s have different ranges: those with the widest decide the sum. Alpha of standardised items is %s.", ranges,
+      vapply(ranges, function(name) coefficient_text(core_standardised_alpha(scales[[name]]$covariance)), "")), as.list(ranges), rank = 2L)
+  )
+}
+
+# For each subscale of which two items or more leave, one after the other the one that goes least with the rest, until each
+# that is left reaches the bound: list(items, out, alpha). None where nothing of three items is left, or less than two leave.
+scale_cores <- function(scales, limits) {
+  bound <- limit(limits, "item_rest_r")$bound
+  out <- lapply(scales, function(m) {
+    s <- m$covariance
+    if (ncol(s) < 5 || anyNA(core_correlation(s))) {
+      return(NULL)
+    }
+    signs <- core_best_signs(core_correlation(s))
+    left <- core_correlation(s) * outer(signs, signs)
+    while (ncol(left) > 2 && min(core_item_rest_r(left)) < bound) left <- left[-which.min(core_item_rest_r(left)), -which.min(core_item_rest_r(left)), drop = FALSE]
+    gone <- setdiff(colnames(s), colnames(left))
+    surely <- rest_interval(core_item_rest_r(core_correlation(s) * outer(signs, signs)), m$n)$high < bound
+    if (ncol(left) < 3 || length(gone) < 2 || sum(surely[match(gone, colnames(s))]) < 2) {
+      return(NULL)
+    }
+    turned <- signs[match(colnames(left), colnames(s))]
+    own <- s[colnames(left), colnames(left)] * outer(turned, turned)
+    list(items = colnames(left), out = gone, alpha = core_alpha(own))
+  })
+  Filter(Negate(is.null), out)
+}
+
+several_ranges <- function(x, items) {
+  specs <- item_spec(x, items)
+  nrow(unique(specs[c("lowest", "highest")])) > 1
+}
+
+# What a total of everything means less than it seems.
+whole_notes <- function(whole, scales, general) {
+  if (is.null(whole) || length(scales) < 2) {
+    return(NULL)
+  }
+  member <- vapply(scales, function(m) colnames(whole$covariance) %in% colnames(m$covariance), logical(ncol(whole$covariance)))
+  r <- core_correlation(crossprod(member, whole$covariance %*% member))
+  at <- which(r < -1.96 / sqrt(whole$n) & lower.tri(r), arr.ind = TRUE)
+  c(
+    if (nrow(at) > 0) note("negative_totals", paste0("Totals that run against each other: ", and_list(paste0(names(scales)[at[, 2]], " and ",
+      names(scales)[at[, 1]], " (r ", coefficient_text(r[at], 2), ")")), ". A sum of all items cancels them: score them apart, or turn one round."),
+      unique(names(scales)[at]), rank = 1L),
+    if (nrow(general) > 0 && length(scales) == 2) note("two_groups",
+      "Hierarchical omega of two groups rests on equal loadings of both on the general factor: these answers cannot check that.", rank = 3L)
+  )
+}
+
+# Which interval was taken, and why.
+interval_note <- function(table, interval) {
+  free <- table$scale[table$interval == "free" & interval == "auto"]
+  if (length(free) > 0) note("free_interval", paste0("Intervals of ", and_list(free), " are free of distribution, since answers are skewed or heavy-tailed."),
+    free, rank = 3L)
 }

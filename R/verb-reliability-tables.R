@@ -3,18 +3,19 @@
 reliability_row <- function(name, moments, found, general, keyed, interval, level, limits) {
   s <- moments$covariance
   back <- found$keying$turned & !colnames(s) %in% keyed
-  bounds <- switch(interval,
+  bounds <- switch(found$interval,
     feldt = core_feldt_interval(found$alpha, moments$n, ncol(s), level), bonett = core_bonett_interval(found$alpha, moments$n, ncol(s), level),
-    found$resampled[["alpha"]]
+    free = core_reliability_interval(found$alpha, found$alpha_error, moments$n, level), found$resampled[["alpha"]]
   )
-  omega_bounds <- if (is.null(found$resampled)) c(NA_real_, NA_real_) else found$resampled[["omega"]]
+  omega_bounds <- if (is.null(found$resampled)) core_reliability_interval(found$omega$omega, found$omega_error, moments$n, level) else
+    found$resampled[["omega"]]
   shares <- general[match(name, general$what), ]
   r <- core_inter_item_r(s)
   error <- sqrt(sum(s)) * sqrt(max(1 - found$alpha, 0))
   tibble::tibble(
     scale = name, coefficient = if (all(colnames(s) %in% keyed)) "KR-20" else "alpha", items = ncol(s), n = moments$n,
     n_left_out = moments$n_left_out, alpha = found$alpha, conf.low = bounds[1], conf.high = bounds[2],
-    verdict = judge_code(found$alpha, limits, "alpha"), alpha_standardised = core_standardised_alpha(s),
+    interval = found$interval, verdict = judge_code(found$alpha, limits, "alpha", bounds[1], bounds[2]), alpha_standardised = core_standardised_alpha(s),
     omega = found$omega$omega, omega_observed = found$omega$omega_observed,
     omega_low = omega_bounds[1], omega_high = omega_bounds[2], omega_hierarchical = shares$omega_hierarchical,
     explained_common = shares$explained_common, alpha_ordinal = found$alpha_ordinal, omega_ordinal = found$omega_ordinal,
@@ -44,7 +45,7 @@ score_shape <- function(survey, tallies) {
   }))
 }
 
-reliability_items <- function(name, moments, found, keyed, limits) {
+reliability_items <- function(name, moments, found, keyed, limits, level) {
   s <- moments$covariance
   r <- unname(core_item_rest_r(s))
   without <- core_alpha_without(s)
@@ -54,15 +55,25 @@ reliability_items <- function(name, moments, found, keyed, limits) {
   change_bounds <- vapply(seq_along(r), function(j) {
     if (is.null(found$resampled)) c(NA_real_, NA_real_) else found$resampled[[paste0("change_", j)]]
   }, numeric(2))
+  ends <- rest_interval(r, moments$n, level)
+  # Beside unreversed items the others look worse than they are.
+  reason <- if (any(found$keying$turned & !is_test) || found$keying$tie) "keying" else ""
   tibble::tibble(
-    scale = name, item = colnames(s), mean = mean, sd = sqrt(variance), item_rest_r = r, item_total_r = unname(core_item_total_r(s)),
+    scale = name, item = colnames(s), mean = mean, sd = sqrt(variance), item_rest_r = r, rest_low = ends$low, rest_high = ends$high, item_total_r = unname(core_item_total_r(s)),
     squared_multiple_r = 1 - unname(found$unexplained) / variance, alpha_without = without, change = without - found$alpha,
     change_low = change_bounds[1, ], change_high = change_bounds[2, ],
     omega_without = core_omega_without(s, moments$n), sum_mean_without = sum(mean) - mean,
     sum_sd_without = sqrt(pmax(sum(s) - 2 * unname(rowSums(s)) + variance, 0)),
-    verdict = judge_code(r, limits, ifelse(is_test, "item_rest_r_keyed", "item_rest_r")),
+    verdict = judge_code(r, limits, ifelse(is_test, "item_rest_r_keyed", "item_rest_r"), ends$low, ends$high, reason), verdict_reason = reason,
     looks_unreversed = found$keying$turned & !is_test
   )
+}
+
+# Interval of an item-rest correlation by Fisher's z.
+rest_interval <- function(r, n, level = .95) {
+  z <- atanh(pmin(pmax(r, -.9999999), .9999999))
+  width <- stats::qnorm((1 + level) / 2) / sqrt(max(n - 3, 1))
+  list(low = tanh(z - width), high = tanh(z + width))
 }
 
 twoway_tables <- function(twoway) {

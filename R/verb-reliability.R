@@ -8,7 +8,10 @@
 #' @param x A survey or [sw_moments()].
 #' @param missing `"listwise"` (complete cases of each subscale), `"pairwise"`, or
 #'   `"em"` (maximum likelihood means and covariances); for a survey.
-#' @param interval `"feldt"` (Feldt, 1965) or `"bonett"` (Bonett, 2002) for alpha; or,
+#' @param interval `"auto"`: `"free"` where a subscale's answers are not near normal (mean absolute skewness of its items
+#'   above .5, or mean excess kurtosis above 1), which column `interval` then says, else `"feldt"`. `"free"`: for answers of any
+#'   distribution (Yuan, Guarnaccia & Hayslip, 2003; Maydeu-Olivares, Coffman & Hartmann, 2007), on the scale of log(1 - alpha); needs complete answers. `"feldt"` (Feldt, 1965) or `"bonett"`
+#'   (Bonett, 2002): for normal answers; or,
 #'   from resampled cases, `"percentile"` (Efron, 1979) or `"bca"` (bias-corrected and
 #'   accelerated; Efron, 1987) for alpha, omega and the change of alpha without an item.
 #' @param replicates Number of resamples for the last two.
@@ -66,7 +69,7 @@
 #' summary(sw_reliability(sw_demo("plotholders"), interval = "bca", replicates = 500))
 #' tidy(sw_reliability(sw_demo("plotholders"), target = .90), "lengthen")
 #' @export
-sw_reliability <- function(x, missing = "listwise", interval = "feldt", level = 0.95, replicates = 2000, target = NULL,
+sw_reliability <- function(x, missing = "listwise", interval = "auto", level = 0.95, replicates = 2000, target = NULL,
                            by = NULL, weights = NULL, items = NULL, seed = 1, limits = sw_limits()) {
   check_options("reliability")
   asked <- items
@@ -82,20 +85,23 @@ sw_reliability <- function(x, missing = "listwise", interval = "feldt", level = 
   if (resampled) {
     found <- Map(function(one, m) c(one, list(resampled = resampled_bounds(x, m, interval, level, replicates, seed))), found, scales)
   }
+  if (interval == "free") check_resampling(x, missing)
   found <- Map(function(one, m) c(one, ordinal_coefficients(x, m, missing)), found, scales)
-  general <- general_table(whole, scales, seed)
+  found <- Map(function(one, m) c(one, interval_errors(x, m, one, missing, interval)), found, scales)
+  general <- with_general_interval(general_table(whole, scales, seed), x, whole, scales, seed, level)
   table <- each_scale(scales, function(name) {
     reliability_row(name, scales[[name]], found[[name]], general, keyed, interval, level, limits)
   })
   tallies <- if (answered) lapply(survey_scales(x)[names(scales)], function(items) source_totals(x, items))
   if (answered) table <- cbind(table, score_shape(x, tallies))
-  items <- each_scale(scales, function(name) reliability_items(name, scales[[name]], found[[name]], keyed, limits))
+  items <- each_scale(scales, function(name) reliability_items(name, scales[[name]], found[[name]], keyed, limits, level))
   rules <- ifelse(items$item %in% keyed, "item_rest_r_keyed", "item_rest_r")
   table <- judged_table(table, verdict = "alpha")
-  items <- judged_table(items, verdict = stats::setNames(rules, items$item), by = "item")
+  items <- judged_table(items, verdict = stats::setNames(rules, items$item), by = "item", reason = "verdict_reason")
   verdicts <- ranked_verdicts(
-    verdict_rows("subscale", table$scale, judge(table$alpha, limits, "alpha")), verdict_rows("item", items$item, judge(items$item_rest_r, limits,
-      rules))
+    verdict_rows("subscale", table$scale, judge(table$alpha, limits, "alpha", table$conf.low, table$conf.high)),
+    verdict_rows("subscale", table$scale, judge(table$omega, limits, "omega", table$omega_low, table$omega_high)),
+    verdict_rows("item", items$item, judge(items$item_rest_r, limits, rules, items$rest_low, items$rest_high, items$verdict_reason))
   )
   twoway <- lapply(scales, function(m) if (ncol(m$covariance) > 1 && m$n > 2) core_twoway(m$covariance, m$mean, m$n, level))
   several <- length(scales) > 1
@@ -109,7 +115,8 @@ sw_reliability <- function(x, missing = "listwise", interval = "feldt", level = 
       if (!is.null(target)) lengthen_tables(scales, table, target),
       if (!is.null(by)) list(compare = compare_groups(x, by, scales)), list(verdicts = verdicts)
     )),
-    notes = c(reliability_notes(table, items, found, keyed, limits), repeated_note(x), if (!is.null(target)) short_form_note()),
+    notes = c(reliability_notes(table, items, found, keyed, limits, scales), bag_notes(x, scales, found, limits),
+      whole_notes(whole, scales, general), interval_note(table, interval), repeated_note(x), if (!is.null(target)) short_form_note()),
     n = if (answered) source_count(x)$used else x$n, n_left_out = if (answered) 0 else x$n_left_out,
     missing = paste(if (answered) missing else x$missing, "within each subscale"),
     options = c(list(level = level, interval = interval), if (!is.null(asked)) list(items = asked), if (resampled) list(replicates = replicates),
@@ -198,4 +205,54 @@ scale_moments <- function(x, missing, whole = NULL) {
     left_out <- if (missing == "listwise") source_count(x)$used - core$n else 0
     new_moments(core$n, left_out, core$mean, core$covariance, missing, "answers", list(items))
   })
+}
+
+# Which interval alpha has, and the standard errors behind it and behind omega's: by the complete answers themselves where these
+# are not near normal, or where it is asked for. list(interval, alpha_error, omega_error).
+interval_errors <- function(x, moments, found, missing, interval) {
+  normal <- list(interval = if (interval == "auto") "feldt" else interval, alpha_error = NA_real_,
+    omega_error = core_omega_error(found$omega, moments$covariance, moments$n))
+  if (!has_answers(x) || missing != "listwise" || ncol(moments$covariance) < 2 || moments$n < 20 || is.na(found$alpha)) {
+    return(normal)
+  }
+  answers <- source_rows(x, colnames(moments$covariance))
+  answers <- answers[stats::complete.cases(answers), , drop = FALSE]
+  if (interval != "free" && near_normal(answers)) {
+    return(normal)
+  }
+  list(interval = if (interval == "auto") "free" else interval, alpha_error = core_alpha_error(answers),
+    omega_error = core_omega_error(found$omega, moments$covariance, moments$n, answers))
+}
+
+near_normal <- function(answers) {
+  d <- sweep(answers, 2, colMeans(answers))
+  variance <- colMeans(d^2)
+  # An item that does not vary tells nothing of its shape.
+  d <- d[, variance > 0, drop = FALSE]
+  variance <- variance[variance > 0]
+  mean(abs(colMeans(d^3) / variance^1.5)) <= .5 && mean(colMeans(d^4) / variance^2) - 3 <= 1
+}
+
+# Intervals of hierarchical omega by the jackknife over twenty groups of people (Tukey, 1958), where there are answers.
+with_general_interval <- function(general, x, whole, scales, seed, level) {
+  if (nrow(general) == 0 || !has_answers(x) || whole$missing != "listwise" || whole$n < 100) {
+    return(general)
+  }
+  answers <- source_rows(x, colnames(whole$covariance))
+  answers <- answers[stats::complete.cases(answers), , drop = FALSE]
+  groups <- 20
+  of <- with_seed(seed, random_draws$sample(rep_len(seq_len(groups), nrow(answers))))
+  drawn <- vapply(seq_len(groups), function(g) {
+    part <- answers[of != g, , drop = FALSE]
+    less <- whole
+    less$covariance <- stats::cov(part)
+    less$n <- nrow(part)
+    again <- general_table(less, scales, seed)
+    if (nrow(again) == nrow(general)) again$omega_hierarchical else rep(NA_real_, nrow(general))
+  }, numeric(nrow(general)))
+  drawn <- matrix(drawn, nrow(general))
+  width <- stats::qt((1 + level) / 2, groups - 1) * sqrt((groups - 1) / groups * rowSums((drawn - rowMeans(drawn))^2))
+  general$hierarchical_low <- pmax(general$omega_hierarchical - width, 0)
+  general$hierarchical_high <- pmin(general$omega_hierarchical + width, 1)
+  general
 }

@@ -7,19 +7,31 @@ flag_items <- function(table, specs, limits) {
   flat <- table$n > 0 & table$sd %in% 0
   share_missing <- table$missing / (table$missing + table$n)
   fails <- function(value, figure) !is.na(value) & !meets(value, limits, figure)
+  # Surely below: by the upper end of the interval, and not only beside items that are unreversed.
+  low <- function(figure) fails(table$rest_high, figure) & !table$beside_unreversed
+  # Of two answers one always has half of the people.
+  ends <- ifelse(specs$highest - specs$lowest == 1, "end_share_two", "end_share")
+  at_end <- function(value) {
+    out <- rep(FALSE, length(value))
+    for (figure in unique(ends)) out[ends == figure] <- fails(value[ends == figure], figure)
+    out
+  }
+  two <- ends == "end_share_two"
   rules <- list(
     list(table$n == 0, "no answers", share_missing, "missing_share", "Set the item aside."),
     list(flat, "everyone answers the same", pmax(table$at_lowest, table$at_highest), "end_share", "Set the item aside: it tells nobody apart."),
     list(table$n > 0 & fails(share_missing, "missing_share"), "often unanswered", share_missing, "missing_share", "Ask why people pass it over."),
-    list(!test & rest < 0, "negative item-rest r", rest, "item_rest_r", "Check the keying: see `sw_keying()`."),
-    list(!test & rest >= 0 & fails(rest, "item_rest_r"), "low item-rest r", rest, "item_rest_r", "Read the wording: does it belong to the subscale?"),
+    list(!test & table$looks_unreversed, "looks unreversed", rest, "item_rest_r", "Check the keying: see `sw_keying()`."),
+    list(!test & !table$looks_unreversed & low("item_rest_r"), "low item-rest r", rest, "item_rest_r", "Read the wording: does it belong to the subscale?"),
     list(test & rest < 0, "negative item-rest r", rest, "item_rest_r_keyed", "Check the key: another option may be right."),
-    list(test & rest >= 0 & fails(rest, "item_rest_r_keyed"), "low item-rest r", rest, "item_rest_r_keyed",
+    list(test & rest >= 0 & low("item_rest_r_keyed"), "low item-rest r", rest, "item_rest_r_keyed",
       "Read the question: is one option plainly right?"),
-    list(!test & !flat & fails(table$at_lowest, "end_share"), "floor", table$at_lowest, "end_share",
+    list(!test & !flat & !two & at_end(table$at_lowest), "floor", table$at_lowest, "end_share",
       "Most answer at the lowest option: expect little spread."),
-    list(!test & !flat & fails(table$at_highest, "end_share"), "ceiling", table$at_highest, "end_share",
+    list(!test & !flat & !two & at_end(table$at_highest), "ceiling", table$at_highest, "end_share",
       "Most answer at the highest option: expect little spread."),
+    list(!test & !flat & two & at_end(table$at_lowest), "nearly all one answer", table$at_lowest, "end_share_two", "It tells few people apart."),
+    list(!test & !flat & two & at_end(table$at_highest), "nearly all one answer", table$at_highest, "end_share_two", "It tells few people apart."),
     list(!test & fails(abs(table$skewness), "skewness"), "skewed", table$skewness, "skewness", "Use methods for ordered answers."),
     list(!test & fails(abs(table$kurtosis), "kurtosis"), "heavy tails", table$kurtosis, "kurtosis", "Use methods for ordered answers."),
     list(test & fails(table$difficulty, "difficulty_low"), "hard", table$difficulty, "difficulty_low", "Check the key, then the question."),
@@ -42,9 +54,12 @@ flag_rows <- function(items, limits, which, what, value, figure, advice) {
 
 screening_notes <- function(table, specs, moments, test, patterns, limits) {
   likert <- is.na(specs$answer)
-  negative <- table$item[which(likert & table$item_rest_r < 0)]
+  negative <- table$item[which(likert & table$looks_unreversed)]
   unused <- table$item[table$unused != ""]
+  halves <- unique(table$scale[table$half_against_half])
   c(
+    note("half", sprintf("Half of %s points one way and half the other: settle the keying before anything else is read (`sw_keying()`).", halves),
+      as.list(halves), rank = 1L),
     if (length(negative) > 0) note("against_keying", items = negative, rank = 1L, words = paste0(
       "Keyed against the rest of ", if (length(negative) == 1) "its subscale: " else "their subscales: ",
       and_list(negative), ". `sw_keying()` shows what turning it does to alpha."

@@ -83,22 +83,34 @@ describe_items <- function(survey, specs, counts) {
   place <- match(table$item, names(with_scale$rest))
   table$item_rest_r <- unname(with_scale$rest[place])
   table$item_total_r <- unname(with_scale$total[place])
+  table$rest_low <- unname(with_scale$low[place])
+  table$rest_high <- unname(with_scale$high[place])
+  table$looks_unreversed <- unname(with_scale$turned[place]) %in% TRUE
+  table$half_against_half <- unname(with_scale$half[place]) %in% TRUE
+  table$beside_unreversed <- unname(with_scale$beside[place]) %in% TRUE
   table
 }
 
-# Item-rest and item-total correlations within each subscale over its complete
-# cases.
+# Item-rest correlations with their intervals, item-total ones, and what the keying says, within each subscale over its
+# complete cases.
 item_correlations <- function(survey) {
+  tests <- test_items(survey)
   out <- lapply(survey_scales(survey, c("scored", "tryout")), function(items) {
     moments <- source_moments(survey, items)
-    unknown <- stats::setNames(rep(NA_real_, length(items)), items)
+    named <- function(x) stats::setNames(rep_len(x, length(items)), items)
     if (moments$status != "ok") {
-      return(list(rest = unknown, total = unknown))
+      return(list(rest = named(NA_real_), total = named(NA_real_), low = named(NA_real_), high = named(NA_real_), turned = named(FALSE), beside = named(FALSE), half = named(FALSE)))
     }
-    list(rest = core_item_rest_r(moments$covariance), total = core_item_total_r(moments$covariance))
+    rest <- core_item_rest_r(moments$covariance)
+    ends <- rest_interval(rest, moments$n)
+    keying <- core_keying(core_correlation(moments$covariance), moments$n)
+    turned <- keying$turned & !items %in% tests
+    list(rest = rest, total = core_item_total_r(moments$covariance), low = named(ends$low), high = named(ends$high), turned = named(turned),
+      beside = named(any(turned) || keying$tie), half = named(keying$tie))
   })
   join <- function(part) unlist(c(unname(lapply(out, `[[`, part)), list(numeric())))
-  list(rest = join("rest"), total = join("total"))
+  parts <- c("rest", "total", "low", "high", "turned", "beside", "half")
+  stats::setNames(lapply(parts, join), parts)
 }
 
 order_items <- function(table, specs, order) {

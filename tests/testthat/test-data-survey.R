@@ -113,6 +113,6 @@ test_that("limits can be changed, once for all", {
   withr::local_options(scalewort.limits = strict)
   expect_equal(sw_limits(), strict)
   judge <- function(value, limits, figure) core("verdict_words")(core("judge_code")(value, limits, figure), figure, limits = limits)
-  expect_equal(judge(c(.75, .85, .95, NA), strict, "alpha"), c("below .80", "between .80 and .90", "meets \u2265 .90", ""))
-  expect_equal(judge(c(.09, .06, .04), strict, "rmsea"), c("above .08", "between .05 and .08", "meets \u2264 .05"))
+  expect_equal(judge(c(.75, .85, .95, NA), strict, "alpha"), c("below .80", "meets \u2265 .80", "meets \u2265 .90", ""))
+  expect_equal(judge(c(.09, .06, .04), strict, "rmsea"), c("above .08", "meets \u2264 .08", "meets \u2264 .05"))
 })

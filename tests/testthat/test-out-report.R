@@ -132,7 +132,7 @@ test_that("Markdown has its figures beside it, and headings come in two language
   expect_true(all(file.exists(file.path(folder, shown))))
   expect_match(lines, "Interne Konsistenz der Subskalen", all = FALSE, fixed = TRUE)
   expect_match(lines, "| Subskala | Items |", all = FALSE, fixed = TRUE)
-  expect_match(lines, "zwischen .70 und .90", all = FALSE, fixed = TRUE)
+  expect_match(lines, "erf\u00fcllt \u2265 .70", all = FALSE, fixed = TRUE)
   words <- yaml::read_yaml(system.file("report", "words.yml", package = "scalewort"))
   maps <- c("titles", "captions", "columns")
   expect_equal(names(unlist(words$de[setdiff(names(words$de), maps)])), names(unlist(words$en[setdiff(names(words$en), maps)])))

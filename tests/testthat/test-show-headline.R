@@ -11,20 +11,29 @@ changed <- function(table, ...) {
 }
 says <- function(x) paste(core("headline")(x), collapse = "")
 
-test_that("screening: nothing flagged, something flagged", {
+test_that("screening: nothing flagged, something flagged, keying first", {
   flags <- data.frame(item = c("a", "a", "b"), what = c("hard", "missing often", "hard"))
   items <- data.frame(item = letters[1:5])
-  expect_equal(says(made("sw_screening", list(flags = flags[0, ], items = items))), "5 items screened, none flagged.")
-  expect_equal(says(made("sw_screening", list(flags = flags, items = items))),
-    "5 items screened, 2 flagged: a (hard and missing often) and b (hard).")
+  of <- function(flags, notes = character()) {
+    x <- made("sw_screening", list(flags = flags, items = items))
+    x$noted <- core("note_table")(notes)
+    says(x)
+  }
+  expect_equal(of(flags[0, ]), "5 items screened, none flagged.")
+  expect_equal(of(flags), "5 items screened, 2 flagged: a (hard and missing often) and b (hard).")
+  expect_match(of(changed(flags, what = c("hard", "skewed", "looks unreversed"))), "^Check the keying first: b looks unreversed. 5 items")
+  expect_match(of(flags[0, ], core("note")("half", "w", "s")), "^Check the keying first: half of s points against the other half. 5 items screened, none")
 })
 
-test_that("keying: as the codebook says, against it, unclear", {
+test_that("keying: nothing shown, against the codebook, half against half, too few people, unclear", {
   items <- data.frame(item = letters[1:3], scale = "s", agrees = c("yes", "yes", "yes"))
   of <- function(agrees) says(made("sw_keying", list(items = changed(items, agrees = agrees))))
-  expect_equal(of("yes"), "Every item that points clearly points the way the codebook says.")
+  expect_equal(of("yes"), "No item is shown to point against the codebook.")
   expect_equal(of(c("yes", "no", "yes")), "1 item points against the codebook: b in s.")
-  expect_match(of(c("no", "no", "unclear")), "^2 items point against the codebook: a in s and b in s. 1 item is unclear.$")
+  expect_equal(of(c("no", "no", "unclear")), "2 items point against the codebook: a in s and b in s. 1 points nowhere (c).")
+  expect_equal(of(c("half", "half", "yes")),
+    "Half of s points one way and half the other: which half is turned cannot be said from the answers.")
+  expect_equal(of(c("suspect", "yes", "yes")), "No item is shown to point against the codebook. 1 looks turned, with too few people to say.")
 })
 
 test_that("option curves: key wrong, drawing, nothing, nothing to judge", {
@@ -53,11 +62,20 @@ test_that("groups: none, one, several items that work differently; careless case
   expect_equal(of(flags, 1:2), "Of 10 cases, 3 have a flag and 2 have 2 or more.")
 })
 
-test_that("reliability: known, unreversed, not to be had", {
+test_that("reliability: known, unreversed, half against half, cancelling, a core, not to be had", {
   scales <- data.frame(scale = c("s", "t"), alpha = c(.8, .7), coefficient = "alpha", looks_unreversed = c("", ""))
-  of <- function(...) says(made("sw_reliability", list(scales = changed(scales, ...))))
+  of <- function(..., notes = character()) {
+    x <- made("sw_reliability", list(scales = changed(scales, ...)))
+    x$noted <- core("note_table")(notes)
+    says(x)
+  }
+  note <- core("note")
+  expect_equal(of(notes = note("half", "w", "s")), "Check the keying first: half of s points against the other half. Alpha of the others: t .700.")
+  expect_equal(of(alpha = c(-.2, .7)), "Items of s cancel each other: there is no alpha to report. Alpha of the others: t .700.")
+  expect_equal(of(notes = note("core", "w", c("a", "b", "c"), alpha = .75, scale = "s", items_of = 5L)),
+    "Only 3 of 5 items of s hang together (alpha .750). Alpha: s .800 and t .700.")
   expect_equal(of(), "Alpha: s .800 and t .700.")
-  expect_equal(of(looks_unreversed = c("a", "")), "Check the keying first: a in s looks unreversed. Alpha: s .800 and t .700.")
+  expect_equal(of(looks_unreversed = c("a", "")), "Check the keying first: a in s looks unreversed. Alpha of the others: t .700.")
   expect_match(of(looks_unreversed = c("a b", "")), "^Check the keying first: a and b in s look unreversed.")
   expect_equal(of(alpha = NA_real_), "Alpha could not be computed for any subscale.")
   expect_match(of(coefficient = "KR-20"), "^KR-20: ")
@@ -83,17 +101,28 @@ test_that("factorability and the number of factors", {
   expect_match(of(0), "share nothing that chance would not")
 })
 
-test_that("explorations: one factor, several, without a test, not usable; solutions; stability", {
-  of <- function(factors = 3, chi = 50, status = "ok", extraction = "ml") {
-    fit <- data.frame(chi_square = chi, df = 30, p.value = .02, rmsea = .04, srmr = .05)
-    says(made("sw_exploration", list(fit = fit, variance = data.frame(share_of_total = c(.3, .1))),
-      list(factors = factors, extraction = extraction, rotation = "oblimin"), status = status))
+test_that("explorations: how much, what is worst, the test; not usable; solutions; stability", {
+  items <- data.frame(item = c("i1", "i2"), place = "clear", loading = c(.7, .3), width = .05)
+  of <- function(factors = 3, chi = 50, status = "ok", extraction = "ml", place = "clear", width = .05, notes = character()) {
+    fit <- data.frame(chi_square = chi, df = 30, p.value = .02, corrected = chi - 2, corrected_p = .03, rmsea = .04, srmr = .05)
+    x <- made("sw_exploration", list(fit = fit, variance = data.frame(share_of_total = c(.3, .1)), items = changed(items, place = place, width = width)),
+      list(factors = factors, extraction = extraction, rotation = "oblimin"), status = status)
+    x$noted <- core("note_table")(notes)
+    says(x)
   }
-  expect_equal(of(),
-    "3 factors (maximum likelihood, oblimin rotation) explain 40% of the items' variance; chi-square 50.00 on 30 df, p = .020, RMSEA .040.")
+  expect_equal(of(), paste("3 factors (maximum likelihood, oblimin rotation) explain 40% of the items' variance. Chi-square 50.00 on 30 df,",
+    "p = .030 corrected for n, RMSEA .040."))
   expect_match(of(1), "^1 factor .* explains 40%")
-  expect_match(of(chi = NA, extraction = "pca"), "^3 components .*; SRMR .050.$")
-  expect_match(of(status = "not_converged"), "^These loadings may not be used: the computation did not converge.")
+  expect_match(of(chi = NA, extraction = "pca"), "^3 components .* SRMR .050.$")
+  expect_equal(of(status = "not_converged"), "These loadings may not be used: the computation did not converge.")
+  expect_match(of(place = c("clear", "nowhere")), "variance; i2 loads nowhere. Chi")
+  # An interval that reaches the bound is no finding.
+  expect_match(of(place = c("clear", "nowhere"), width = .2), "variance. Chi")
+  expect_match(of(place = c("crosses", "clear")), "; i1 loads on two factors. Chi")
+  note <- core("note")
+  expect_match(of(notes = note("thin_factor", "w", "F3")), "; fewer than three items load on F3. Chi")
+  expect_match(of(place = "crosses", notes = c(note("uniqueness_at_bound", "w", "i1"), note("thin_factor", "w", "F3"))),
+    "; i1 has no variance of its own: an improper solution and fewer than three items load on F3. Chi")
   expect_match(says(made("sw_solutions", list(comparison = data.frame(factors = 2:4)))), "^Explorations with 2, 3 and 4 factors.")
   of <- function(congruence) says(made("sw_stability", list(factors = data.frame(congruence = congruence))))
   expect_match(of(.97), "^The factor comes back nearly the same .* mean .970.$")
