@@ -17,4 +17,4 @@ check_seed <- function(seed) check_number(seed, "seed", 0, 2^31 - 1, whole = TRU
 
 # What the core takes where it needs random numbers: n normal deviates; a chi-square for each df;
 # a sample of values, or of 1, 2, ..., x.
-random_draws <- list(normal = stats::rnorm, chi_square = function(df) stats::rchisq(length(df), df), sample = sample)
+random_draws <- list(normal = stats::rnorm, chi_square = function(df) stats::rchisq(length(df), df), sample = sample, uniform = stats::runif)

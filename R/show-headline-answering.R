@@ -2,25 +2,26 @@
 
 #' @export
 headline.sw_answering <- function(x) {
-  flags <- x$parts$flags
-  some <- sum(rowSums(flags) > 0)
-  several <- length(x$parts$flagged_rows)
-  if (some == 0) {
-    return(paste0("None of ", count_of(nrow(flags), "case"), " has a flag."))
-  }
-  paste0(
-    "Of ", count_of(nrow(flags), "case"), ", ", some, if (some == 1) " has" else " have", " a flag and ",
-    if (several == 0) "none" else several, if (several <= 1) " has " else " have ", x$about$options$at_least, " or more."
+  parts <- x$parts
+  n <- nrow(parts$flags)
+  straight <- sum(parts$straight)
+  flagged <- length(parts$flagged_rows)
+  off <- sum(parts$broke_off)
+  what <- c(
+    if (straight > 0) paste(straight, if (straight == 1) "answers" else "answer", "in straight lines"),
+    if (flagged > straight) paste(flagged - straight, if (flagged - straight == 1) "has" else "have", x$about$options$at_least, "flags or more"),
+    if (off > 0) paste(off, "broke off")
   )
+  if (length(what) == 0) paste0("None of ", count_of(n, "case"), " looks careless.") else paste0("Of ", count_of(n, "case"), ", ", and_list(what), ".")
 }
 
 #' @export
 first_look.sw_answering <- function(x) {
   cases <- x$tables$cases
-  shown <- utils::head(cases[cases$flagged >= x$about$options$at_least, ], 15)
+  shown <- utils::head(cases[cases$counted, ], 15)
   keys <- setdiff(names(cases), c(names(x$parts$values), "flagged", "by"))
   c(
     list(x$tables$indices[c("index", "bound", "n", "flagged")]), if (nrow(shown) > 0) list(shown[c(keys, "flagged", "by")]),
-    list(x$tables$sensitivity)
+    list(x$tables$sensitivity), if (!is.null(x$tables$effect)) list(x$tables$effect)
   )
 }

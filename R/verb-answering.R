@@ -3,23 +3,31 @@
 #' Computes indices of careless answering for every case and counts who is
 #' flagged by which. It never sets anyone aside by itself.
 #'
+#' Straight lines are looked for page by page (a subscale is a page), in the answers as given: the mean variance within
+#' pages must lie above the 1% quantile of 3,000 simulated careful people who have this survey's answers and
+#' correlations (people with the same answer on every page left out). Random answering shows in the Mahalanobis distance of the keyed answers,
+#' whose centre and spread leave out those who answer in straight lines. The table `rates` says how many straight and
+#' random answerers these rules would find in this very survey, and how many careful people they would flag. People who broke off
+#' (the last items unanswered) are told from careless ones. Longest run and spread are the usual indices beside
+#' these; even-odd consistency is shown, with the bound below which 2% of careful people lie, and has no vote.
+#'
 #' @param survey A survey.
 #' @param time Names of numeric columns of the data with seconds spent (one, or
 #'   one per page, which are summed); `NULL` for none.
 #' @param robust Mahalanobis distances from a robust centre and spread (minimum
 #'   covariance determinant of the complete cases; needs the package MASS) in place
 #'   of maximum likelihood ones.
-#' @param at_least Number of flags from which a case counts in the sensitivity
-#'   table.
+#' @param at_least Number of flags from which a case is flagged; a straight line is enough by itself.
+#' @param seed Seed of the simulated people.
 #' @param limits Bounds that flag, from [sw_limits()].
 #' @return A `sw_answering` with the tables `indices` (index, bound, source, number
 #'   flagged), `cases` (identifier, every index, number of flags, by what), sorted
-#'   by flags, `together` (which flags occur together) and `sensitivity` (alpha of
-#'   each subscale with and without the flagged). Indices: share of items
-#'   unanswered; longest run of the same answer as given; standard deviation of the
-#'   answers as given; even-odd consistency over subscales (Jackson, 1976), judged
-#'   only with five subscales or more; contradiction between forward and reversed
-#'   items; p of the squared Mahalanobis distance; seconds per item.
+#'   by flags, `together` (which flags occur together), `sensitivity` (alpha of
+#'   each subscale with and without the flagged), `effect` (CFI and RMSEA of the codebook's structure, and the number of factors,
+#'   with and without them) and `rates` (kind of answering, share found, or flagged of careful people). Indices: share of items
+#'   unanswered; variance within pages; longest run of the same answer as given; standard deviation of the
+#'   answers as given; even-odd consistency over subscales (Jackson, 1976); contradiction between forward and reversed
+#'   items; p of the squared Mahalanobis distance; seconds per item; items left out at the end.
 #' @section Errors: `scalewort_error_input` for fewer than three items or a time
 #'   column that is not there or not numeric.
 #' @examples
@@ -27,28 +35,113 @@
 #' answering
 #' tidy(answering, "cases")
 #' @export
-sw_answering <- function(survey, time = NULL, robust = FALSE, at_least = 2, limits = sw_limits()) {
+sw_answering <- function(survey, time = NULL, robust = FALSE, at_least = 2, seed = 1, limits = sw_limits()) {
   check_survey(survey)
   check_options("answering")
   items <- analysed_items(survey)
   if (length(items) < 3) stop_input(paste0("How people answer shows over three items or more; here are ", length(items), "."))
   seconds <- seconds_spent(survey, time)
   keyed <- source_rows(survey, items)
-  values <- answering_indices(survey, items, keyed, seconds, robust)
-  flags <- answering_flags(values, items, limits)
-  cases <- answering_cases(survey, values, flags)
-  flagged <- rowSums(flags, na.rm = TRUE) >= at_least
+  pages <- answer_pages(survey, items)
+  values <- answering_indices(survey, items, keyed, seconds, robust, pages)
+  careful <- careful_rules(survey, items, pages, values, seed)
+  flags <- answering_flags(values, items, limits, careful)
+  voting <- flags[, colnames(flags) != "even_odd", drop = FALSE]
+  flagged <- flags[, "page_variance"] | rowSums(voting, na.rm = TRUE) >= at_least
+  cases <- answering_cases(survey, values, voting, flagged)
   new_result("sw_answering", "How people answered",
     tables = list(
-      indices = index_table(flags, values, items, limits), cases = cases, together = flags_together(flags),
-      sensitivity = alpha_without_cases(survey, flagged)
-    ),
-    notes = answering_notes(survey, values, flags, flagged, at_least, items, robust),
+      indices = index_table(flags, values, items, limits, careful), cases = cases, together = flags_together(voting),
+      sensitivity = alpha_without_cases(survey, flagged), effect = if (any(flagged)) fit_without_cases(survey, flagged, seed), rates = careful$rates
+    ) |> Filter(f = Negate(is.null)),
+    notes = answering_notes(survey, values, flags, flagged, at_least, items, robust, careful),
     n = source_count(survey)$used, n_left_out = source_count(survey)$aside, missing = "each index by the answers that are there",
-    options = list(robust = robust, at_least = at_least, time = if (is.null(time)) "none" else time),
-    parts = list(flagged_rows = case_rows(survey)[flagged], values = values, flags = flags), limits = limits
+    options = list(robust = robust, at_least = at_least, time = if (is.null(time)) "none" else time, seed = seed),
+    parts = list(flagged_rows = case_rows(survey)[flagged], values = values, flags = voting, broke_off = broke_off(values, length(items)),
+      straight = flags[, "page_variance"], random = flags[, "distance_p"]),
+    limits = limits
   )
 }
+
+# Subscales of ordered answers as pages: lists of columns of `items`; all of them as one where there are no subscales.
+answer_pages <- function(survey, items) {
+  likert <- items[is.na(item_spec(survey, items)$answer)]
+  pages <- lapply(survey_scales(survey, c("scored", "tryout")), function(own) match(intersect(own, likert), items))
+  pages <- pages[lengths(pages) > 1]
+  if (length(pages) == 0 && length(likert) > 2) list(match(likert, items)) else pages
+}
+
+page_widths <- function(survey, items) {
+  specs <- item_spec(survey, items)
+  width <- specs$highest - specs$lowest
+  ifelse(is.finite(width) & width > 0, width, 1)
+}
+
+# What careful people, straight and random answerers would give on these items: list(straight: bound of the variance within
+# pages, NA where pages are too alike to tell; even_odd: bound; rates).
+careful_rules <- function(survey, items, pages, values, seed) {
+  none <- list(straight = NA_real_, even_odd = limit(sw_limits(), "even_odd")$bound, rates = NULL)
+  if (length(pages) == 0) {
+    return(none)
+  }
+  columns <- sort(unlist(pages))
+  ordered <- items[columns]
+  straight <- values$page_variance %in% 0
+  if (sum(!straight) < 30) {
+    return(none)
+  }
+  honest <- leave_out_cases(survey, which(straight))
+  r <- latent_correlations(honest, ordered)
+  given <- source_rows(honest, ordered, keyed = FALSE)
+  shares <- lapply(seq_along(ordered), function(j) prop.table(table(given[, j])))
+  if (is.null(r) || any(lengths(shares) < 2)) {
+    return(none)
+  }
+  specs <- item_spec(survey, ordered)
+  own <- lapply(pages, match, columns)
+  width <- page_widths(survey, ordered)
+  people <- with_seed(seed, {
+    careful <- core_careful_people(r, shares, 3000, random_draws)
+    lines <- core_straight_lines(own, specs$lowest, specs$highest, 1000, random_draws)
+    list(careful = careful, straight = core_slipped(lines, specs$lowest, specs$highest, .08, random_draws),
+      random = core_random_answers(shares, 1000, random_draws))
+  })
+  spread <- lapply(people, core_page_variance, pages = own, width = width)
+  bound <- stats::quantile(spread$careful, .01, names = FALSE)
+  # Where careful people, too, give the same answer on every page, a constant page says nothing.
+  if (mean(spread$careful == 0) > .01) bound <- NA_real_
+  keying <- keying_of(survey, ordered)
+  keyed <- lapply(people, function(x) sweep(sweep(x, 2, keying$sign, "*"), 2, keying$shift, "+"))
+  halves <- own[lengths(own) > 1]
+  odd <- if (length(halves) >= 3) core_even_odd(keyed$careful, halves)
+  centre <- list(mean = colMeans(keyed$careful), covariance = ridged(stats::cov(keyed$careful)))
+  far <- lapply(keyed, function(x) stats::pchisq(core_distances_missing(x, centre$mean, centre$covariance)$distance, ncol(x), lower.tail = FALSE) < .05)
+  list(
+    straight = bound, even_odd = if (is.null(odd)) NA_real_ else stats::quantile(odd, .02, na.rm = TRUE, names = FALSE),
+    rates = tibble::tibble(
+      answering = c("straight lines with slips", "careful", "at random", "careful"),
+      index = rep(column_header(c("page_variance", "distance_p")), each = 2),
+      share = c(mean(spread$straight < bound), mean(spread$careful < bound), mean(far$random), mean(far$careful))
+    )
+  )
+}
+
+# Correlations behind the answers as given: polychoric up to 40 items, Pearson above; NULL where there are none.
+latent_correlations <- function(survey, items) {
+  keying <- keying_of(survey, items)
+  found <- if (length(items) <= 40) source_pairs(survey, items, FALSE) else list(status = "ok", r = core_correlation(source_moments(survey, items,
+    "pairwise")$covariance))
+  if (found$status != "ok" || anyNA(found$r)) {
+    return(NULL)
+  }
+  r <- found$r * outer(keying$sign, keying$sign)
+  if (core_definiteness(r) < 1e-6) core_smooth(r, 1e-4) else r
+}
+
+ridged <- function(covariance) covariance + diag(.05 * diag(covariance), ncol(covariance))
+
+# People who left out the last items: a tenth of all, three at least.
+broke_off <- function(values, count) values$left_at_end >= max(3, ceiling(count / 10))
 
 # All items that people were shown, those set aside since too: the time is spent on these.
 shown_items <- function(survey) {
@@ -68,7 +161,7 @@ seconds_spent <- function(survey, time) {
 }
 
 # Data frame of indices, a row per case in use; NA where an index has no value.
-answering_indices <- function(survey, items, keyed, seconds, robust) {
+answering_indices <- function(survey, items, keyed, seconds, robust, pages) {
   specs <- item_spec(survey, items)
   likert <- which(is.na(specs$answer))
   given <- source_rows(survey, items, keyed = FALSE)
@@ -80,29 +173,33 @@ answering_indices <- function(survey, items, keyed, seconds, robust) {
   none <- rep(NA_real_, nrow(keyed))
   values <- data.frame(
     unanswered = rowMeans(unanswered_cells(survey, items)),
+    page_variance = if (length(pages) > 0) core_page_variance(given, pages, page_widths(survey, items)) else none,
     longest_run = if (length(likert) > 2) core_longest_run(given[, likert, drop = FALSE]) else none,
     person_sd = if (length(likert) > 2) core_row_sd(given[, likert, drop = FALSE]) else none,
     even_odd = if (length(halves) >= 3) core_even_odd(keyed, halves) else none,
     contradiction = if (length(both) > 0) core_contradiction(keyed, pick("forward"), pick("reversed"), width) else none,
-    distance_p = distance_p(keyed, robust),
-    seconds_per_item = if (is.null(seconds)) none else seconds / length(shown_items(survey))
+    distance_p = none,
+    seconds_per_item = if (is.null(seconds)) none else seconds / length(shown_items(survey)), left_at_end = core_left_at_end(given)
   )
+  values$distance_p <- distance_p(keyed, robust, values$page_variance %in% 0)
   structure(values, subscales = length(halves))
 }
 
-distance_p <- function(keyed, robust) {
+# p of each person's distance from the centre of those who do not answer in straight lines.
+distance_p <- function(keyed, robust, straight) {
   varies <- apply(keyed, 2, stats::var, na.rm = TRUE) > 0
   keyed <- keyed[, varies %in% TRUE, drop = FALSE]
-  complete <- keyed[rowSums(is.na(keyed)) == 0, , drop = FALSE]
+  honest <- keyed[!straight, , drop = FALSE]
+  complete <- honest[rowSums(is.na(honest)) == 0, , drop = FALSE]
   unknown <- rep(NA_real_, nrow(keyed))
   if (ncol(keyed) < 2 || nrow(complete) <= ncol(keyed) + 1) {
     return(unknown)
   }
-  centre <- if (robust) robust_moments(complete) else core_em(keyed)
+  centre <- if (robust) robust_moments(complete) else core_em(honest)
   if (!identical(centre$status, "ok") || core_definiteness(centre$covariance) < 1e-10) {
     return(unknown)
   }
-  out <- core_distances_missing(keyed, centre$mean, centre$covariance)
+  out <- core_distances_missing(keyed, centre$mean, ridged(centre$covariance))
   stats::pchisq(out$distance, out$df, lower.tail = FALSE)
 }
 
@@ -115,46 +212,52 @@ robust_moments <- function(complete) {
 }
 
 # How each index is judged: its bound, and how many subscales even-odd needs.
-answering_rules <- function(items, limits) {
+answering_rules <- function(items, limits, careful) {
   run <- ceiling(limit(limits, "longest_run_share")$bound * length(items))
   list(
     unanswered = function(x) x > limit(limits, "unanswered")$bound,
+    page_variance = function(x) x < careful$straight,
     longest_run = function(x) x > run,
     person_sd = function(x) x < limit(limits, "person_sd")$bound,
-    even_odd = function(x) x < limit(limits, "even_odd")$bound,
+    even_odd = function(x) x < careful$even_odd,
     contradiction = function(x) x > limit(limits, "contradiction")$bound,
     distance_p = function(x) x < limit(limits, "distance_p")$bound,
     seconds_per_item = function(x) x < limit(limits, "seconds_per_item")$bound
   )
 }
 
-answering_flags <- function(values, items, limits) {
-  rules <- answering_rules(items, limits)
+answering_flags <- function(values, items, limits, careful) {
+  rules <- answering_rules(items, limits, careful)
   flags <- vapply(names(rules), function(name) rules[[name]](values[[name]]) %in% TRUE, logical(nrow(values)))
   flags <- matrix(flags, nrow(values), dimnames = list(NULL, names(rules)))
-  if (attr(values, "subscales") < 5) flags[, "even_odd"] <- FALSE
+  # Who broke off has unanswered items for another reason.
+  flags[broke_off(values, length(items)), "unanswered"] <- FALSE
   flags
 }
 
-index_table <- function(flags, values, items, limits) {
+index_table <- function(flags, values, items, limits, careful) {
   figure <- c(longest_run = "longest_run_share")
   name <- colnames(flags)
   in_limits <- ifelse(name %in% names(figure), figure[name], name)
-  bound <- vapply(in_limits, function(f) bound_only(limits, f), "")
+  of_careful <- c(page_variance = careful$straight, even_odd = careful$even_odd)
+  bound <- ifelse(name %in% names(of_careful), ifelse(is.na(of_careful[name]), "cannot be told", paste("\u2265", coefficient_text(of_careful[name]))),
+    bound_only_or_none(limits, in_limits))
+  words <- ifelse(name == "page_variance", "variance within pages", limits$words[match(in_limits, limits$figure)])
+  source <- c(page_variance = "1% of simulated careful people", even_odd = "2% of simulated careful people; no vote")
   bound[name == "longest_run"] <- paste0("\u2264 ", ceiling(limit(limits, "longest_run_share")$bound * length(items)))
   there <- vapply(values[name], function(x) sum(!is.na(x)), 1L)
   tibble::tibble(
-    index = limits$words[match(in_limits, limits$figure)], bound = bound, n = unname(there),
-    flagged = ifelse(there == 0, NA_integer_, as.integer(colSums(flags))), source = limits$source[match(in_limits, limits$figure)]
+    index = words, bound = unname(bound), n = unname(there),
+    flagged = ifelse(there == 0, NA_integer_, as.integer(colSums(flags))), source = unname(ifelse(name %in% names(source), source[name], limits$source[match(in_limits, limits$figure)]))
   )[there > 0, ]
 }
 
-answering_cases <- function(survey, values, flags) {
+answering_cases <- function(survey, values, flags, counted) {
   by <- apply(flags, 1, function(row) paste(column_header(colnames(flags)[row]), collapse = ", "))
-  out <- tibble::as_tibble(cbind(values, flagged = rowSums(flags), by = by))
+  out <- tibble::as_tibble(cbind(values, flagged = rowSums(flags), by = by, counted = counted))
   out <- out[vapply(out, function(x) !all(is.na(x)), TRUE)]
   out <- add_identifier(survey, out)
-  out[order(-out$flagged), ]
+  out[order(-out$counted, -out$flagged), ]
 }
 
 flags_together <- function(flags) {
@@ -181,14 +284,36 @@ alpha_without_cases <- function(survey, flagged) {
   tibble::tibble(scale = names(scales), alpha = unname(all), alpha_flagged = unname(without), change = unname(without - all))
 }
 
-answering_notes <- function(survey, values, flags, flagged, at_least, items, robust) {
-  even_odd_shown <- any(!is.na(values$even_odd)) && attr(values, "subscales") < 5
+# CFI and RMSEA of the codebook's structure, and the number of factors, of everyone and of all but the flagged; NULL where
+# neither can be had.
+fit_without_cases <- function(survey, flagged, seed) {
+  known <- function(code) tryCatch(code, scalewort_error = function(e) NULL)
+  figures <- function(s) {
+    fit <- if (length(survey_scales(s)) > 0) known(sw_confirm(s, missing = "listwise"))
+    number <- known(sw_retention(s, replicates = 100, seed = seed))
+    c(cfi = if (is.null(fit)) NA_real_ else fit$parts$figures$cfi, rmsea = if (is.null(fit)) NA_real_ else fit$parts$figures$rmsea,
+      factors = if (is.null(number)) NA_real_ else number$parts$agreement$first)
+  }
+  all <- figures(survey)
+  without <- figures(leave_out_cases(survey, which(flagged)))
+  out <- plain_table(figure = names(all), everyone = unname(all), without = unname(without))
+  out <- out[!is.na(out$everyone) | !is.na(out$without), ]
+  if (nrow(out) == 0) NULL else out
+}
+
+answering_notes <- function(survey, values, flags, flagged, at_least, items, robust, careful) {
+  rates <- careful$rates
   c(
     if (any(flagged)) note("look_at_cases", cases = sum(flagged), words = paste0(
-      "Look at the ", count_of(sum(flagged), "case"), " with ", at_least, " or more flags before deciding. To set them aside: ",
+      "Look at the ", count_of(sum(flagged), "case"), " in a straight line or with ", at_least, " or more flags before deciding. To set them aside: ",
       "`sw_drop(survey, cases = ..., reason = ...)`; report both results."
     )),
-    if (even_odd_shown) note("even_odd_not_judged", "Even-odd consistency is shown but not judged: it needs five subscales or more.", rank = 3L),
+    if (!is.null(rates) && rates$share[3] < .95) note("weak_against_random", paste0("These items find only ", format_share(rates$share[3]),
+      " of people who answer at random: they are too few, or go together too weakly, to tell them all."), share = rates$share[3], rank = 2L),
+    if (length(answer_pages(survey, items)) > 0 && is.na(careful$straight)) note("no_straight",
+      "Straight lines cannot be told from careful answering here: too few people, or pages whose items all point one way and go closely together.", rank = 2L),
+    if (!is.null(rates)) note("careful_flagged", paste0("Of careful people ", format_share(rates$share[4]),
+      " have a distance beyond the bound: it is a flag only beside another."), share = rates$share[4], rank = 3L),
     if (all(is.na(values$contradiction))) note("no_contradiction",
       "No subscale has both forward and reversed items: contradictions cannot be seen.", rank = 3L),
     if (all(is.na(values$distance_p))) note("no_distance",
@@ -196,3 +321,6 @@ answering_notes <- function(survey, values, flags, flagged, at_least, items, rob
     if (robust) note("robust_distance", "Distances are robust; expect more flags than with ordinary ones.", rank = 3L)
   )
 }
+
+# "91%"
+format_share <- function(x) paste0(round(100 * x), "%")

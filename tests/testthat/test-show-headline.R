@@ -53,13 +53,13 @@ test_that("groups: none, one, several items that work differently; careless case
   expect_equal(of(FALSE), "None of 3 items works differently by area.")
   expect_equal(of(c(TRUE, FALSE, NA)), "1 of 3 items works differently by area: a (class C).")
   expect_equal(of(c(TRUE, TRUE, FALSE)), "2 of 3 items work differently by area: a (class C) and b (class C).")
-  flags <- matrix(FALSE, 10, 2)
-  of <- function(flags, rows) says(made("sw_answering", list(), list(at_least = 2), list(flags = flags, flagged_rows = rows)))
-  expect_equal(of(flags, integer()), "None of 10 cases has a flag.")
-  flags[1:3, 1] <- TRUE
-  expect_equal(of(flags, integer()), "Of 10 cases, 3 have a flag and none has 2 or more.")
-  flags[1:2, 2] <- TRUE
-  expect_equal(of(flags, 1:2), "Of 10 cases, 3 have a flag and 2 have 2 or more.")
+  of <- function(straight = 0, rows = straight, off = 0) {
+    says(made("sw_answering", list(), list(at_least = 2), list(flags = matrix(FALSE, 10, 2), flagged_rows = seq_len(rows),
+      straight = seq_len(10) <= straight, broke_off = seq_len(10) <= off)))
+  }
+  expect_equal(of(), "None of 10 cases looks careless.")
+  expect_equal(of(2), "Of 10 cases, 2 answer in straight lines.")
+  expect_equal(of(1, 3, 1), "Of 10 cases, 1 answers in straight lines, 2 have 2 flags or more and 1 broke off.")
 })
 
 test_that("reliability: known, unreversed, half against half, cancelling, a core, not to be had", {

@@ -1,0 +1,75 @@
+# Careless answering, planted and found; careful people left alone.
+
+planted <- local({
+  truth <- core("structure_truth")(sw_structure(a = paste0("a", 1:5), b = paste0("b", 1:5), c = paste0("c", 1:5)), .6, .3, .7)
+  cuts <- c(-1.6, -.6, .6, 1.6)
+  withr::with_seed(3, {
+    careful <- matrix(findInterval(matrix(rnorm(400 * 15), 400) %*% chol(truth$covariance), cuts) + 1, 400)
+    # One item of each subscale is reversed: as given its answers are turned.
+    careful[, c(2, 7, 12)] <- 6 - careful[, c(2, 7, 12)]
+    straight <- matrix(rep(sample(1:5, 30 * 3, TRUE), each = 5), 30, byrow = TRUE)
+    slips <- matrix(runif(30 * 15) < .08, 30)
+    straight <- pmin(pmax(straight + slips * sample(c(-1, 1), 30 * 15, TRUE), 1), 5)
+    random <- matrix(sample(1:5, 30 * 15, TRUE), 30)
+    list(answers = rbind(careful, straight, random), kind = rep(c("careful", "straight", "random"), c(400, 30, 30)), items = truth$items)
+  })
+})
+survey <- local({
+  answers <- as.data.frame(planted$answers)
+  names(answers) <- planted$items
+  direction <- ifelse(seq_len(15) %in% c(2, 7, 12), "reversed", "forward")
+  sw_survey(answers, data.frame(item = planted$items, scale = substr(planted$items, 1, 1), lowest = 1, highest = 5, direction = direction))
+})
+
+test_that("straight lines on pages are found with their slips, random answers mostly, careful people hardly ever flagged", {
+  x <- sw_answering(survey)
+  share <- function(what) tapply(what, planted$kind, mean)
+  straight <- share(x$parts$straight)
+  expect_gte(straight[["straight"]], .9)
+  expect_lte(straight[["careful"]], .02)
+  random <- share(x$parts$random)
+  expect_gte(random[["random"]], .8)
+  expect_lte(random[["careful"]], .06)
+  # What the table promises is near what is found.
+  rates <- tidy(x, "rates")
+  expect_equal(rates$share[1], straight[["straight"]], tolerance = .1)
+  expect_equal(rates$share[3], random[["random"]], tolerance = .2)
+  expect_equal(rates$share[2], .01, tolerance = .5)
+  expect_match(core("headline")(x), "answer in straight lines")
+  expect_equal(nrow(tidy(x, "effect")), 3)
+  expect_identical(tidy(x), tidy(sw_answering(survey)))
+})
+
+test_that("even-odd flags two careful people of a hundred and has no vote; breaking off is no carelessness", {
+  x <- sw_answering(survey)
+  even <- x$parts$values$even_odd
+  bound <- as.numeric(sub("[^-0-9.]*", "", tidy(x)$bound[grepl("even-odd", tidy(x)$index)]))
+  expect_lt(mean(even[planted$kind == "careful"] < bound, na.rm = TRUE), .05)
+  expect_false("even_odd" %in% colnames(x$parts$flags))
+  off <- survey$data
+  off[1:3, 9:15] <- NA
+  off[4, c(2, 5, 7, 9, 11, 13)] <- NA
+  broken <- sw_answering(sw_survey(off, survey$codebook))
+  expect_equal(which(broken$parts$broke_off), 1:3)
+  expect_equal(unname(broken$parts$flags[1:4, "unanswered"]), c(FALSE, FALSE, FALSE, TRUE))
+  expect_match(core("headline")(broken), "3 broke off")
+})
+
+test_that("page variance, items left at the end, slips and straight lines by hand", {
+  x <- rbind(c(1, 1, 1, 3, 3), c(1, 2, 3, 5, 3), c(2, NA, NA, NA, NA))
+  # Ranges of 4: variances over 16.
+  expect_equal(core("core_page_variance")(x, list(1:3, 4:5), rep(4, 5)), c(0, (1 + 2) / 2 / 16, NA))
+  expect_equal(core("core_left_at_end")(x), c(0, 0, 4))
+  expect_equal(core("core_left_at_end")(rbind(c(NA, NA), c(NA, 1))), c(0, 0))
+  draws <- core("random_draws")
+  lines <- core("with_seed")(1, core("core_straight_lines")(list(1:3, 4:5), rep(1, 5), rep(5, 5), 200, draws))
+  expect_true(all(lines[, 1] == lines[, 3]) && all(lines[, 4] == lines[, 5]) && any(lines[, 1] != lines[, 4]))
+  expect_setequal(lines, 1:5)
+  slipped <- core("with_seed")(2, core("core_slipped")(lines, 1, 5, .08, draws))
+  expect_true(all(abs(slipped - lines) <= 1) && all(slipped %in% 1:5))
+  shares <- list(c(`1` = .2, `2` = .5, `3` = .3), c(`0` = .6, `1` = .4))
+  people <- core("with_seed")(3, core("core_careful_people")(matrix(c(1, .5, .5, 1), 2), shares, 20000, draws))
+  expect_equal(unname(c(prop.table(table(people[, 1])))), unname(shares[[1]]), tolerance = .03)
+  expect_equal(mean(people[, 2]), .4, tolerance = .03)
+  expect_gt(cor(people)[1, 2], .3)
+})
