@@ -1,5 +1,5 @@
 # Means of many groups without exact invariance: each group's factor mean and variance are chosen
-# so that most loadings and intercepts agree and the rest may differ much (Asparouhov & Muthen, 2014).
+# so that most loadings and intercepts agree and the rest may differ much (Asparouhov & Muthén, 2014).
 
 # loading, intercept: groups x items, of one factor with mean 0 and variance 1 in each group; n:
 # cases. list(status, mean, sd: of each group, the first one 0 and 1; loading, intercept: aligned;

@@ -1,4 +1,4 @@
-# Maximum likelihood fit of a structure (Joreskog, 1969), to one sample or to several groups.
+# Maximum likelihood fit of a structure (Jöreskog, 1969), to one sample or to several groups.
 
 # s: covariance matrix with divisor n; mean: where the structure says something about means.
 # Returns list(status, theta, discrepancy, implied, implied_mean, expected_hessian, gradient,

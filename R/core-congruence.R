@@ -48,7 +48,7 @@ core_matched <- function(reference, loadings, correlations) {
   )
 }
 
-# Loadings turned, rigidly, as near as possible to a reference (Schonemann, 1966).
+# Loadings turned, rigidly, as near as possible to a reference (Schönemann, 1966).
 core_procrustes <- function(loadings, reference) {
   s <- svd(crossprod(loadings, reference))
   loadings %*% tcrossprod(s$u, s$v)

@@ -51,7 +51,7 @@ extraction_starts <- function(r, m, method, count) {
   }))
 }
 
-# Maximum likelihood (Joreskog, 1967).
+# Maximum likelihood (Jöreskog, 1967).
 core_extract_ml <- function(r, m, ...) core_extract(r, m, "ml", ...)
 
 # Principal components: the first m, as loadings. No common factor model, no discrepancy.

@@ -76,7 +76,7 @@ core_residual_r <- function(s, implied) {
 }
 
 # Further indices of fit: NFI (Bentler & Bonett, 1980), RFI (Bollen, 1986), IFI (Bollen,
-# 1989), RNI (McDonald & Marsh, 1990), GFI and AGFI (Joreskog & Sorbom, 1981), RMR, critical
+# 1989), RNI (McDonald & Marsh, 1990), GFI and AGFI (Jöreskog & Sörbom, 1981), RMR, critical
 # n at .05 (Hoelter, 1983), log-likelihood, AIC, BIC and its sample-size adjusted form
 # (Sclove, 1987), ECVI (Browne & Cudeck, 1989), and the p of the test that RMSEA is at least
 # .08. `free` counts every parameter, the intercepts (or means) of all items among them whether

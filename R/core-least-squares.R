@@ -8,7 +8,7 @@ core_fit_least_squares <- function(cells, s, factors, weight, elementwise, start
     core_search(cells, tolerance, max_iterations), elementwise))
 }
 
-# Unweighted least squares (Joreskog, 1977): weights of the elements.
+# Unweighted least squares (Jöreskog, 1977): weights of the elements.
 uls_weight <- function(p) matrix(1, p, p) - diag(.5, p)
 
 # Covariances of the uls estimates and a chi-square, both for normal answers, at the implied
@@ -50,7 +50,7 @@ core_gls_baseline <- function(s, n) {
 }
 
 # What follows from the Jacobian j (m x q) of m moments, fitted with weights w (length m), when
-# m times the moments' covariance matrix is gamma (Browne, 1984; Muthen, 1993): covariances of
+# m times the moments' covariance matrix is gamma (Browne, 1984; Muthén, 1993): covariances of
 # estimates, and what the adjusted test and score tests need.
 core_weighted_inference <- function(j, w, gamma, n, held = integer()) {
   middle <- outer(w, w) * gamma
@@ -69,7 +69,7 @@ core_weighted_inference <- function(j, w, gamma, n, held = integer()) {
 }
 
 # Mean-and-variance adjusted chi-square that keeps its degrees of freedom (Asparouhov &
-# Muthen, 2010): statistic * scale + shift, where U Gamma has traces `first` and `second`
+# Muthén, 2010): statistic * scale + shift, where U Gamma has traces `first` and `second`
 # (of its square). list(chi_square, scale, shift).
 core_adjusted_test <- function(statistic, df, first, second) {
   if (df == 0) {

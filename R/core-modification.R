@@ -17,7 +17,7 @@ core_candidates <- function(cells, items, factors) {
   ))
 }
 
-# Modification index (Sorbom, 1989) and expected change of each candidate; NA where it cannot
+# Modification index (Sörbom, 1989) and expected change of each candidate; NA where it cannot
 # be told from what is free. Candidates come back with columns index and change. patterns: of
 # incomplete answers, in place of s.
 core_modifications <- function(cells, theta, s, mean, factors, n, candidates, patterns = NULL) {

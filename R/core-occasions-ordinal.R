@@ -1,5 +1,5 @@
 # The same structure on several occasions behind ordered answers: thresholds and polychoric
-# correlations of each group, diagonally weighted least squares (Muthen, 1993), identified step by
+# correlations of each group, diagonally weighted least squares (Muthén, 1993), identified step by
 # step as Wu & Estabrook (2016) have it, residual variances one on the first occasion.
 
 # cells: of core_occasion_cells(); categories: of each item (of one wave). Thresholds are cells of

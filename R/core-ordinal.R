@@ -1,5 +1,5 @@
 # Structures behind ordered answers: polychoric correlations, diagonally weighted least squares
-# (Muthen, 1984, 1993) or unweighted ones.
+# (Muthén, 1984, 1993) or unweighted ones.
 
 # r: correlations; gamma: n times the covariance matrix of the correlations (lower triangle by
 # column); weighted: by the inverse of gamma's diagonal, else all alike. Residual variances

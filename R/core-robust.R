@@ -1,5 +1,5 @@
 # Test and standard errors that allow for answers that are not normal (Satorra & Bentler,
-# 1994), for sampling weights and for cases that come in clusters (Muthen & Satorra, 1995).
+# 1994), for sampling weights and for cases that come in clusters (Muthén & Satorra, 1995).
 
 # x: complete answers, cases x items; s: their covariances with divisor n, by `weight`;
 # cells, theta: the fitted structure; hessian: its expected Hessian. weight: sampling weights

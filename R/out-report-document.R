@@ -159,6 +159,6 @@ document_text <- function(blocks) {
 # Full references of the works that the text cites by author and year.
 references_in <- function(text) {
   known <- utils::read.csv(report_file("references.csv"), colClasses = "character", encoding = "UTF-8")
-  cited <- mapply(function(author, year) grepl(paste0(author, "[^.;]{0,80}", year), text), known$author, known$year)
+  cited <- mapply(function(author, year) grepl(paste0(author, "( et al[.])?[^.;]{0,80}", year), text), known$author, known$year)
   sort(unique(known$reference[cited]), method = "radix")
 }

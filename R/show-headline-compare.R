@@ -2,20 +2,17 @@
 
 #' @export
 headline.sw_comparison <- function(x) {
+  found <- x$parts$decision
   models <- x$tables$models
-  tests <- x$tables$tests
-  if (anyNA(models$bic)) {
-    row <- tests[which.min(tests$p.value), ]
-    if (nrow(row) == 0) row <- tests[1, ]
-    return(paste0(nrow(models), " structures. ", quoted(row$stricter), " against ", quoted(row$freer), ": ", row$says,
-      if (!is.na(row$p.value)) paste0(" (adjusted difference ", decimals(row$statistic, 2), " on ", row$df, " df, p ", p_words(row$p.value),
-        ")"), "."))
-  }
-  two <- models$model[order(models$bic)[1:2]]
-  row <- tests[tests$stricter %in% two & tests$freer %in% two, ]
-  paste0("By BIC ", quoted(two[1]), " is best of ", nrow(models), " (weight ", coefficient_text(max(models$bic_weight), 2), "). ",
-    quoted(row$stricter), " against ", quoted(row$freer), ": ", row$says,
-    if (!is.na(row$p.value)) paste0(" (difference ", decimals(row$statistic, 2), " on ", row$df, " df, p ", p_words(row$p.value), ")"), ".")
+  bic <- if (anyNA(models$bic[models$model %in% c(found$best, found$rival)])) "" else paste0(" (BIC ",
+    decimals(models$bic[models$model == found$best], 1), " against ", decimals(models$bic[models$model == found$rival], 1), ")")
+  answer <- switch(found$code,
+    better = paste0(quoted(found$best), " describes the answers better than ", quoted(found$rival), bic, "."),
+    open = paste0("The answers do not decide between ", quoted(found$best), " and ", quoted(found$rival), ": ",
+      if (nzchar(bic)) paste0("BIC leans to ", quoted(found$best), bic, ", the test does not follow.") else "the test does not tell them apart."),
+    paste0("No comparison can be made: ", if (is.na(found$best[1])) "no structure" else paste("only", and_list(quoted(found$best))), " may be believed.")
+  )
+  paste0(answer, if (found$misfit) " None of them fits: the better one is not yet a good one.")
 }
 
 #' @export

@@ -83,7 +83,7 @@ glance_figures.sw_invariance <- function(x) {
 
 estimator_words <- function(estimator) {
   c(ml = " by maximum likelihood", robust = " by maximum likelihood with robust tests",
-    ordinal = paste(" by diagonally weighted least squares from polychoric correlations, with tests adjusted for mean and variance (Muthen, 1993;",
+    ordinal = paste(" by diagonally weighted least squares from polychoric correlations, with tests adjusted for mean and variance (Muth\u00e9n, 1993;",
       "Satorra, 2000) and each step identified by its categories (Wu & Estabrook, 2016),"))[[estimator]]
 }
 

@@ -3,19 +3,22 @@
 #' @export
 headline.sw_stability <- function(x) {
   table <- x$tables$factors
-  good <- sum(table$congruence >= limit(x$limits, "congruence")$better)
-  bound <- paste0(" nearly the same in halves of the sample (congruence of at least ", bound_text(limit(x$limits, "congruence")$better), "); ")
-  mean <- coefficient_text(min(table$congruence))
-  if (nrow(table) == 1) {
-    return(paste0("The factor ", if (good == 1) "comes" else "does not come", " back", bound, "mean ", mean, "."))
-  }
-  paste0(if (good == 0) "None" else good, " of ", nrow(table), " factors ", if (good <= 1) "comes" else "come", " back", bound, "lowest mean ", mean,
-    ".")
+  of <- function(codes) table$factor[table$verdict %in% codes]
+  back <- of(c("met", "between"))
+  parts <- c(
+    if (length(back) > 0) paste(if (length(back) == nrow(table) && nrow(table) > 1) paste("all", nrow(table), "factors come") else
+      paste(and_list(back), if (length(back) == 1) "comes" else "come"), "back"),
+    if (length(of("near")) > 0) paste(and_list(of("near")), if (length(of("near")) == 1) "comes" else "come", "back in some halves and not in others"),
+    if (length(of("missed")) > 0) paste(and_list(of("missed")), if (length(of("missed")) == 1) "does" else "do", "not come back"),
+    if (length(of("untested")) > 0) paste("of", and_list(of("untested")), "nothing can be said")
+  )
+  paste0(sentence_case(and_list(parts)), " in halves of ", x$about$n %/% 2, " people (lowest mean congruence ", coefficient_text(min(table$congruence), 2),
+    if (!anyNA(table$congruence_expected)) paste0("; ", coefficient_text(table$congruence_expected[which.min(table$congruence)], 2), " to be expected"), ").")
 }
 
 #' @export
 first_look.sw_stability <- function(x) {
   items <- x$tables$items
   unsure <- items[!meets(items$share_same, x$limits, "home_share"), ]
-  c(list(x$tables$factors), if (nrow(unsure) > 0) list(unsure), if (!is.null(x$tables$groups)) list(x$tables$groups))
+  c(list(x$tables$factors[c("factor", "congruence", "conf.low", "conf.high", "congruence_expected", "verdict")]), if (nrow(unsure) > 0) list(unsure), if (!is.null(x$tables$groups)) list(x$tables$groups))
 }

@@ -2,15 +2,40 @@
 
 #' @export
 headline.sw_validity <- function(x) {
-  failures <- x$tables$failures
-  if (nrow(failures) == 0 && nrow(x$tables$factors) == 1) {
-    return("The items of the one factor belong together, by the usual bounds.")
+  paste0(c(apart_words(x$tables$pairs), together_words(x$tables$factors)), collapse = " ")
+}
+
+# Can the factors be told apart?
+apart_words <- function(pairs) {
+  if (nrow(pairs) == 0) {
+    return(NULL)
   }
-  if (nrow(failures) == 0) {
-    return(paste0("Every factor's items belong together and all factors can be told apart, by the usual bounds (", nrow(x$tables$factors),
-      " factors)."))
+  named <- function(rows) paste0(rows$factor, " and ", rows$with, " (r ", coefficient_text(rows$correlation, 2), ", HTMT ", coefficient_text(rows$htmt, 2), ")")
+  same <- pairs[pairs$verdict %in% "missed" | pairs$verdict_r %in% "missed", ]
+  open <- pairs[pairs$verdict %in% "near" | pairs$verdict_r %in% "near", ]
+  if (nrow(same) > 0) {
+    return(paste0("Not told apart: ", and_list(named(same), 3), "."))
   }
-  paste0(count_of(nrow(failures), "bound is", "bounds are"), " missed: ", and_list(paste0(failures$where, " (", failures$what, ")"), 6), ".")
+  if (nrow(open) > 0) {
+    return(paste0("Whether these can be told apart stays open: ", and_list(named(open), 3), "."))
+  }
+  top <- pairs[which.max(pairs$htmt), ]
+  paste0("All factors can be told apart", if (nrow(top) == 1) paste0(" (largest HTMT ", coefficient_text(top$htmt, 2), ", ", top$factor, " and ", top$with, ")"), ".")
+}
+
+# Do the items of each factor belong together?
+together_words <- function(factors) {
+  thin <- factors$factor[factors$verdict_ave %in% "missed"]
+  weak <- factors$factor[factors$verdict_reliability %in% "missed"]
+  near <- factors$factor[factors$verdict_ave %in% "near" | factors$verdict_reliability %in% "near"]
+  if (length(weak) > 0) {
+    return(paste0("Composite reliability is too low for ", and_list(weak), "."))
+  }
+  if (length(thin) > 0) {
+    return(paste0("Items of ", and_list(thin), " hold more error than they share (AVE below .50)."))
+  }
+  if (length(near) > 0) paste0("Whether the items of ", and_list(near), " share enough stays open.") else
+    paste0(if (nrow(factors) == 1) "The items of the one factor" else "Every factor's items", " belong together, by the usual bounds.")
 }
 
 #' @export

@@ -75,7 +75,7 @@ sentences.sw_confirmation <- function(x) {
   how <- c(
     ml = "maximum likelihood", robust = "maximum likelihood with robust standard errors and a mean-adjusted test (Satorra & Bentler, 1994)",
     ordinal = paste("diagonally weighted least squares from polychoric correlations with robust standard errors and a test adjusted for mean and",
-      "variance (Muthen, 1993; Asparouhov & Muthen, 2010)"),
+      "variance (Muth\u00e9n, 1993; Asparouhov & Muth\u00e9n, 2010)"),
     ordinal_uls = "unweighted least squares from polychoric correlations with robust standard errors and a test adjusted for mean and variance",
     gls = "generalised least squares", uls = "unweighted least squares (Browne, 1984)"
   )[[options$estimator]]

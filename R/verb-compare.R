@@ -41,7 +41,8 @@ sw_compare <- function(..., limits = sw_limits()) {
   new_result("sw_comparison", "Rival structures",
     tables = c(list(models = table, tests = tests), list(vuong = vuong_table(models, tests, limits))[any(tests$nested == "no") &&
       has_cases(models)]), notes = comparison_notes(models), n = first$about$n, n_left_out = first$about$n_left_out,
-    missing = first$about$missing, options = list(estimator = first$about$options$estimator), parts = list(models = models), limits = limits
+    missing = first$about$missing, options = list(estimator = first$about$options$estimator), parts = list(models = models, decision = rival_decision(models, table, tests, limits)),
+    limits = limits
   )
 }
 
@@ -71,6 +72,48 @@ rival_table <- function(models) {
     p.value = figure(if (scaled) "p_scaled" else "p.value"), cfi = figure("cfi"), tli = figure("tli"), rmsea = figure("rmsea"), srmr = figure("srmr"),
     aic = figure("aic"), bic = figure("bic"), aic_weight = weight(figure("aic")), bic_weight = weight(figure("bic"))
   )
+}
+
+# One answer from all criteria: list(best, rival, code, misfit). The best by BIC (without one, the simplest that no freer one betters by its
+# test) against the next: "better" where the test of the two says so, too, "open" where criteria disagree or the test sees nothing,
+# "untested" where one may not be believed. misfit: does every one of them miss a bound of fit?
+rival_decision <- function(models, table, tests, limits) {
+  believed <- vapply(models, function(x) x$about$status == "ok", TRUE)
+  misfit <- all(vapply(models, function(x) any(x$tables$fit$verdict[x$tables$fit$figure %in% c("cfi", "rmsea", "srmr")] %in% "missed"), TRUE))
+  if (sum(believed) < 2) {
+    return(list(best = if (any(believed)) names(models)[believed] else NA_character_, rival = NA_character_, code = "untested", misfit = misfit))
+  }
+  known <- table[believed, ]
+  if (anyNA(known$bic)) {
+    # From the strictest on: a freer one is taken where its test is passed and CFI moves.
+    best <- known$model[1]
+    for (next_one in known$model[-1]) {
+      row <- tests[tests$stricter == best & tests$freer == next_one, ]
+      if (nrow(row) == 1 && isTRUE(meets(row$p.value, limits, "test_p")) && !meets(row$cfi_change, limits, "cfi_change")) best <- next_one
+    }
+    rival <- setdiff(known$model, best)[1]
+  } else {
+    order <- order(known$bic)
+    best <- known$model[order[1]]
+    rival <- known$model[order[2]]
+  }
+  row <- tests[tests$stricter %in% c(best, rival) & tests$freer %in% c(best, rival), ]
+  list(best = best, rival = rival, code = pair_code(row, best, models, limits), misfit = misfit)
+}
+
+# Does the test of two rivals agree that `best` is better?
+pair_code <- function(row, best, models, limits) {
+  if (row$nested == "yes") {
+    freer_wins <- isTRUE(meets(row$p.value, limits, "test_p"))
+    return(if (is.na(row$p.value)) "open" else if ((row$freer == best) == freer_wins) "better" else "open")
+  }
+  two <- models[c(row$stricter, row$freer)]
+  if (!has_cases(two)) {
+    return("open")
+  }
+  test <- vuong_of(two)
+  winner <- names(two)[if (isTRUE(test$statistic > 0)) 1 else 2]
+  if (isTRUE(meets(test$p, limits, "test_p")) && winner == best) "better" else "open"
 }
 
 # Two models, the stricter first.
@@ -106,7 +149,7 @@ is_nested <- function(strict, free) {
 
 # Difference of chi-squares of two nested fits: plain, scaled (Satorra & Bentler, 2001) or, for
 # correlations, adjusted for mean and variance from both fits' weight matrices (Satorra, 2000;
-# Asparouhov & Muthen, 2010).
+# Asparouhov & Muthén, 2010).
 chi_square_difference <- function(strict, free) {
   df <- strict$figures$df - free$figures$df
   difference <- strict$figures$chi_square - free$figures$chi_square
@@ -147,22 +190,25 @@ has_cases <- function(models) {
 
 # Pairs that are not nested, by the likelihoods of single cases.
 vuong_table <- function(models, tests, limits) {
-  likelihoods <- lapply(models, function(x) {
-    items <- rownames(x$parts$observed)
-    answers <- source_rows(survey_behind(x), items)
-    answers <- answers[if (x$about$options$missing == "fiml") rowSums(!is.na(answers)) > 0 else stats::complete.cases(answers), , drop = FALSE]
-    mean <- if (core_has_means(x$parts$cells)) x$parts$implied_mean else colMeans(answers)
-    -core_case_likelihood(answers, x$parts$implied, mean)$minus_two / 2
-  })
   pairs <- tests[tests$nested == "no", ]
   do.call(rbind, lapply(seq_len(nrow(pairs)), function(i) {
     two <- unlist(pairs[i, c("stricter", "freer")])
-    free <- vapply(models[two], function(x) -x$parts$figures$df, 0)
-    test <- core_vuong(likelihoods[[two[1]]], likelihoods[[two[2]]], free)
+    test <- vuong_of(models[two])
     says <- if (is.na(test$p)) "the two cannot be told apart" else if (!meets(test$p, limits, "test_p")) "neither is nearer to the answers" else
       paste(quoted(two[if (test$statistic > 0) 1 else 2]), "is nearer to the answers")
     tibble::tibble(model = two[[1]], rival = two[[2]], difference = test$difference, statistic = test$statistic, p.value = test$p, says = says)
   }))
+}
+
+# Vuong's test (1989) of two models by the likelihoods of single cases.
+vuong_of <- function(two) {
+  likelihoods <- lapply(two, function(x) {
+    answers <- source_rows(survey_behind(x), rownames(x$parts$observed))
+    answers <- answers[if (x$about$options$missing == "fiml") rowSums(!is.na(answers)) > 0 else stats::complete.cases(answers), , drop = FALSE]
+    mean <- if (core_has_means(x$parts$cells)) x$parts$implied_mean else colMeans(answers)
+    -core_case_likelihood(answers, x$parts$implied, mean)$minus_two / 2
+  })
+  core_vuong(likelihoods[[1]], likelihoods[[2]], vapply(two, function(x) -x$parts$figures$df, 0))
 }
 
 comparison_notes <- function(models) {

@@ -108,12 +108,12 @@ bound_only_or_none <- function(limits, figure) vapply(figure, function(f) if (f 
 # Further indices, each with its source.
 further_indices <- function(figures) {
   source <- c(
-    ratio = "Joreskog (1969)", baseline_chi_square = "unrelated items", nfi = "Bentler & Bonett (1980)", rfi = "Bollen (1986)",
-    ifi = "Bollen (1989)", rni = "McDonald & Marsh (1990)", gfi = "Joreskog & Sorbom (1981)", agfi = "Joreskog & Sorbom (1981)",
-    rmr = "Joreskog & Sorbom (1981)", critical_n = "Hoelter (1983)", rmsea_p_not_close = "MacCallum et al. (1996): RMSEA at least .08",
+    ratio = "J\u00f6reskog (1969)", baseline_chi_square = "unrelated items", nfi = "Bentler & Bonett (1980)", rfi = "Bollen (1986)",
+    ifi = "Bollen (1989)", rni = "McDonald & Marsh (1990)", gfi = "J\u00f6reskog & S\u00f6rbom (1981)", agfi = "J\u00f6reskog & S\u00f6rbom (1981)",
+    rmr = "J\u00f6reskog & S\u00f6rbom (1981)", critical_n = "Hoelter (1983)", rmsea_p_not_close = "MacCallum et al. (1996): RMSEA at least .08",
     log_likelihood = "means counted", aic = "Akaike (1974), means counted", bic = "Schwarz (1978), means counted", bic_adjusted = "Sclove (1987)",
     ecvi = "Browne & Cudeck (1989)", scale = "chi-square is divided by it",
-    shift = "and then raised by this: Asparouhov & Muthen (2010)"
+    shift = "and then raised by this: Asparouhov & Muth\u00e9n (2010)"
   )
   there <- intersect(names(source), names(figures)[!vapply(figures, is.null, TRUE)])
   label <- ifelse(there == "scale", "scaling factor", column_header(there))

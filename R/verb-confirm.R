@@ -1,6 +1,6 @@
 #' Confirm a factor structure
 #'
-#' Maximum likelihood for complete cases by default (Joreskog, 1969): covariances with
+#' Maximum likelihood for complete cases by default (Jöreskog, 1969): covariances with
 #' divisor n, chi-square = n F, standard errors from the expected information.
 #'
 #' @param x A survey or [sw_moments()].
@@ -10,7 +10,7 @@
 #'   Bentler, 1994; with missing answers Yuan & Bentler, 2000), and CFI, TLI and RMSEA that go
 #'   with it (Brosseau-Liard & Savalei, 2014; Brosseau-Liard, Savalei & Li, 2012);
 #'   `"ordinal"`: polychoric correlations, least squares weighted by their variances, robust
-#'   errors (Muthen, 1993) and a mean-and-variance adjusted test (Asparouhov & Muthen,
+#'   errors (Muthén, 1993) and a mean-and-variance adjusted test (Asparouhov & Muthén,
 #'   2010), for answers with few categories; `"ordinal_uls"`: the same without weights;
 #'   `"gls"`, `"uls"`: generalised and unweighted least squares of the covariances (Browne,
 #'   1984). Robust and ordinal ones need single answers.
@@ -44,11 +44,11 @@
 #'   * `reliability`: composite reliability (McDonald, 1999) and average variance extracted
 #'     (Fornell & Larcker, 1981) of each factor's items, determinacy of the factor;
 #'   * `modifications`: what freeing a loading or a residual pair would change: modification
-#'     index (Sorbom, 1989; for least squares of correlations the generalised score test,
+#'     index (Sörbom, 1989; for least squares of correlations the generalised score test,
 #'     Satorra, 1989), expected change, the same standardised, power to see a change
 #'     that matters (Saris, Satorra & van der Veld, 2009), and how to read them together;
 #'   * `residual_correlations`: sample less implied correlation, largest first, and the
-#'     residual over its standard error (Joreskog & Sorbom, 1988; with missing answers up to 36
+#'     residual over its standard error (Jöreskog & Sörbom, 1988; with missing answers up to 36
 #'     items, unless robust).
 #'
 #'   A fit that did not converge or is improper says so first and carries no verdict.

@@ -6,7 +6,7 @@
 #'
 #' @param x,y Results of [sw_explore()], or matrices of loadings (items x factors), on the
 #'   same items; of items that only one has nothing is used.
-#' @param turn Turn `y` rigidly as near as possible to `x` first (Schonemann, 1966)? For
+#' @param turn Turn `y` rigidly as near as possible to `x` first (Schönemann, 1966)? For
 #'   solutions of different rotation.
 #' @param limits Bounds that judge, from [sw_limits()].
 #' @return A tibble: `factor` of `x`, `matched` factor of `y`, `congruence` from -1 to 1

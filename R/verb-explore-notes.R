@@ -111,7 +111,7 @@ polychoric_note <- function(fit, no_pairs) {
     return(note("polychoric_fit", "Chi-square treats polychoric correlations as observed ones and comes out too large: read it for comparison only."))
   }
   note("polychoric_fit", paste("Chi-square is that of unweighted least squares with as many factors, adjusted for the errors of polychoric",
-    "correlations (Asparouhov & Muthen, 2010); RMSEA and CFI come from it."), rank = 3L)
+    "correlations (Asparouhov & Muth\u00e9n, 2010); RMSEA and CFI come from it."), rank = 3L)
 }
 
 error_note <- function(estimates) {

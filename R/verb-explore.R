@@ -7,8 +7,8 @@
 #' @param x A survey or [sw_moments()].
 #' @param factors Number of factors, from 1 to the largest number that leaves no
 #'   negative degrees of freedom; or several, to be compared (see Value).
-#' @param extraction `"ml"` (maximum likelihood; Joreskog, 1967), `"minres"` (least
-#'   squares; Harman & Jones, 1966), `"gls"` (generalised least squares; Joreskog &
+#' @param extraction `"ml"` (maximum likelihood; Jöreskog, 1967), `"minres"` (least
+#'   squares; Harman & Jones, 1966), `"gls"` (generalised least squares; Jöreskog &
 #'   Goldberger, 1972), `"paf"` (iterated principal axes, from squared multiple
 #'   correlations), `"alpha"` (Kaiser & Caffrey, 1965) or `"pca"` (principal components,
 #'   which are no common factors).

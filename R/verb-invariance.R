@@ -32,7 +32,7 @@
 #'   items. What was freed by looking is reported as such.
 #' @param twins Do residuals of the same item covary over waves?
 #' @param align Align the means of groups from the configural step, letting a few loadings and
-#'   intercepts differ much and most of them hardly (Asparouhov & Muthen, 2014)? For many groups,
+#'   intercepts differ much and most of them hardly (Asparouhov & Muthén, 2014)? For many groups,
 #'   where no step with equal intercepts can be hoped for.
 #' @param limits Bounds that judge, from [sw_limits()].
 #' @return A `sw_invariance` with the tables

@@ -11,8 +11,10 @@
 #' @param seed Seed of the splits.
 #' @param limits Bounds that judge, from [sw_limits()].
 #' @return A `sw_stability` with the tables
-#'   * `factors`: for each factor of the whole sample its congruence between halves: mean,
-#'     lowest, the share of splits in which it reaches the bounds; verdict on the mean;
+#'   * `factors`: for each factor of the whole sample its congruence between halves: mean, the range of the middle 90% of
+#'     splits, the mean to be expected of halves of this size if the solution were true (from samples of its correlations), lowest,
+#'     the share of splits in which it reaches the bounds; verdict by that range, none where even a true
+#'     factor would not be expected to come back;
 #'   * `items`: share of half-samples in which an item loads most on the same factor;
 #'   * `splits`: the congruence of each factor in each split;
 #'   * `groups`: congruence of each factor between each pair of groups.
@@ -43,13 +45,15 @@ sw_stability <- function(survey, factors, halves = 100, by = NULL, ..., seed = 1
   alike <- t(vapply(fine, function(pair) diag(core_congruence(pair[[1]], pair[[2]])), numeric(factors)))
   if (factors == 1) alike <- t(alike)
   colnames(alike) <- colnames(reference)
+  expected <- expected_congruence(whole, settings, nrow(answers) %/% 2, seed)
   groups <- if (!is.null(by)) group_congruence(survey, by, rownames(reference), whole, settings, limits)
-  factors_table <- stability_table(alike, limits)
-  verdicts <- ranked_verdicts(verdict_rows("factor", factors_table$factor, judge(factors_table$congruence, limits, "congruence")))
+  factors_table <- stability_table(alike, expected, limits)
+  verdicts <- ranked_verdicts(verdict_rows("factor", factors_table$factor, judge(factors_table$congruence, limits, "congruence",
+    factors_table$conf.low, factors_table$conf.high, factors_table$verdict_reason)))
   new_result("sw_stability", "Stability of the factors",
     tables = c(list(factors = factors_table, items = home_table(reference, fine), splits = splits_table(alike)),
       if (!is.null(groups)) list(groups = groups), list(verdicts = verdicts)),
-    notes = stability_notes(alike, fine, halves, limits), n = nrow(answers), n_left_out = source_count(survey)$used - nrow(answers),
+    notes = stability_notes(factors_table, fine, halves, nrow(answers) %/% 2), n = nrow(answers), n_left_out = source_count(survey)$used - nrow(answers),
       missing = "listwise",
     options = c(list(halves = halves, by = by), whole$about$options[c("factors", "extraction", "rotation", "seed")]) |> Filter(f = Negate(is.null)),
     parts = list(whole = whole), limits = limits
@@ -81,13 +85,35 @@ cases_solution <- function(answers, whole, settings) {
   if (!is.null(found)) `dimnames<-`(found$loadings, dimnames(whole$parts$pattern))
 }
 
-stability_table <- function(alike, limits) {
+# Mean congruence of two samples of so many people from the whole's own solution.
+expected_congruence <- function(whole, settings, n, seed, pairs = 15L) {
+  pattern <- whole$parts$pattern
+  implied <- pattern %*% whole$parts$factor_correlations %*% t(pattern)
+  diag(implied) <- 1
+  if (core_definiteness(implied) < 1e-8 || n <= ncol(implied)) {
+    return(rep(NA_real_, ncol(pattern)))
+  }
+  drawn <- with_seed(seed, core_sampled_covariances(implied, n, 2L * pairs, random_draws))
+  solutions <- lapply(seq_len(2 * pairs), function(i) {
+    r <- stats::cov2cor(matrix(drawn[, i], nrow(implied)))
+    dimnames(r) <- rep(list(rownames(pattern)), 2)
+    aligned_solution(r, ncol(pattern), settings, pattern)$loadings
+  })
+  alike <- lapply(seq_len(pairs), function(i) if (!is.null(solutions[[2 * i]]) && !is.null(solutions[[2 * i - 1]]))
+    diag(core_congruence(solutions[[2 * i - 1]], solutions[[2 * i]])))
+  found <- do.call(rbind, alike)
+  if (is.null(found)) rep(NA_real_, ncol(pattern)) else colMeans(found)
+}
+
+stability_table <- function(alike, expected, limits) {
   rule <- limit(limits, "congruence")
   mean <- colMeans(alike)
-  judged_table(verdict = "congruence", table = tibble::tibble(
-    factor = colnames(alike), congruence = unname(mean), congruence_lowest = unname(apply(alike, 2, min)),
+  ends <- apply(alike, 2, stats::quantile, probs = c(.05, .95), names = FALSE)
+  reason <- ifelse(!is.na(expected) & expected < rule$bound, "half_size", "")
+  judged_table(verdict = "congruence", reason = "verdict_reason", table = tibble::tibble(
+    factor = colnames(alike), congruence = unname(mean), conf.low = ends[1, ], conf.high = ends[2, ], congruence_expected = unname(expected), congruence_lowest = unname(apply(alike, 2, min)),
     share_fair = unname(colMeans(alike >= rule$bound)), share_good = unname(colMeans(alike >= rule$better)),
-    verdict = judge_code(unname(mean), limits, "congruence")
+    verdict = judge_code(unname(mean), limits, "congruence", ends[1, ], ends[2, ], reason), verdict_reason = reason
   ))
 }
 
@@ -117,9 +143,13 @@ group_congruence <- function(survey, by, items, whole, settings, limits) {
   judged_table(do.call(rbind, rows), verdict = "congruence")
 }
 
-stability_notes <- function(alike, fine, halves, limits) {
-  weak <- colnames(alike)[!meets(colMeans(alike), limits, "congruence")]
+stability_notes <- function(factors, fine, halves, size) {
+  weak <- factors$factor[factors$verdict == "missed"]
+  small <- factors$factor[factors$verdict == "untested"]
   c(
+    if (length(small) > 0) note("halves_too_small", paste0("Halves of ", size, " are too small for ", and_list(small),
+      ": even if this solution were true ", if (length(small) == 1) "it" else "they", " would not be expected to come back. That says nothing against ",
+      if (length(small) == 1) "it." else "them."), small, rank = 2L),
     if (length(weak) > 0) note("not_found_again", paste0(and_list(weak), if (length(weak) == 1) " is" else " are",
       " not found again in halves of this sample: do not name it yet."), weak, rank = 1L),
     if (length(fine) < halves) note("splits_without",

@@ -53,8 +53,11 @@ sw_validity <- function(x, structure = NULL, replicates = 1000, geometric = FALS
   tables$higher <- higher_validity(x, limits)
   named <- paste(pairs$factor, "and", pairs$with, recycle0 = TRUE)
   tables$verdicts <- ranked_verdicts(
-    verdict_rows("factor", factors$factor, judge(factors$composite_reliability, limits, "composite_reliability")),
-    verdict_rows("factor", factors$factor, judge(factors$ave, limits, "ave")), verdict_rows("pair", named, judge(pairs$htmt, limits, "htmt"))
+    verdict_rows("pair", named, judge(pairs$htmt, limits, "htmt", pairs$htmt_low, pairs$htmt_high)),
+    if (nrow(pairs) > 0) verdict_rows("pair", named, correlation_verdicts(pairs, limits)),
+    verdict_rows("factor", factors$factor, judge(factors$composite_reliability, limits, "composite_reliability", factors$reliability_low,
+      factors$reliability_high)),
+    verdict_rows("factor", factors$factor, judge(factors$ave, limits, "ave", factors$ave_low, factors$ave_high))
   )
   if (!is.null(outside)) tables$outside <- outside_correlations(x, measures, outside, corrected, level)
   new_result("sw_validity", "Validity of the measurement",
@@ -94,7 +97,6 @@ validity_factors <- function(x, m, limits) {
   diag(squared) <- NA
   several <- ncol(squared) > 1
   s <- x$parts$observed
-  verdict <- function(value, figure) judge_code(value, limits, figure)
   msv <- if (several) apply(squared, 1, max, na.rm = TRUE) else NA_real_
   judged_table(verdict_reliability = "composite_reliability", verdict_ave = "ave", table = tibble::tibble(
     factor = reliability$factor, items = reliability$items,
@@ -102,7 +104,10 @@ validity_factors <- function(x, m, limits) {
     composite_reliability = reliability$composite_reliability,
     maximal_reliability = vapply(m$loadings, core_maximal_reliability, 0, USE.NAMES = FALSE), ave = reliability$ave,
     msv = unname(msv), asv = unname(if (several) rowMeans(squared, na.rm = TRUE) else NA_real_),
-    verdict_reliability = verdict(reliability$composite_reliability, "composite_reliability"), verdict_ave = verdict(reliability$ave, "ave"),
+    reliability_low = reliability$reliability_low, reliability_high = reliability$reliability_high, ave_low = reliability$ave_low,
+    ave_high = reliability$ave_high, verdict_reliability = judge_code(reliability$composite_reliability, limits, "composite_reliability",
+      reliability$reliability_low, reliability$reliability_high),
+    verdict_ave = judge_code(reliability$ave, limits, "ave", reliability$ave_low, reliability$ave_high),
     told_apart = ifelse(is.na(msv), NA_character_, unname(ifelse(reliability$ave > msv, "yes",
       "no: shares more with another factor than with its items")))
   ))
@@ -131,9 +136,10 @@ validity_pairs <- function(x, m, replicates, geometric, level, seed, limits) {
   tests <- lapply(seq_along(first), function(i) one_factor_test(x, first[i], second[i]))
   excess <- ave_excesses(x, m, first, second)
   r <- m$phi[at]
-  judged_table(verdict = "htmt", table = tibble::tibble(
+  judged_table(verdict = "htmt", verdict_r = "factor_r", table = tibble::tibble(
     factor = first, with = second, correlation = r, conf.low = links$conf.low[link], conf.high = links$conf.high[link], htmt = ratio,
-    htmt_low = bounds$low, htmt_high = bounds$high, verdict = judge_code(ratio, limits, "htmt"),
+    htmt_low = bounds$low, htmt_high = bounds$high, verdict = judge_code(ratio, limits, "htmt", bounds$low, bounds$high),
+    verdict_r = correlation_verdicts(tibble::tibble(correlation = r, conf.low = links$conf.low[link], conf.high = links$conf.high[link]), limits)$code,
     root_above = unname(ifelse(pmin(root[first], root[second]) > abs(r), "yes", "no")), statistic = vapply(tests, `[[`, 0, "statistic"),
     df = vapply(tests, `[[`, 0, "df"), p.value = vapply(tests, `[[`, 0, "p"), ave_excess = excess[1, ], ave_excess_p = excess[2, ]
   ))
@@ -281,25 +287,25 @@ loading_readings <- function(loading, ave, without, limits) {
 validity_failures <- function(factors, pairs, items, limits) {
   row <- function(where, what, advice) tibble::tibble(where = where, what = what, advice = advice)
   low <- function(verdict) which(verdict %in% "missed")
-  mixed <- low(pairs$verdict)
+  mixed <- which(pairs$verdict %in% "missed" | pairs$verdict_r %in% "missed")
   thin <- low(factors$verdict_ave)
-  shared <- which(startsWith(factors$told_apart, "no"))
+  # More than chance: the excess of AVE over the squared correlation is surely below zero.
+  short <- pairs[which(pairs$ave_excess < 0 & pairs$ave_excess_p < .05), ]
+  shared <- which(startsWith(factors$told_apart, "no") & factors$factor %in% c(short$factor, short$with))
   out <- c(
     lapply(low(factors$verdict_reliability), function(i) {
       row(factors$factor[i], paste0("composite reliability ", coefficient_text(factors$composite_reliability[i])),
         "add items of the kind; mind the error left in scores")
     }),
     lapply(thin, function(i) {
-      stands <- meets(factors$composite_reliability[i], limits, "reliability_beside_ave")
       row(factors$factor[i], paste0("AVE ", coefficient_text(factors$ave[i])), paste0("weakest: ", weakest_item(items, factors$factor[i]),
-        if (stands) paste0("; may stand, reliability is above ", bound_text(limit(limits,
-          "reliability_beside_ave")$bound)) else "; reword or drop weak items"))
+        "; its items hold more error than they share: reword the weak ones"))
     }),
     lapply(shared, function(i) {
       row(factors$factor[i], "shares more with another factor than with its items", "join the two, move a shared item, or put a factor above")
     }),
     lapply(mixed, function(i) {
-      row(paste(pairs$factor[i], "and", pairs$with[i]), paste0("HTMT ", coefficient_text(pairs$htmt[i])),
+      row(paste(pairs$factor[i], "and", pairs$with[i]), paste0("r ", coefficient_text(pairs$correlation[i]), ", HTMT ", coefficient_text(pairs$htmt[i])),
         "look for items that speak of both; try one factor")
     })
   )
@@ -368,9 +374,9 @@ validity_notes <- function(x, pairs, replicates) {
   complete <- if (is.null(source)) 0 else sum(stats::complete.cases(source_rows(source, rownames(x$parts$observed))))
   c(
     if (any(!meets(x$tables$reliability$ave, x$limits, "ave")))
-      note("strict_ave", rank = 3L, words = paste0("AVE is a strict judge: with composite reliability above ", bound_text(limit(x$limits,
-        "reliability_beside_ave")$bound),
-        " a factor below ", bound_text(limit(x$limits, "ave")$bound), " may still be taken to converge (Fornell & Larcker, 1981).")),
+      note("strict_ave", rank = 3L, words = paste0("AVE below ", bound_text(limit(x$limits, "ave")$bound),
+        ": the items hold more error than they share with their factor, and Fornell & Larcker (1981) call its validity questionable. Composite reliability ",
+        "says how precise the score is, not what it measures.")),
     note("explored_cases", notes_of(x, "explored_cases"), list(""), rank = 1L),
     if (any(!is.na(pairs$htmt_low)) && complete < x$about$n)
       note("complete_intervals", paste0("Intervals of HTMT come from the ", complete,

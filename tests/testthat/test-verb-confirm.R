@@ -159,8 +159,8 @@ test_that("items are dropped from a confirmation on record, and scores come back
 })
 
 test_that("a published covariance matrix gives the published chi-squares", {
-  # Wheaton, Muthen, Alwin & Summers (1977): 932 people, anomia and powerlessness in 1967 and
-  # 1971, education and an index of occupation. Joreskog & Sorbom printed chi-squares of 71.47 on
+  # Wheaton, Muth\u00e9n, Alwin & Summers (1977): 932 people, anomia and powerlessness in 1967 and
+  # 1971, education and an index of occupation. J\u00f6reskog & S\u00f6rbom printed chi-squares of 71.47 on
   # 6 df, 6.33 on 5 and 4.73 on 4, which are (n - 1) F; ours are n F.
   printed <- c(11.834, 6.947, 9.364, 6.819, 5.091, 12.532, 4.783, 5.028, 7.495, 9.986, -3.839, -3.889, -3.841, -3.625, 9.610, -21.899, -18.831,
     -21.748, -18.775, 35.522, 450.288)
