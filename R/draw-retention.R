@@ -32,7 +32,7 @@ draw_scree <- function(object) {
     ggplot2::scale_y_continuous(limits = c(0, NA)) +
     figure_theme() +
     figure_labels(
-      paste0(sentence_case(count_of(suggested, "factor")), ": eigenvalues against chance"),
+      paste0(sentence_start(count_of(suggested, "factor")), ": eigenvalues against chance"),
       "Above the dashed lines is more than chance; the grey line is 1.",
       object, paste0(
         "Line plot of ", nrow(table), " eigenvalues falling from ", decimals(table$eigenvalue[1], 2), ", with those of unrelated items and the ",

@@ -17,7 +17,7 @@ run_steps <- function(have, options, common, progress = function(step) NULL, sto
     step <- steps[[name]]
     asked <- asked_for(options[[name]])
     lacking <- lacks(step$needs, have, name)
-    if (isFALSE(options[[name]]) || (length(lacking) > 0 && !asked)) next
+    if (isFALSE(options[[name]]) || (name == "composites" && !asked) || (length(lacking) > 0 && !asked)) next
     if (length(lacking) > 0) stop_input(paste0("The step `", name, "` is asked for, and needs ", and_list(lacking), ", which did not come about."))
     if (!is.null(step$words)) progress(step$words)
     own <- if (is.list(options[[name]])) options[[name]] else list()

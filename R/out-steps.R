@@ -20,7 +20,9 @@ path_steps <- function() {
       if (length(tests) > 0) call_verb(sw_option_curves, first_wave(have$answers), o, c)
     }, if_possible = TRUE),
     survey = step("answers", repaired_survey),
-    split = step("survey", function(have, o, c) call_verb(sw_split, first_wave(have$survey), o, c), "splitting the cases"),
+    split = step("survey", function(have, o, c) {
+      if (length(o) > 0 || halves_can_carry(first_wave(have$survey))) call_verb(sw_split, first_wave(have$survey), o, c)
+    }, "splitting the cases"),
     factorability = step(explored, function(have, o, c) call_verb(sw_factorability, half_of(have, "calibration"), o, c),
       "looking for the number of factors", if_possible = TRUE),
     retention = step(explored, function(have, o, c) call_verb(sw_retention, half_of(have, "calibration"), o, c), if_possible = TRUE),
@@ -37,12 +39,13 @@ path_steps <- function() {
     }, if_possible = TRUE),
     confirmation = step(c("subscales", "split", "structure"), function(have, o, c) {
       held <- call_verb(sw_confirm, half_of(have, "validation"), c(list(structure = have$structure), o), c)
-      with_notes(held, naming_note(have$structure$named))
+      with_notes(held, c(naming_note(have$structure$named), if (is.null(have$split)) cross_validation_note(have, c)))
     }, "confirming on the other half", if_possible = TRUE),
     reliability = step("subscales", function(have, o, c) call_verb(sw_reliability, first_wave(have$subscales), o, c), "computing reliability",
       if_possible = TRUE),
     invariance = step(c("subscales", "split", "structure"), compared_step, "comparing groups", if_possible = TRUE),
     validity = step("confirmation", function(have, o, c) if (believable(have)) call_verb(sw_validity, have$confirmation, o, c), if_possible = TRUE),
+    # Only where a plan asks for them: they answer another question than the rest.
     composites = step(c("subscales", "split", "structure", "confirmation"), function(have, o, c) {
       if (is.null(o$replicates)) o$replicates <- 200
       o <- c(list(structure = have$structure), o)
@@ -50,6 +53,34 @@ path_steps <- function() {
     }, if_possible = TRUE),
     scores = step(c("subscales", "confirmation"), scored_step, "scoring", if_possible = TRUE)
   )
+}
+
+# Can both halves carry a confirmation: 150 people at least, and three for each of its parameters?
+halves_can_carry <- function(survey) {
+  items <- length(scored_items(survey))
+  factors <- max(length(survey_scales(survey)), 1)
+  source_count(survey)$used / 2 >= max(150, 3 * (2 * items + factors * (factors - 1) / 2))
+}
+
+# How the structure would have fitted had it been explored in one half and confirmed in the other: mean over ten random halves.
+cross_validation_note <- function(have, common) {
+  if (is.null(have$exploration) || is.null(have$structure$explored)) {
+    return(NULL)
+  }
+  survey <- half_of(have, "validation")
+  options <- utils::modifyList(explored_as(have$exploration), list(starts = 5, errors = "none"))
+  fits <- lapply(seq_len(10), function(i) {
+    tryCatch({
+      halves <- sw_split(survey, seed = i)
+      explored <- do.call(sw_explore, c(list(halves$calibration), options[intersect(names(options), names(formals(sw_explore)))]))
+      fit <- sw_confirm(halves$validation, drop_thin_factors(sw_structure(explored)), estimator = "ml", missing = "listwise")
+      if (fit$about$status == "ok") c(fit$parts$figures$cfi, fit$parts$figures$rmsea)
+    }, scalewort_error = function(e) NULL)
+  })
+  fits <- do.call(rbind, fits)
+  words <- if (NROW(fits) < 5) "halves are too small to cross-validate it." else paste0("explored in one half and confirmed in the other, ten times over, CFI is ",
+    coefficient_text(mean(fits[, 1])), " and RMSEA ", coefficient_text(mean(fits[, 2])), " on average: report these beside the fit above.")
+  note("cross_validated", paste0("Too few people to keep half of them back, so all were explored and all confirmed: ", words), rank = 1L)
 }
 
 # All waves of the people in a half.

@@ -32,7 +32,7 @@ steps_answer <- function(steps, over) {
     if (length(open) > 0) paste0("; ", words(open), " stay open"),
     if (length(fails) > 0) paste0("; ", words(fails), " do not hold"),
     if (length(untested) > 0) paste0(" (not tested then: ", words(untested), ")"), "."
-  ) |> sentence_case()
+  ) |> sentence_start()
 }
 
 culprit_words <- function(x) {

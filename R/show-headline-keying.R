@@ -15,7 +15,7 @@ headline.sw_keying <- function(x) {
   }
   rest <- c(if (nrow(of("suspect")) > 0) paste0(count_of(nrow(of("suspect")), "looks", "look"), " turned, with too few people to say"),
     if (nrow(of("unclear")) > 0) paste0(count_of(nrow(of("unclear")), "points", "point"), " nowhere (", and_list(of("unclear")$item, 4), ")"))
-  paste0(start, if (length(rest) > 0) paste0(" ", sentence_case(and_list(rest)), "."))
+  paste0(start, if (length(rest) > 0) paste0(" ", sentence_start(and_list(rest)), "."))
 }
 
 #' @export

@@ -9,13 +9,11 @@ headline.sw_retention <- function(x) {
   codebook <- if (!is.na(found$known)) paste0(if (found$known == found$first) ", as many as" else paste0("; it is ", found$known, " in"), " the codebook",
     if (found$known == found$first) " has subscales")
   if (is.na(found$second)) {
-    return(paste0(sentence_case(count_of(found$first, "factor")), ": the two rules that decide agree", codebook, "."))
+    return(paste0(sentence_start(count_of(found$first, "factor")), ": the two rules that decide agree", codebook, "."))
   }
-  paste0(sentence_case(count_of(found$first, "factor")), ", or ", found$second, ": the two rules that decide differ", codebook,
+  paste0(sentence_start(count_of(found$first, "factor")), ", or ", found$second, ": the two rules that decide differ", codebook,
     ". Look at both solutions before choosing.")
 }
-
-sentence_case <- function(text) paste0(toupper(substr(text, 1, 1)), substring(text, 2))
 
 #' @export
 first_look.sw_retention <- function(x) {

@@ -12,7 +12,7 @@ headline.sw_stability <- function(x) {
     if (length(of("missed")) > 0) paste(and_list(of("missed")), if (length(of("missed")) == 1) "does" else "do", "not come back"),
     if (length(of("untested")) > 0) paste("of", and_list(of("untested")), "nothing can be said")
   )
-  paste0(sentence_case(and_list(parts)), " in halves of ", x$about$n %/% 2, " people (lowest mean congruence ", coefficient_text(min(table$congruence), 2),
+  paste0(sentence_start(and_list(parts)), " in halves of ", x$about$n %/% 2, " people (lowest mean congruence ", coefficient_text(min(table$congruence), 2),
     if (!anyNA(table$congruence_expected)) paste0("; ", coefficient_text(table$congruence_expected[which.min(table$congruence)], 2), " to be expected"), ").")
 }
 

@@ -5,7 +5,9 @@
 #'
 #' @param x A survey or [sw_moments()].
 #' @param structure A [sw_structure()]; by default the codebook's subscales.
-#' @param estimator `"ml"`; `"robust"`: the same estimates, with a mean-adjusted test and
+#' @param estimator `"auto"`, and the output says what was taken and why: `"ordinal"` for answers with up to four options, or
+#'   skewed ones with up to ten; `"robust"` for others that are not near normal (mean skewness or excess kurtosis beyond 1), and
+#'   for ordered ones of which more than a tenth is missing; else `"ml"`. `"ml"`; `"robust"`: the same estimates, with a mean-adjusted test and
 #'   sandwich standard errors that allow for answers that are not normal (Satorra &
 #'   Bentler, 1994; with missing answers Yuan & Bentler, 2000), and CFI, TLI and RMSEA that go
 #'   with it (Brosseau-Liard & Savalei, 2014; Brosseau-Liard, Savalei & Li, 2012);
@@ -63,11 +65,15 @@
 #' structure <- sw_structure(halves$validation) |> sw_add_pair("craft5", "craft6")
 #' sw_confirm(halves$validation, structure, estimator = "robust")
 #' @export
-sw_confirm <- function(x, structure = NULL, estimator = "ml", missing = NULL, scaling = "variance", improper = "keep",
+sw_confirm <- function(x, structure = NULL, estimator = "auto", missing = NULL, scaling = "variance", improper = "keep",
                        weights = NULL, cluster = NULL, level = 0.95, limits = sw_limits()) {
   check_options("confirm")
-  options <- confirm_options(x, estimator, missing, scaling, improper, weights, cluster, level)
+  check_class(x, c("sw_survey", "sw_moments"), "x", "`sw_survey()` or `sw_moments()`")
   structure <- confirm_structure(x, structure)
+  chosen <- resolved_estimator(x, structure_items(structure), estimator, missing, !is.null(structure$means), !is.null(weights) || !is.null(cluster),
+    !identical(missing, "fiml"))
+  estimator <- chosen$estimator
+  options <- confirm_options(x, estimator, missing, scaling, improper, weights, cluster, level)
   items <- structure_items(structure)
   factors <- structure_factor_names(structure)
   check_means_allowed(structure, options)
@@ -88,7 +94,7 @@ sw_confirm <- function(x, structure = NULL, estimator = "ml", missing = NULL, sc
   tables$verdicts <- confirmation_verdicts(tables, figures, fit, believed, limits)
   new_result("sw_confirmation", "Confirmatory factor analysis",
     tables = tables, notes = c(problems, confirmation_notes(structure, basis, cells, fit, items, factors, tables, limits, options,
-      attr(tables$fit, "correction"), believed),
+      attr(tables$fit, "correction"), believed), estimator_note(chosen),
       if (is.null(cluster)) repeated_note(x)),
     n = basis$n, n_left_out = basis$n_left_out, missing = basis$missing,
     status = if (fit$status != "ok") fit$status else if (believed) "ok" else "improper",

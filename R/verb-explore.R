@@ -20,7 +20,8 @@
 #'   it, which `factors` counts, too; Jennrich & Bentler, 2012) or `"none"`.
 #' @param items For a survey: items or subscales to take; all scored by default.
 #' @param missing `"listwise"` or `"pairwise"`.
-#' @param correlation `"pearson"`, `"spearman"` or `"polychoric"`; see [sw_moments()].
+#' @param correlation `"auto"` (polychoric for answers with up to four options, or skewed ones with up to ten; else Pearson, as the output says),
+#'   `"pearson"`, `"spearman"` or `"polychoric"`; see [sw_moments()].
 #' @param smooth Smooth a matrix that is not positive definite? See [sw_moments()].
 #' @param normalise `"kaiser"` (rows brought to length one while rotating) or
 #'   `"none"`; a target is always met as it stands.
@@ -80,7 +81,7 @@
 #' sw_explore(sw_demo("plotholders"), factors = 2:5)
 #' @export
 sw_explore <- function(x, factors, extraction = "ml", rotation = "oblimin", items = NULL,
-                       missing = "listwise", correlation = "pearson", smooth = FALSE, normalise = "kaiser",
+                       missing = "listwise", correlation = "auto", smooth = FALSE, normalise = "kaiser",
                        gamma = 0, epsilon = .01, kappa = 0, power = 4, target = NULL, oblique = TRUE,
                        starts = 30, errors = NULL, replicates = 500, level = .95, multiplier = "n", hide = .30,
                        names = NULL, seed = 1, limits = sw_limits()) {
@@ -94,6 +95,8 @@ sw_explore <- function(x, factors, extraction = "ml", rotation = "oblimin", item
     hide = hide, seed = seed
   )
   check_options("explore", c(settings, list(missing = missing, correlation = correlation, smooth = smooth, limits = limits)))
+  chosen <- if (inherits(x, c("sw_survey", "sw_moments"))) resolved_correlation(x, items, correlation) else list(correlation = "pearson", reason = "")
+  correlation <- chosen$correlation
   moments <- as_moments(x, items, missing, correlation, smooth)
   check_factor_input(moments)
   check_factor_number(if (missing(factors)) NULL else factors, ncol(moments$covariance))
@@ -102,7 +105,7 @@ sw_explore <- function(x, factors, extraction = "ml", rotation = "oblimin", item
   source <- list(x = x, items = items, missing = missing, correlation = correlation, smooth = smooth, names = names)
   r <- core_correlation(moments$covariance)
   extracted <- core_extract(r, factors, extraction)
-  exploration_of(extracted, moments, factors, settings, labels, source, limits)
+  exploration_of(extracted, moments, factors, settings, labels, source, limits) |> with_notes(correlation_note(chosen))
 }
 
 # A whole exploration from an extraction.

@@ -8,7 +8,7 @@
 #' @param items For a survey: items or subscales to take; all scored by default.
 #' @param factors Number of factors in mind, for the cases per free parameter.
 #' @param missing `"listwise"` or `"pairwise"`.
-#' @param correlation `"pearson"`, `"spearman"` or `"polychoric"`; see [sw_moments()].
+#' @param correlation `"auto"` (as in [sw_explore()]), `"pearson"`, `"spearman"` or `"polychoric"`; see [sw_moments()].
 #' @param limits Bounds that judge, from [sw_limits()].
 #' @return A `sw_factorability` with the tables
 #'   * `overall`: figure, value, df and p where it is a test, bound, verdict, and what it
@@ -26,9 +26,10 @@
 #' @examples
 #' sw_factorability(sw_demo("plotholders"))
 #' @export
-sw_factorability <- function(x, items = NULL, factors = 1, missing = "listwise", correlation = "pearson", limits = sw_limits()) {
+sw_factorability <- function(x, items = NULL, factors = 1, missing = "listwise", correlation = "auto", limits = sw_limits()) {
   check_options("factorability")
-  moments <- as_moments(x, items, missing, correlation)
+  chosen <- if (inherits(x, c("sw_survey", "sw_moments"))) resolved_correlation(x, items, correlation) else list(correlation = "pearson", reason = "")
+  moments <- as_moments(x, items, missing, chosen$correlation)
   check_factor_input(moments)
   r <- core_correlation(moments$covariance)
   check_factor_number(factors, ncol(r))
@@ -39,7 +40,7 @@ sw_factorability <- function(x, items = NULL, factors = 1, missing = "listwise",
   new_result("sw_factorability", "Can the items be factored",
     tables = c(list(overall = overall, items = per_item), if (!is.null(answers)) list(normality = joint_normality_table(answers)),
       list(verdicts = factorability_verdicts(overall, per_item, limits))),
-    notes = factorability_notes(overall, per_item, r, limits, moments),
+    notes = c(factorability_notes(overall, per_item, r, limits, moments), correlation_note(chosen)),
     n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing,
     options = list(correlation = moments$correlation, factors = factors), parts = list(partial = core_partial_r(r), correlations = r), limits = limits
   )

@@ -21,7 +21,8 @@
 #' @param across Column of waves, in data with a row per person and wave; the survey's `id`
 #'   joins the rows. Residuals of the same item covary over waves.
 #' @param steps The steps, in order; by default the four (with `"ordinal"` five) first ones.
-#' @param estimator `"ml"`, `"robust"` or `"ordinal"`, as in [sw_confirm()]. Ordered answers have the
+#' @param estimator `"auto"` (`"robust"` where answers are not near normal or have few options, else `"ml"`), `"ml"`, `"robust"` or
+#'   `"ordinal"`, as in [sw_confirm()]. Ordered answers have the
 #'   step `thresholds` before `metric`, identified by their number of categories (Wu &
 #'   Estabrook, 2016): with three the step tells nothing, with two it goes together
 #'   with loadings and intercepts. All occasions must use the same answers.
@@ -61,12 +62,14 @@
 #' four <- sw_drop(sw_structure(survey), items = "calm6")
 #' sw_invariance(survey, four, by = "district", missing = "listwise")
 #' @export
-sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps = NULL, estimator = "ml",
+sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps = NULL, estimator = "auto",
                           missing = NULL, release = NULL, twins = TRUE, align = FALSE, limits = sw_limits()) {
   check_survey(x)
   check_options("invariance")
-  if (!is.null(missing)) check_choice(missing, c("listwise", if (estimator == "ordinal") "pairwise" else "fiml"), "missing")
   structure <- confirm_structure(x, structure)
+  chosen <- resolved_estimator(x, structure_items(structure), estimator, ordinal = FALSE)
+  estimator <- chosen$estimator
+  if (!is.null(missing)) check_choice(missing, c("listwise", if (estimator == "ordinal") "pairwise" else "fiml"), "missing")
   check_occasion_structure(structure, across, estimator)
   check_occasion_identified(structure, estimator)
   kinds <- if (estimator == "ordinal") ordered_step_kinds else if (length(structure$higher) > 0) higher_step_kinds else step_kinds
@@ -78,7 +81,7 @@ sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps =
   tables <- invariance_tables(fits, plan, basis, limits)
   if (align) tables <- c(tables, alignment_tables(fits$configural, plan, basis))
   new_result("sw_invariance", "Measurement invariance",
-    tables = tables, notes = c(if (is.null(across)) repeated_note(x) else waves_note(x, across), invariance_notes(fits, basis, tables)),
+    tables = tables, notes = c(if (is.null(across)) repeated_note(x) else waves_note(x, across), invariance_notes(fits, basis, tables), estimator_note(chosen)),
     n = basis$n, n_left_out = basis$n_left_out, missing = basis$treatment,
     status = if (all(vapply(fits, `[[`, TRUE, "believed"))) "ok" else "improper",
     options = list(
