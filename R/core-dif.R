@@ -170,3 +170,16 @@ core_logistic_dif <- function(item, group, score) {
     r2_change = if (ok) r2[["all"]] - r2[["score"]] else NA_real_
   )
 }
+
+# Standard error of the mean difference of people with the same score, in standard deviations of the item: two groups, and what
+# the score leaves of the item's variance.
+core_matched_error <- function(item, score, focal) {
+  left <- 1 - stats::cor(item, score)^2
+  sqrt((1 / sum(focal) + 1 / sum(!focal)) * left)
+}
+
+# Power of a two-sided test at `level` to see a difference of `size` whose standard error is `error`.
+core_dif_power <- function(error, size, level) {
+  edge <- stats::qnorm(1 - level / 2)
+  stats::pnorm(size / error - edge) + stats::pnorm(-size / error - edge)
+}

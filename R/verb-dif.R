@@ -15,13 +15,14 @@
 #' @param reference The reference group; the largest by default.
 #' @param purify Take flagged items, the worst first, out of the matching score of
 #'   the others and look again, until nothing new is flagged?
-#' @param adjust Adjustment of p values for many tests: `"BH"` (Benjamini &
-#'   Hochberg, 1995), `"holm"` (Holm, 1979) or `"none"`.
+#' @param adjust Adjustment of p values for many tests: `"holm"` (Holm, 1979: the chance of any false alarm), `"BH"` (Benjamini &
+#'   Hochberg, 1995: the share of false ones among those flagged) or `"none"`.
 #' @param limits Bounds, from [sw_limits()]; `dif_p` is the level of the tests.
 #' @return A `sw_dif` with the table `items`: scale, item, test, n, statistic, p,
 #'   adjusted p, effect (delta, or standardised mean difference, focal less
 #'   reference), class, whom it favours, p of the generalised test, p of uniform and
-#'   non-uniform bias, R squared change, flagged; and `curves` (mean keyed answer by
+#'   non-uniform bias, R squared change, flagged, and of two groups the power to see a large difference (class C) among
+#'   all these items; and `curves` (mean keyed answer by
 #'   score band and group). An item is flagged when its adjusted p passes and its
 #'   class is B or C.
 #' @section Errors: `scalewort_error_input` for an unknown column, or fewer than
@@ -30,7 +31,7 @@
 #' sw_dif(sw_demo("plotholders"), by = "district")
 #' sw_dif(sw_demo("plantcare"), by = "district")
 #' @export
-sw_dif <- function(survey, by = NULL, reference = NULL, purify = TRUE, adjust = "BH", limits = sw_limits()) {
+sw_dif <- function(survey, by = NULL, reference = NULL, purify = TRUE, adjust = "holm", limits = sw_limits()) {
   check_survey(survey)
   check_options("dif")
   groups <- dif_groups(survey, by, reference)
@@ -40,6 +41,8 @@ sw_dif <- function(survey, by = NULL, reference = NULL, purify = TRUE, adjust = 
   items <- do.call(rbind, lapply(found, `[[`, "items"))
   items <- tibble::add_column(items, p_adjusted = stats::p.adjust(items$p.value, adjust), .after = "p.value")
   items$flagged <- dif_flagged(items, items$p_adjusted, limits)
+  items$power <- core_dif_power(items$effect_error, ifelse(items$test == "Mantel-Haenszel", limit(limits, "dif_delta")$bound,
+    limit(limits, "dif_difference")$bound), limit(limits, "dif_p")$bound / nrow(items))
   new_result("sw_dif", "Differential item functioning",
     tables = list(items = items, curves = do.call(rbind, lapply(found, `[[`, "curves"))),
     notes = c(dif_notes(items, groups, vapply(found, `[[`, TRUE, "settled"), names(scales), limits), repeated_note(survey)),
@@ -118,18 +121,19 @@ item_dif <- function(scale, item, answer, score, group, groups, limits) {
   tibble::tibble(
     scale = scale, item = item, test = main$test, n = length(answer), statistic = main$statistic, df = main$df, p.value = main$p,
     odds_ratio = main$odds_ratio, effect = main$effect, class = main$class, favours = main$favours, p_general = general$p,
-    p_uniform = logistic$p_uniform, p_nonuniform = logistic$p_nonuniform, r2_change = logistic$r2_change
+    effect_error = main$error, p_uniform = logistic$p_uniform, p_nonuniform = logistic$p_nonuniform, r2_change = logistic$r2_change
   )
 }
 
 # The test an item is judged by.
-main_dif <- function(test, statistic, df, p, effect, class, odds_ratio = NA_real_, favours = "") {
-  list(test = test, statistic = statistic, df = df, p = p, odds_ratio = odds_ratio, effect = effect, class = class, favours = favours)
+main_dif <- function(test, statistic, df, p, effect, class, odds_ratio = NA_real_, favours = "", error = NA_real_) {
+  list(test = test, statistic = statistic, df = df, p = p, odds_ratio = odds_ratio, effect = effect, class = class, favours = favours, error = error)
 }
 
 binary_dif <- function(answer, group, score, groups, limits) {
   mh <- core_mantel_haenszel(answer, group %in% groups$focal, score)
-  main_dif("Mantel-Haenszel", mh$statistic, 1, mh$p, mh$delta, delta_class(mh, limits), mh$odds_ratio, favoured(mh$delta, groups))
+  main_dif("Mantel-Haenszel", mh$statistic, 1, mh$p, mh$delta, delta_class(mh, limits), mh$odds_ratio, favoured(mh$delta, groups),
+    mh$delta_se)
 }
 
 # A: negligible, or not different from 0; C: large, and more than negligible by its interval; B between.
@@ -151,7 +155,8 @@ size_class <- function(size, p, limits, figure) {
 ordered_dif <- function(answer, group, score, groups, limits) {
   mantel <- core_mantel(answer, group %in% groups$focal, score)
   class <- size_class(abs(mantel$difference), mantel$p, limits, "dif_difference")
-  main_dif("Mantel", mantel$statistic, 1, mantel$p, mantel$difference, class, favours = favoured(mantel$difference, groups))
+  main_dif("Mantel", mantel$statistic, 1, mantel$p, mantel$difference, class, favours = favoured(mantel$difference, groups),
+    error = core_matched_error(answer, score, group %in% groups$focal))
 }
 
 several_groups <- function(general, logistic, limits) {
@@ -205,7 +210,11 @@ dif_notes <- function(items, groups, settled, scales, limits) {
   flagged <- items[items$flagged %in% TRUE, ]
   bent <- items$item[meets(stats::p.adjust(items$p_nonuniform, "BH"), limits, "test_p") & !items$item %in% flagged$item]
   bent <- bent[!is.na(bent)]
+  power <- stats::median(items$power, na.rm = TRUE)
   c(
+    if (!is.na(power) && power < .8) note("little_power", paste0("With groups of ", and_list(vapply(groups$names, function(g) sum(groups$of %in% g), 1L)),
+      " a large difference in one item would be seen with a probability of ", coefficient_text(power, 2), ": what is not flagged here is not shown to be the same."),
+      power = power, rank = 1L),
     small_groups_note(groups$small, "20"),
     if (nrow(flagged) > 0) note("works_differently", items = flagged$item, rank = 1L, words = paste0(
       "At the same score people answer differently by ", groups$by, ": ",

@@ -36,7 +36,9 @@ weighted_columns <- function(survey, from, method) {
   whole <- core_score_error(solution$r, solution$pattern, solution$correlations, weights)
   out <- name_score_columns(found$score, colnames(weights), method, weights, whole, apply(weights != 0, 2, sum))
   if (found$gaps > 0) out$columns <- c(out$columns, error_columns(found$error, out$about$score, solution$items))
-  c(out, list(gaps = found$gaps))
+  low <- out$about$scale[out$about$reliability < .70]
+  c(out, list(gaps = found$gaps, notes = if (length(low) > 0) note("low_reliability", paste0("Scores of ", and_list(low), " share less than 70% of their ",
+    "variance with the factor: fit for comparing groups at most, not for saying anything of a person."), low, rank = 1L)))
 }
 
 # Scores by a solution of everyone who answered anything: list(score, error, gaps: how many left

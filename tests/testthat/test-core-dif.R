@@ -99,3 +99,17 @@ test_that("uniform and non-uniform bias are told apart", {
   expect_lt(bent$p_nonuniform, 1e-6)
   expect_gt(uniform$r2_change, none$r2_change)
 })
+
+test_that("the power to see a large difference is the share of samples in which it is seen", {
+  draws <- withr::with_seed(5, replicate(400, {
+    ability <- rnorm(300)
+    focal <- rep(c(TRUE, FALSE), 150)
+    rest <- rowSums(matrix(rnorm(300 * 5, .7 * ability, .7), 300) > 0)
+    item <- findInterval(.7 * ability + .7 * rnorm(300) + .30 * focal, c(-1, 0, 1))
+    c(core("core_mantel")(item, focal, rest + item)$statistic > qchisq(1 - .01, 1), core("core_matched_error")(item, rest + item, focal),
+      core("core_mantel")(item, focal, rest + item)$difference)
+  }))
+  expect_equal(mean(draws[2, ]), sd(draws[3, ]), tolerance = .2)
+  expect_equal(mean(draws[1, ]), core("core_dif_power")(mean(draws[2, ]), mean(draws[3, ]), .01), tolerance = .2)
+  expect_equal(core("core_dif_power")(.1, 0, .05), .05)
+})

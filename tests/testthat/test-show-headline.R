@@ -49,8 +49,9 @@ test_that("option curves: key wrong, drawing, nothing, nothing to judge", {
 })
 
 test_that("groups: none, one, several items that work differently; careless cases: none, some", {
-  of <- function(flagged) says(made("sw_dif", list(items = data.frame(item = letters[1:3], flagged = flagged, class = "C")), list(by = "area")))
+  of <- function(flagged, power = .9) says(made("sw_dif", list(items = data.frame(item = letters[1:3], flagged = flagged, class = "C", power = power)), list(by = "area")))
   expect_equal(of(FALSE), "None of 3 items works differently by area.")
+  expect_match(of(FALSE, .4), "^None of 3 items is seen to work differently by area, but a large difference would be seen with a probability of .40 only")
   expect_equal(of(c(TRUE, FALSE, NA)), "1 of 3 items works differently by area: a (class C).")
   expect_equal(of(c(TRUE, TRUE, FALSE)), "2 of 3 items work differently by area: a (class C) and b (class C).")
   of <- function(straight = 0, rows = straight, off = 0) {
@@ -124,11 +125,14 @@ test_that("explorations: how much, what is worst, the test; not usable; solution
   expect_match(of(place = "crosses", notes = c(note("uniqueness_at_bound", "w", "i1"), note("thin_factor", "w", "F3"))),
     "; i1 has no variance of its own: an improper solution and fewer than three items load on F3. Chi")
   expect_match(says(made("sw_solutions", list(comparison = data.frame(factors = 2:4)))), "^Explorations with 2, 3 and 4 factors.")
-  of <- function(congruence) says(made("sw_stability", list(factors = data.frame(congruence = congruence))))
-  expect_match(of(.97), "^The factor comes back nearly the same .* mean .970.$")
-  expect_match(of(.80), "^The factor does not come back")
-  expect_match(of(c(.80, .70)), "^None of 2 factors comes back")
-  expect_match(of(c(.97, .96, .70)), "^2 of 3 factors come back .* lowest mean .700.$")
+  of <- function(verdict, congruence = .9) {
+    says(made("sw_stability", list(factors = data.frame(factor = paste0("F", seq_along(verdict)), congruence = congruence, congruence_expected = .95,
+      verdict = verdict))))
+  }
+  expect_equal(of("met"), "F1 comes back in halves of 50 people (lowest mean congruence .90; .95 to be expected).")
+  expect_match(of(c("met", "between")), "^All 2 factors come back in halves of 50")
+  expect_match(of(c("met", "near", "missed")), "^F1 comes back, F2 comes back in some halves and not in others and F3 does not come back in halves")
+  expect_match(of(c("untested", "untested")), "^Of F1 and F2 nothing can be said in halves of 50")
 })
 
 test_that("a confirmation says whether it fits, then the worst item, pair of factors or reading", {
@@ -212,12 +216,24 @@ test_that("invariance: does it fit at all, what holds, stays open, fails, is not
   expect_equal(says(unusable), "The structure could not be fitted to all occasions: nothing can be compared.")
 })
 
-test_that("validity and composites: every bound met, some missed", {
-  none <- data.frame(where = character(), what = character())
-  expect_match(says(made("sw_validity", list(failures = none, factors = data.frame(factor = "s")))), "^The items of the one factor belong together")
-  expect_match(says(made("sw_validity", list(failures = none, factors = data.frame(factor = c("s", "t"))))), "all factors can be told apart")
-  expect_equal(says(made("sw_validity", list(failures = data.frame(where = "s", what = "AVE .300"), factors = data.frame(factor = "s")))),
-    "1 bound is missed: s (AVE .300).")
+test_that("validity: told apart or not first, then whether items belong together", {
+  pair <- data.frame(factor = "s", with = "t", correlation = .5, htmt = .52, verdict = "met", verdict_r = "met")
+  factors <- data.frame(factor = c("s", "t"), verdict_reliability = "met", verdict_ave = "met")
+  of <- function(htmt = "met", r = "met", ave = "met", reliability = "met", pairs = pair) {
+    says(made("sw_validity", list(pairs = changed(pairs, verdict = htmt, verdict_r = r), factors = changed(factors, verdict_ave = ave,
+      verdict_reliability = reliability))))
+  }
+  expect_equal(of(), "All factors can be told apart (largest HTMT .52, s and t). Every factor's items belong together, by the usual bounds.")
+  expect_match(of("missed"), "^Not told apart: s and t \\(r .50, HTMT .52\\).")
+  expect_match(of(r = "missed"), "^Not told apart: s and t")
+  expect_match(of("near"), "^Whether these can be told apart stays open: s and t")
+  expect_match(of(ave = c("missed", "met")), "Items of s hold more error than they share \\(AVE below .50\\).$")
+  expect_match(of(ave = c("near", "met")), "Whether the items of s share enough stays open.$")
+  expect_match(of(reliability = c("met", "missed")), "Composite reliability is too low for t.$")
+  expect_match(says(made("sw_validity", list(pairs = pair[0, ], factors = factors[1, ]))), "^The items of the one factor belong together")
+})
+
+test_that("composites: every bound met, some missed", {
   of <- function(ave, htmt) {
     pairs <- data.frame(composite = "s", with = "t", verdict = htmt)
     says(made("sw_composites", list(composites = data.frame(composite = c("s", "t"), verdict_ave = ave), correlations = pairs), list(iterations = 4)))
@@ -228,11 +244,16 @@ test_that("validity and composites: every bound met, some missed", {
 })
 
 test_that("rivals, influence, power, scores", {
-  models <- data.frame(model = c("one", "two"), bic = c(120, 100), bic_weight = c(.01, .99))
-  tests <- data.frame(stricter = "one", freer = "two", says = "\"two\" fits better", statistic = 30, df = 2, p.value = 1e-5)
-  expect_equal(says(made("sw_comparison", list(models = models, tests = tests))),
-    "By BIC \"two\" is best of 2 (weight .99). \"one\" against \"two\": \"two\" fits better (difference 30.00 on 2 df, p < .001).")
-  expect_match(says(made("sw_comparison", list(models = changed(models, bic = NA), tests = tests))), "^2 structures. .*adjusted difference 30.00")
+  models <- data.frame(model = c("one", "two"), bic = c(120, 100))
+  of <- function(code, misfit = FALSE, bic = models$bic, best = "two", rival = "one") {
+    says(made("sw_comparison", list(models = changed(models, bic = bic)), parts = list(decision = list(best = best, rival = rival, code = code,
+      misfit = misfit))))
+  }
+  expect_equal(of("better"), "\"two\" describes the answers better than \"one\" (BIC 100.0 against 120.0).")
+  expect_match(of("better", TRUE), "None of them fits: the better one is not yet a good one.$")
+  expect_match(of("open"), "^The answers do not decide between \"two\" and \"one\": BIC leans to \"two\" .* the test does not follow.$")
+  expect_match(of("open", bic = NA), ": the test does not tell them apart.$")
+  expect_match(of("untested", best = NA_character_, rival = NA_character_), "^No comparison can be made: no structure may be believed.$")
   without <- data.frame(without = c(0, 2), cfi = c(.9, .95), rmsea = c(.08, .05), largest_change = c(0, .1))
   expect_match(says(made("sw_influence", list(cases = data.frame(case = "P1", cook = .5), without = without))),
     "^Case P1 moves the estimates most .* CFI goes from .900 to .950, RMSEA from .080 to .050, and no loading changes by more than .10.$")

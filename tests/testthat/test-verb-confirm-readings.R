@@ -127,10 +127,29 @@ test_that("bounds of fit: a slightly wrong structure is told from a true one whe
   expect_true(any(few$tables$bounds$verdict == "untested"))
   expect_equal(tidy(sw_bounds(read(truth, n = 300), replicates = 50)), tidy(sw_bounds(read(truth, n = 300), replicates = 50)))
   # The size of RMSEA and CFI: what the chi-square allows at 5% and 2.5%.
-  fit <- sw_confirm(sw_simulate(three, 500, loading = .5, seed = 4), sw_structure(ab = c(three$factors$a, three$factors$b), c = three$factors$c))
+  fit <- sw_confirm(sw_simulate(three, 500, loading = .5, seed = 4), sw_structure(ab = c(three$factors$a, three$factors$b), c = three$factors$c), estimator = "ml")
   sure <- tidy(sw_bounds(fit, replicates = 50), "equivalence")
   t <- fit$tables$fit$corrected[1]
   expect_equal(pchisq(t, 89, ncp = sure$with_confidence[1]^2 * 89 * 500), .05, tolerance = 1e-5)
   expect_error(sw_bounds(read(truth[1:3, 1:3], sw_structure(a = paste0("a", 1:3)))), "fits always", class = "scalewort_error_input")
   expect_error(sw_bounds(sw_confirm(sw_demo("plotholders"), estimator = "ordinal")), class = "scalewort_error_input")
+})
+
+test_that("the slopes of reliability and shared variance are those of central differences", {
+  survey <- sw_demo("plotholders")
+  plain <- sw_structure(survey)
+  for (case in list(list(sw_add_pair(plain, "craft5", "craft6"), "ml", "first"), list(sw_add_loading(plain, "craft", "kin5"), "ml", "variance"),
+    list(plain, "ordinal", "variance"), list(plain, "ordinal", "first"))) {
+    fit <- sw_confirm(survey, case[[1]], estimator = case[[2]], scaling = case[[3]], missing = "listwise")
+    part <- fit$parts
+    basis <- list(kind = if (case[[2]] == "ordinal") "ordinal" else "complete", s = part$observed)
+    items <- rownames(part$observed)
+    at <- function(theta) {
+      matrices <- core("sample_matrices")(basis, part$cells, list(theta = theta), 4)
+      core("shared_and_reliable")(part$structure, items, matrices, core("core_factor_covariance")(matrices), core("core_implied")(matrices))
+    }
+    slopes <- core("reliability_slopes")(part$structure, items, part$cells, part, basis)
+    error <- core("slope_errors")(at(part$theta), slopes, part$estimates_covariance)
+    expect_equal(error, core("delta_errors")(at, part$theta, part$estimates_covariance), tolerance = 1e-5)
+  }
 })
