@@ -60,7 +60,7 @@ confirmation_notes <- function(structure, basis, cells, fit, items, factors, tab
     against_factor_note(tables$loadings),
     if (length(structure$left_out) > 0) note("left_out", paste0("Left out, since no loading was clear: ", and_list(structure$left_out), "."),
       structure$left_out),
-    if (believed) corrected_note(corrected, basis$n, options$estimator), equivalent_note(structure, tables$modifications),
+    if (believed && fit$df > 0) corrected_note(corrected, basis$n, options$estimator), if (believed) equivalent_note(structure, tables$modifications),
     if (startsWith(options$estimator, "ordinal")) note("ordinal_fit",
       "Fit of the polychoric correlations. CFI, TLI and RMSEA come from the adjusted chi-square and run higher than those of maximum likelihood.",
       rank = 3L),
@@ -137,8 +137,9 @@ wide_loading_note <- function(loadings, n) {
 
 # Where corrected figures and intervals come from.
 corrected_note <- function(corrected, n, estimator) {
-  by <- switch(corrected, swain = " by Swain's factor (1975)", bartlett = " by Bartlett's factor (1950)", "")
-  note("corrected", paste0("Verdicts on fit rest on the corrected figures: chi-square for n = ", n, by,
+  chi_square <- switch(corrected, swain = paste0("chi-square for n = ", n, " by Swain's factor (1975)"), bartlett = paste0("chi-square for n = ", n,
+    " by Bartlett's factor (1950)"), "the adjusted chi-square")
+  note("corrected", paste0("Verdicts on fit rest on the corrected figures: ", chi_square,
     ", CFI, TLI and RMSEA from it, SRMR without what chance adds (Maydeu-Olivares, 2017); intervals at 90%. The p of RMSEA tests close fit."), rank = 3L)
 }
 

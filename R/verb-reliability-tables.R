@@ -57,7 +57,7 @@ reliability_items <- function(name, moments, found, keyed, limits, level) {
   }, numeric(2))
   ends <- rest_interval(r, moments$n, level)
   # Beside unreversed items the others look worse than they are.
-  reason <- if (any(found$keying$turned & !is_test) || found$keying$tie) "keying" else ""
+  reason <- ifelse((any(found$keying$turned & !is_test) & !found$keying$turned) | found$keying$tie, "keying", "")
   tibble::tibble(
     scale = name, item = colnames(s), mean = mean, sd = sqrt(variance), item_rest_r = r, rest_low = ends$low, rest_high = ends$high, item_total_r = unname(core_item_total_r(s)),
     squared_multiple_r = 1 - unname(found$unexplained) / variance, alpha_without = without, change = without - found$alpha,

@@ -123,7 +123,8 @@ larcker_matrix <- function(m) {
 validity_pairs <- function(x, m, replicates, geometric, level, seed, limits) {
   if (length(m$loadings) < 2) {
     return(tibble::tibble(factor = character(), with = character(), correlation = numeric(), htmt = numeric(), htmt_low = numeric(),
-      htmt_high = numeric(), verdict = character(), root_above = character(), p.value = numeric()))
+      htmt_high = numeric(), verdict = character(), verdict_r = character(), root_above = character(), p.value = numeric(), ave_excess = numeric(),
+      ave_excess_p = numeric()))
   }
   at <- which(lower.tri(m$phi), arr.ind = TRUE)
   first <- colnames(m$phi)[at[, 2]]

@@ -209,7 +209,7 @@ test_that("confirming and what follows it: from a saved exploration, by groups, 
   expect_match(run$out, "Adjusted chi-square", all = FALSE)
   expect_match(readLines(diagram, n = 2), "<svg", all = FALSE)
   first <- list(
-    invariance = list(c("--by", "district"), "equal loadings"), validity = list(c("--replicates", "40"), "bounds are missed"),
+    invariance = list(c("--by", "district"), "[Ee]qual loadings hold"), validity = list(c("--replicates", "40"), "All factors can be told apart"),
     composites = list(c("--replicates", "40"), "4 composites"), influence = list(c("--worst", "1"), "moves the estimates most"),
     power = list(c("--parameter", "calm,craft", "--replicates", "50", "--n", "100"), "The parameter of calm and craft")
   )

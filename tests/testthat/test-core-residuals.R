@@ -47,7 +47,7 @@ test_that("robust standard errors of residuals are the spread over samples; with
     gone <- x
     gone[withr::with_seed(i, matrix(runif(2400) < .08, 400))] <- NA
     rbind(z(sw_confirm(survey_of(x), structure, estimator = "robust")), z(sw_confirm(survey_of(gone), structure, estimator = "robust")),
-      z(sw_confirm(survey_of(gone), structure)), z(sw_confirm(survey_of(x), structure, estimator = "uls")))
+      z(sw_confirm(survey_of(gone), structure, estimator = "ml")), z(sw_confirm(survey_of(x), structure, estimator = "uls")))
   })
   spread <- apply(simplify2array(draws), 1:2, sd)
   # Of the four, the first two allow for heavy tails; the others are for normal answers.

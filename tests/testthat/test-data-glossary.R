@@ -13,3 +13,12 @@ test_that("every result class has a question, and every source that judges a ful
   expect_true(all(setdiff(classes, c("sw_solutions", "sw_explanation")) %in% names(words$questions)))
   expect_setequal(names(words$sections), c(names(core("report_sections")), "other"))
 })
+
+test_that("every source of a bound, and every work cited in code, is in the list of references", {
+  known <- utils::read.csv(system.file("report", "references.csv", package = "scalewort"), colClasses = "character", encoding = "UTF-8")
+  sources <- unlist(strsplit(unique(sw_limits()$source), "; "))
+  sources <- sources[grepl("[0-9]{4}", sources)]
+  found <- vapply(sources, function(one) any(mapply(function(author, year) grepl(paste0(author, "( et al[.])?[^.;]{0,80}", year), one), known$author, known$year)), TRUE)
+  expect_equal(sources[!found], character())
+  expect_false(any(grepl("Muthen|Joreskog|Sorbom", known$reference)))
+})

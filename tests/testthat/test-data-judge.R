@@ -36,8 +36,9 @@ test_that("words come from codes, by the limits in force and the language", {
   expect_equal(words(c("met", "missed"), "bartlett_p"), c("meets < .05", "not below .05"))
   expect_equal(words("untested", "cfi", "no_df"), "cannot be tested: df 0")
   expect_equal(words("untested", "cfi", "improper"), "cannot be tested")
-  expect_equal(words(c("met", "missed", "missed", "untested"), "step", c("in_part", "unseen", "", "not_usable"), "x is negative"),
-    c("holds in part", "does not hold by the limits; the test sees no difference", "does not hold", "not to be used: x is negative"))
+  expect_equal(words(c("met", "near", "missed", "untested", "untested"), "step", c("in_part", "", "", "not_usable", "before"), "x is negative"),
+    c("holds in part", "open: the figures move but the test sees no difference", "does not hold", "not to be used: x is negative",
+      "not tested: x is negative"))
   expect_equal(words(c("met", "between", "missed"), "alpha", limits = limits, language = "de"),
     c("erf\u00fcllt \u2265 .90", "erf\u00fcllt \u2265 .70", "unter .70"))
   # Every code has words in every language.

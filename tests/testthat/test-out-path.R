@@ -5,7 +5,7 @@ paths <- lapply(c(plotholders = "plotholders", plantcare = "plantcare"), functio
 test_that("the path goes every step it can and hands on what it found", {
   plot <- paths$plotholders
   expect_setequal(names(plot), c("screening", "keying", "answering", "dif", "survey", "reliability", "factorability", "retention", "exploration",
-    "stability", "confirmation", "invariance", "validity", "composites", "scores"))
+    "stability", "confirmation", "invariance", "validity", "scores"))
   expect_null(attr(plot, "left_out"))
   expect_equal(ncol(plot$exploration$parts$pattern), plot$retention$parts$agreement$first)
   # Explored and confirmed on different people, scored for all.
@@ -40,8 +40,8 @@ test_that("items that scores count and the structure left out are named", {
 test_that("one factor is spoken of in the singular, and nothing is claimed of pairs that are not there", {
   quiz <- paths$plantcare
   sentence <- core("headline")
-  expect_match(sentence(quiz$stability), "^The factor comes back nearly the same")
-  expect_match(sentence(quiz$invariance), "No latent mean differs from the first group's")
+  expect_match(sentence(quiz$stability), "^F1 comes back in halves of 125")
+  expect_match(sentence(quiz$invariance), "No latent mean is seen to differ from that of")
   words <- paste(core("sentences")(quiz$validity), collapse = " ")
   expect_match(words, "^Composite reliability was \\.[0-9]+, average variance extracted .* \\.[0-9]+\\.")
   expect_false(grepl("between", words))

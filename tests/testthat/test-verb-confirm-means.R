@@ -132,7 +132,7 @@ test_that("equal weights and clusters of one change nothing; clusters of copies 
   gaps[1:20, "i2"] <- NA
   expect_equal(sw_confirm(sw_survey(gaps, book), two, estimator = "robust", cluster = "case")$parts$figures$scale,
     sw_confirm(sw_survey(gaps, book), two, estimator = "robust")$parts$figures$scale, tolerance = .02)
-  expect_error(sw_confirm(sw_survey(frame, book), two, weights = "weight"), class = "scalewort_error_input")
+  expect_error(sw_confirm(sw_survey(frame, book), two, estimator = "ml", weights = "weight"), class = "scalewort_error_input")
   expect_error(sw_confirm(sw_survey(frame, book), two, estimator = "robust", weights = "wieght"), "weight")
   frame$weight[3] <- -1
   expect_error(sw_confirm(sw_survey(frame, book), two, estimator = "robust", weights = "weight"), class = "scalewort_error_input")

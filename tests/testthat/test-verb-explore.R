@@ -110,7 +110,7 @@ test_that("stability: congruence of halves and of groups", {
   expect_identical(tidy(sw_stability(survey, 4, halves = 5)), tidy(sw_stability(survey, 4, halves = 5)))
   noise <- withr::with_seed(1, sw_survey(as.data.frame(matrix(sample(1:5, 1200, TRUE), 200)), data.frame(item = paste0("V", 1:6), scale = "s",
     lowest = 1, highest = 5)))
-  expect_match(paste(sw_stability(noise, 2, halves = 20)$notes, collapse = " "), "not found again")
+  expect_match(paste(sw_stability(noise, 2, halves = 20)$notes, collapse = " "), "too small for F1 and F2: even if this solution were true")
 })
 
 test_that("halves: random, stratified, matched", {
@@ -188,4 +188,26 @@ test_that("congruence of two explorations, or of published loadings", {
   expect_error(sw_congruence(a, a[, 1, drop = FALSE]), class = "scalewort_error_input")
   expect_error(sw_congruence(a, "b"), class = "scalewort_error_input")
   expect_error(sw_congruence(a, a[1:2, ]), class = "scalewort_error_input")
+})
+
+test_that("residuals have the spread over samples that their errors say, and chance ones are not called missed", {
+  at <- core("structure_truth")(sw_structure(a = paste0("a", 1:4), b = paste0("b", 1:4)), .6, .3, .7)
+  drawn <- core("with_seed")(8, core("core_sampled_covariances")(at$covariance, 200, 150, core("random_draws")))
+  found <- lapply(seq_len(150), function(i) {
+    m <- matrix(drawn[, i], 8, dimnames = list(at$items, at$items))
+    x <- sw_explore(sw_moments(m * 200 / 199, n = 200), 2, starts = 1, errors = "none")
+    list(z = x$tables$residuals$statistic, missed = any(x$tables$residuals$verdict == "missed"), large = any(abs(x$tables$residuals$residual) > .1),
+      index = x$tables$modifications$index[x$tables$modifications$item == "a1" & x$tables$modifications$with == "b1"],
+      ours = x$tables$residuals$statistic[x$tables$residuals$item == "a1" & x$tables$residuals$with == "b1"])
+  })
+  expect_equal(sd(unlist(lapply(found, `[[`, "z")), na.rm = TRUE), 1, tolerance = .1)
+  expect_lt(mean(vapply(found, `[[`, TRUE, "missed")), .1)
+  # A score test of a pair is near the square of its residual's z.
+  expect_gt(cor(unlist(lapply(found, `[[`, "index")), unlist(lapply(found, `[[`, "ours"))^2), .95)
+  # A pair that shares more, and one that shares less, is said with its sign.
+  s <- at$covariance
+  dimnames(s) <- list(at$items, at$items)
+  s["a1", "a2"] <- s["a2", "a1"] <- s["a1", "a2"] - .22
+  x <- sw_explore(sw_moments(s, n = 2000), 2, starts = 3)
+  expect_match(x$notes[x$noted$code == "missed_correlations"], "Less in common than the factors say: ")
 })

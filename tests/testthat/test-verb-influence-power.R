@@ -124,3 +124,18 @@ test_that("the true covariances of a structure with a higher factor are those wo
   expect_equal(truth$covariance[1, 4], .8 * .5 * .6^2)
   expect_error(sw_power(structure, n = 100, parameter = c("a1", "a"), loading = c(z = .5)), class = "scalewort_error_input")
 })
+
+test_that("rivals get one verdict, and are told when none of them fits", {
+  survey <- sw_demo("plotholders")
+  plain <- sw_structure(survey)
+  four <- sw_confirm(survey, plain)
+  better <- sw_compare(four = four, crossing = sw_confirm(survey, sw_add_loading(plain, "craft", "kin5")))
+  expect_equal(better$parts$decision, list(best = "crossing", rival = "four", code = "better", misfit = FALSE))
+  # A pair that is not there: BIC keeps the simpler one, and so does the test.
+  idle <- sw_compare(four = four, pair = sw_confirm(survey, sw_add_pair(plain, "calm1", "soil4")))
+  expect_equal(idle$parts$decision$best, "four")
+  poor <- sw_compare(one = sw_confirm(survey, sw_structure(all = unlist(plain$factors))),
+    two = sw_confirm(survey, sw_structure(a = unlist(plain$factors[1:2]), b = unlist(plain$factors[3:4]))))
+  expect_true(poor$parts$decision$misfit)
+  expect_match(core("headline")(poor), "None of them fits")
+})

@@ -106,3 +106,49 @@ test_that("numbers that mean little are said to", {
   expect_match(format(turned)[1], "Check the keying first: b and d in s look unreversed")
   expect_match(sw_reliability(sw_survey(minus, data.frame(item = c("a", "b"), scale = "s", lowest = 1, highest = 5)))$notes, "negative", all = FALSE)
 })
+
+test_that("intervals hold their level for skewed answers, where Feldt's does not", {
+  at <- core("structure_truth")(sw_structure(s = paste0("s", 1:5)), .7, 0, .7)
+  draw <- function(n) matrix(findInterval(matrix(rnorm(n * 5), n) %*% chol(at$covariance), c(.8, 1.5)), n)
+  withr::local_seed(21)
+  large <- cov(draw(200000))
+  true <- c(core("core_alpha")(large), core("core_omega")(large, 2e5)$omega)
+  found <- replicate(300, {
+    x <- draw(200)
+    s <- cov(x)
+    omega <- core("core_omega")(s, 200)
+    holds <- function(ends, value) ends[1] <= value && value <= ends[2]
+    c(holds(core("core_reliability_interval")(core("core_alpha")(s), core("core_alpha_error")(x), 200, .95), true[1]),
+      holds(core("core_feldt_interval")(core("core_alpha")(s), 200, 5, .95), true[1]),
+      holds(core("core_reliability_interval")(omega$omega, core("core_omega_error")(omega, s, 200, x), 200, .95), true[2]))
+  })
+  expect_gt(mean(found[1, ]), .89)
+  expect_lt(mean(found[2, ]), .89)
+  expect_gt(mean(found[3, ]), .89)
+  # Normal answers: the influence of cases gives the normal-theory error, 2 k / (k - 1) (1 - alpha)^2 / n for equal items.
+  x <- matrix(rnorm(20000 * 4), 20000) + rnorm(20000)
+  a <- core("core_alpha")(cov(x))
+  expect_equal(core("core_alpha_error")(x), sqrt(2 * 4 / 3 * (1 - a)^2 / 20000), tolerance = .03)
+})
+
+test_that("a mixed bag is named with its core and its ranges; half against half, and totals that run against each other", {
+  x <- sw_simulate(sw_structure(a = paste0("a", 1:6)), 200, loading = .6)$data
+  withr::local_seed(3)
+  for (i in 1:5) x[[paste0("z", i)]] <- sample(0:10, 200, TRUE)
+  bag <- sw_survey(x, data.frame(item = c(paste0("a", 1:6), paste0("z", 1:5)), scale = "bag", lowest = rep(1:0, c(6, 5)), highest = rep(c(5, 10), c(6, 5))))
+  found <- sw_reliability(bag)
+  expect_match(core("headline")(found), "^Only 6 of 11 items of bag hang together \\(alpha .698\\)")
+  expect_equal(found$noted$items[[which(found$noted$code == "core")]], paste0("a", 1:6))
+  expect_match(found$notes[found$noted$code == "ranges"], "different ranges")
+  turned <- x[paste0("a", 1:6)]
+  turned[1:3] <- 6 - turned[1:3]
+  half <- sw_survey(turned, data.frame(item = paste0("a", 1:6), scale = "s", lowest = 1, highest = 5))
+  expect_match(core("headline")(sw_reliability(half)), "half of s points against the other half")
+  expect_match(core("headline")(sw_screen(half)), "^Check the keying first: half of s")
+  expect_true(all(tidy(sw_reliability(half), "items")$verdict == "untested"))
+  apart <- x[paste0("a", 1:6)]
+  apart[4:6] <- 6 - apart[4:6]
+  names(apart) <- c("p1", "p2", "p3", "q1", "q2", "q3")
+  both <- sw_survey(apart, data.frame(item = names(apart), scale = rep(c("p", "q"), each = 3), lowest = 1, highest = 5))
+  expect_match(paste(sw_reliability(both)$notes, collapse = " "), "Totals that run against each other: p and q")
+})

@@ -63,7 +63,7 @@ test_that("two factors that are one fail, with a remedy", {
   expect_equal(tidy(v, "pairs")$verdict, "missed")
   expect_equal(tidy(v, "pairs")$root_above, "no")
   expect_true(any(grepl("HTMT", tidy(v, "failures")$what)))
-  expect_match(format(v)[1], "missed")
+  expect_match(format(v)[1], "^Not told apart: one and two")
 })
 
 test_that("outside variables against their expected signs", {

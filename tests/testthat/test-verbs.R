@@ -4,7 +4,7 @@ draft <- sw_demo("plotholders", codebook = "draft")
 test_that("screening finds the planted faults and nothing in clean answers", {
   flags <- tidy(sw_screen(draft), "flags")
   expect_setequal(flags$item, c("calm6", "kin3"))
-  expect_equal(flags$what[flags$item == "kin3"], "negative item-rest r")
+  expect_equal(flags$what[flags$item == "kin3"], "looks unreversed")
   expect_equal(nrow(tidy(sw_screen(small_survey(2000)), "flags")), 0)
 })
 
