@@ -23,7 +23,8 @@ core_omega <- function(s, n) {
   df <- core_exploration_df(p, 1)
   list(
     status = fit$status, omega = common / (common + sum(fit$uniqueness * variance)), omega_observed = common / sum(s),
-    loadings = loadings, unique = unname(fit$uniqueness * variance), rmsea = if (df > 0) core_rmsea(n * fit$discrepancy, df, n)$estimate else NA_real_,
+    loadings = loadings, unique = unname(fit$uniqueness * variance), rmsea = if (df > 0) core_rmsea(n * fit$discrepancy, df,
+      n)$estimate else NA_real_,
     bound = any(fit$uniqueness < .005 + 1e-9)
   )
 }

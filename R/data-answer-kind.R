@@ -11,7 +11,8 @@ answer_kind <- function(survey, items) {
   }, c(options = 0, skewness = 0, kurtosis = 0))
   count <- source_count(survey, items)
   list(
-    options = stats::median(shapes["options", ]), skewness = mean(shapes["skewness", ], na.rm = TRUE), kurtosis = mean(shapes["kurtosis", ], na.rm = TRUE),
+    options = stats::median(shapes["options", ]), skewness = mean(shapes["skewness", ], na.rm = TRUE), kurtosis = mean(shapes["kurtosis", ],
+      na.rm = TRUE),
     missing = mean(count$missing) / max(count$used, 1)
   )
 }
@@ -71,17 +72,20 @@ resolved_estimator <- function(x, items, estimator, missing = NULL, structured_m
     return(list(estimator = "robust", reason = paste0(reason, ", and ordered answers cannot be fitted as such here")))
   }
   if (reason != "" && kind$missing > .10 && is.null(missing)) {
-    return(list(estimator = "robust", reason = paste0(reason, ", but more than a tenth of them is missing, which the ordinal estimator takes as completely random")))
+    return(list(estimator = "robust", reason = paste0(reason,
+      ", but more than a tenth of them is missing, which the ordinal estimator takes as completely random")))
   }
   if (reason != "") {
     return(list(estimator = "ordinal", reason = reason))
   }
   if (isTRUE(abs(kind$kurtosis) > 1 || kind$skewness > 1)) {
-    return(list(estimator = "robust", reason = paste0("answers are not near normal (excess kurtosis ", coefficient_text(kind$kurtosis, 1), " on average)")))
+    return(list(estimator = "robust", reason = paste0("answers are not near normal (excess kurtosis ", coefficient_text(kind$kurtosis, 1),
+      " on average)")))
   }
   list(estimator = "ml", reason = "")
 }
 
 estimator_note <- function(resolved) {
-  if (resolved$reason != "") note("auto_estimator", paste0("Fitted by `estimator = \"", resolved$estimator, "\"`, since ", resolved$reason, "."), rank = 2L)
+  if (resolved$reason != "") note("auto_estimator", paste0("Fitted by `estimator = \"", resolved$estimator, "\"`, since ", resolved$reason, "."),
+    rank = 2L)
 }

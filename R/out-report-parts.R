@@ -178,9 +178,11 @@ judged_by.default <- function(x) ""
 #' @export
 judged_by.sw_reliability <- function(x) {
   options <- x$about$options
-  how <- c(auto = "Feldt, 1965, or free of distribution where column interval says so", free = "free of distribution: Maydeu-Olivares, Coffman & Hartmann, 2007",
+  how <- c(auto = "Feldt, 1965, or free of distribution where column interval says so",
+    free = "free of distribution: Maydeu-Olivares, Coffman & Hartmann, 2007",
     feldt = "Feldt, 1965", bonett = "Bonett, 2002", percentile = "bootstrap percentiles", bca = "bootstrap, bias-corrected and accelerated")
-  paste0("Alpha: bound ", cited_bound(x, "alpha"), "; interval ", 100 * options$level, "% (", how[[if (options$interval == "auto" && !any(x$tables$scales$interval == "free")) "feldt" else options$interval]], "). Item-rest r: bound ",
+  paste0("Alpha: bound ", cited_bound(x, "alpha"), "; interval ", 100 * options$level, "% (",
+    how[[if (options$interval == "auto" && !any(x$tables$scales$interval == "free")) "feldt" else options$interval]], "). Item-rest r: bound ",
     cited_bound(x, "item_rest_r"), ".")
 }
 #' @export

@@ -78,7 +78,8 @@ cross_validation_note <- function(have, common) {
     }, scalewort_error = function(e) NULL)
   })
   fits <- do.call(rbind, fits)
-  words <- if (NROW(fits) < 5) "halves are too small to cross-validate it." else paste0("explored in one half and confirmed in the other, ten times over, CFI is ",
+  words <- if (NROW(fits) < 5) "halves are too small to cross-validate it." else paste0(
+    "explored in one half and confirmed in the other, ten times over, CFI is ",
     coefficient_text(mean(fits[, 1])), " and RMSEA ", coefficient_text(mean(fits[, 2])), " on average: report these beside the fit above.")
   note("cross_validated", paste0("Too few people to keep half of them back, so all were explored and all confirmed: ", words), rank = 1L)
 }

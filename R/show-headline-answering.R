@@ -12,7 +12,8 @@ headline.sw_answering <- function(x) {
     if (flagged > straight) paste(flagged - straight, if (flagged - straight == 1) "has" else "have", x$about$options$at_least, "flags or more"),
     if (off > 0) paste(off, "broke off")
   )
-  if (length(what) == 0) paste0("None of ", count_of(n, "case"), " looks careless.") else paste0("Of ", count_of(n, "case"), ", ", and_list(what), ".")
+  if (length(what) == 0) paste0("None of ", count_of(n, "case"), " looks careless.") else paste0("Of ", count_of(n, "case"), ", ", and_list(what),
+    ".")
 }
 
 #' @export

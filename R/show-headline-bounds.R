@@ -17,7 +17,8 @@ bounds_answer <- function(first, n) {
     return("There is no slightly wrong structure to compare with.")
   }
   if (nrow(known) == 0) {
-    return(paste0("With ", count_of(n, "case"), " no figure tells a true structure from one with ", first$left_out[1], ": fit indices say little here."))
+    return(paste0("With ", count_of(n, "case"), " no figure tells a true structure from one with ", first$left_out[1],
+      ": fit indices say little here."))
   }
   bounds <- and_list(paste(column_header(known$figure), ifelse(known$figure == "cfi", "above", "below"), coefficient_text(known$bound_here)))
   missed <- known[known$verdict == "missed", ]

@@ -10,7 +10,8 @@ headline.sw_comparison <- function(x) {
     better = paste0(quoted(found$best), " describes the answers better than ", quoted(found$rival), bic, "."),
     open = paste0("The answers do not decide between ", quoted(found$best), " and ", quoted(found$rival), ": ",
       if (nzchar(bic)) paste0("BIC leans to ", quoted(found$best), bic, ", the test does not follow.") else "the test does not tell them apart."),
-    paste0("No comparison can be made: ", if (is.na(found$best[1])) "no structure" else paste("only", and_list(quoted(found$best))), " may be believed.")
+    paste0("No comparison can be made: ", if (is.na(found$best[1])) "no structure" else paste("only", and_list(quoted(found$best))),
+      " may be believed.")
   )
   paste0(answer, if (found$misfit) " None of them fits: the better one is not yet a good one.")
 }

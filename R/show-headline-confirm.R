@@ -83,7 +83,8 @@ away_words <- function(rows) {
   shown <- utils::head(rows, 3)
   size <- paste0(shown$item, " does not belong to ", shown$factor, " (loading ", coefficient_text(shown$standardised, 2), ")")
   if (nrow(rows) == 1) size else paste0(count_of(nrow(rows), "item"), " do not belong where they stand: ",
-    and_list(paste0(shown$item, " in ", shown$factor, " (loading ", coefficient_text(shown$standardised, 2), ")")), if (nrow(rows) > 3) ", and others")
+    and_list(paste0(shown$item, " in ", shown$factor, " (loading ", coefficient_text(shown$standardised, 2),
+      ")")), if (nrow(rows) > 3) ", and others")
 }
 
 # The best reading of the misfit, and a second one where BIC can hardly tell them apart.

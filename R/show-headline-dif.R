@@ -7,7 +7,8 @@ headline.sw_dif <- function(x) {
   power <- stats::median(items$power, na.rm = TRUE)
   by <- x$about$options$by
   if (nrow(flagged) == 0 && isTRUE(power < .8)) {
-    return(paste0("None of ", count_of(nrow(items), "item"), " is seen to work differently by ", by, ", but a large difference would be seen with a probability of ",
+    return(paste0("None of ", count_of(nrow(items), "item"), " is seen to work differently by ", by,
+      ", but a large difference would be seen with a probability of ",
       coefficient_text(power, 2), " only: that is no finding."))
   }
   paste0(

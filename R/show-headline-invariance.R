@@ -67,7 +67,8 @@ mean_words <- function(means, what, x) {
 first_look.sw_invariance <- function(x) {
   failed <- any(x$tables$steps$verdict[-1] %in% c("missed", "near"))
   c(
-    list(x$tables$steps[c("step", "chi_square", "df", "cfi", "rmsea", "srmr", "cfi_change", "rmsea_change", "srmr_change", "p_difference", "verdict")]),
+    list(x$tables$steps[c("step", "chi_square", "df", "cfi", "rmsea", "srmr", "cfi_change", "rmsea_change", "srmr_change", "p_difference",
+      "verdict")]),
     if (failed && !is.null(x$tables$culprits)) list(utils::head(x$tables$culprits[c("kind", "item", "occasion", "index", "p.value", "change")], 5)),
     if (!is.null(x$tables$means)) list(x$tables$means[c("factor", "occasion", "mean", "std.error", "p.value", "effect", "conf.low", "conf.high")]),
     if (!is.null(x$tables$effects)) list(x$tables$effects), if (!is.null(x$tables$anchors)) list(x$tables$anchors),
@@ -83,7 +84,8 @@ glance_figures.sw_invariance <- function(x) {
 
 estimator_words <- function(estimator) {
   c(ml = " by maximum likelihood", robust = " by maximum likelihood with robust tests",
-    ordinal = paste(" by diagonally weighted least squares from polychoric correlations, with tests adjusted for mean and variance (Muth\u00e9n, 1993;",
+    ordinal = paste(" by diagonally weighted least squares from polychoric correlations, with tests adjusted for mean and variance",
+      "(Muth\u00e9n, 1993;",
       "Satorra, 2000) and each step identified by its categories (Wu & Estabrook, 2016),"))[[estimator]]
 }
 
@@ -98,7 +100,8 @@ sentences.sw_invariance <- function(x) {
       " and ", if (!is.null(options$across)) paste0("waves (", options$across, "; residuals of the same item were allowed to covary)"),
       " was examined in ", count_of(nrow(steps), "step"), estimator_words(options$estimator),
         " (n = ", x$about$n, ").",
-      " The first step was judged by its fit; each other was taken not to hold when CFI fell by more than ", bound_text(limit(x$limits, few("cfi_change"))$bound),
+      " The first step was judged by its fit; each other was taken not to hold when CFI fell by more than ", bound_text(limit(x$limits,
+        few("cfi_change"))$bound),
       ", RMSEA rose by more than ", bound_text(limit(x$limits, few("rmsea_change"))$bound), " or SRMR by more than ",
       bound_text(limit(x$limits, few("srmr_change_loadings"))$bound), " (loadings) or ", bound_text(limit(x$limits, few("srmr_change"))$bound),
       " (others; Chen, 2007), and the test of the difference saw it; after a step that did not hold none was judged."),

@@ -25,7 +25,8 @@ headline.sw_reliability <- function(x) {
 core_words <- function(x) {
   paste0(vapply(which(x$noted$code == "core"), function(i) {
     of <- x$noted$numbers[[i]]
-    paste0("Only ", length(x$noted$items[[i]]), " of ", of$items_of, " items of ", of$scale, " hang together (alpha ", coefficient_text(of$alpha), "). ")
+    paste0("Only ", length(x$noted$items[[i]]), " of ", of$items_of, " items of ", of$scale, " hang together (alpha ", coefficient_text(of$alpha),
+      "). ")
   }, ""), collapse = "")
 }
 

@@ -6,7 +6,8 @@ headline.sw_retention <- function(x) {
   if (found$first == 0) {
     return("These items share nothing that chance would not: there is no factor to extract.")
   }
-  codebook <- if (!is.na(found$known)) paste0(if (found$known == found$first) ", as many as" else paste0("; it is ", found$known, " in"), " the codebook",
+  codebook <- if (!is.na(found$known)) paste0(if (found$known == found$first) ", as many as" else paste0("; it is ", found$known, " in"),
+    " the codebook",
     if (found$known == found$first) " has subscales")
   if (is.na(found$second)) {
     return(paste0(sentence_start(count_of(found$first, "factor")), ": the two rules that decide agree", codebook, "."))

@@ -11,7 +11,8 @@ headline.sw_screening <- function(x) {
   }
   turned <- flags$item[flags$what == "looks unreversed"]
   flagged <- unique(flags$item)
-  paste0(half, if (length(turned) > 0) paste0("Check the keying first: ", and_list(turned), if (length(turned) == 1) " looks" else " look", " unreversed. "),
+  paste0(half, if (length(turned) > 0) paste0("Check the keying first: ", and_list(turned), if (length(turned) == 1) " looks" else " look",
+    " unreversed. "),
     count_of(items, "item"), " screened, ", length(flagged), " flagged: ",
     and_list(vapply(flagged, function(i) paste0(i, " (", and_list(flags$what[flags$item == i]), ")"), ""), 12), ".")
 }

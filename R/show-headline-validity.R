@@ -10,7 +10,8 @@ apart_words <- function(pairs) {
   if (nrow(pairs) == 0) {
     return(NULL)
   }
-  named <- function(rows) paste0(rows$factor, " and ", rows$with, " (r ", coefficient_text(rows$correlation, 2), ", HTMT ", coefficient_text(rows$htmt, 2), ")")
+  named <- function(rows) paste0(rows$factor, " and ", rows$with, " (r ", coefficient_text(rows$correlation, 2), ", HTMT ",
+    coefficient_text(rows$htmt, 2), ")")
   same <- pairs[pairs$verdict %in% "missed" | pairs$verdict_r %in% "missed", ]
   open <- pairs[pairs$verdict %in% "near" | pairs$verdict_r %in% "near", ]
   if (nrow(same) > 0) {
@@ -20,7 +21,8 @@ apart_words <- function(pairs) {
     return(paste0("Whether these can be told apart stays open: ", and_list(named(open), 3), "."))
   }
   top <- pairs[which.max(pairs$htmt), ]
-  paste0("All factors can be told apart", if (nrow(top) == 1) paste0(" (largest HTMT ", coefficient_text(top$htmt, 2), ", ", top$factor, " and ", top$with, ")"), ".")
+  paste0("All factors can be told apart", if (nrow(top) == 1) paste0(" (largest HTMT ", coefficient_text(top$htmt, 2), ", ", top$factor, " and ",
+    top$with, ")"), ".")
 }
 
 # Do the items of each factor belong together?

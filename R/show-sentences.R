@@ -14,7 +14,8 @@ sentences.sw_reliability <- function(x) {
   test <- scales$coefficient == "KR-20"
   level <- paste0(format(100 * options$level), "%")
   free <- scales$scale[scales$interval == "free"]
-  kind <- if (options$interval != "auto") options$interval else if (length(free) == nrow(scales)) "free" else if (length(free) == 0) "feldt" else "auto"
+  of_all <- if (length(free) == nrow(scales)) "free" else if (length(free) == 0) "feldt" else "auto"
+  kind <- if (options$interval != "auto") options$interval else of_all
   source <- c(
     free = "that are free of distribution (Yuan, Guarnaccia & Hayslip, 2003)",
     auto = paste0("after Feldt (1965), free of distribution (Yuan, Guarnaccia & Hayslip, 2003) for ", and_list(free), ", whose answers are skewed"),
@@ -103,6 +104,7 @@ sentences.sw_confirmation <- function(x) {
       bound_text(limit(x$limits, "residual_r")$bound), " in size",
       if (large > 0) paste0(", the largest that of ", missed$item[1], " and ", missed$with[1], " (", coefficient_text(missed$residual[1], 2),
         ")"), "."),
-    if (length(explored) > 0) paste0("Of these cases ", explored[1], " had been explored to find this structure, so that this is no independent confirmation.")
+    if (length(explored) > 0) paste0("Of these cases ", explored[1],
+      " had been explored to find this structure, so that this is no independent confirmation.")
   )
 }

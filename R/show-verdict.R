@@ -5,7 +5,8 @@ verdict_column <- function(table, column, language = "en") {
   judged <- attr(table, "judged")
   of <- function(what, may_be_column = TRUE) {
     own <- what
-    if (may_be_column && length(own) == 1 && own %in% names(table)) table[[own]] else if (is.null(own)) rep("", nrow(table)) else if (is.null(judged$by) || is.null(names(own))) rep_len(own, nrow(table)) else
+    if (may_be_column && length(own) == 1 && own %in% names(table)) table[[own]] else if (is.null(own)) rep("",
+      nrow(table)) else if (is.null(judged$by) || is.null(names(own))) rep_len(own, nrow(table)) else
       unname(own[table[[judged$by]]])
   }
   verdict_words(table[[column]], of(judged$columns[[column]], FALSE), of(judged$reason), of(judged$detail), attr(table, "limits"), language)

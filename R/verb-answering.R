@@ -115,7 +115,8 @@ careful_rules <- function(survey, items, pages, values, seed) {
   halves <- own[lengths(own) > 1]
   odd <- if (length(halves) >= 3) core_even_odd(keyed$careful, halves)
   centre <- list(mean = colMeans(keyed$careful), covariance = ridged(stats::cov(keyed$careful)))
-  far <- lapply(keyed, function(x) stats::pchisq(core_distances_missing(x, centre$mean, centre$covariance)$distance, ncol(x), lower.tail = FALSE) < .05)
+  far <- lapply(keyed, function(x) stats::pchisq(core_distances_missing(x, centre$mean, centre$covariance)$distance, ncol(x),
+    lower.tail = FALSE) < .05)
   list(
     straight = bound, even_odd = if (is.null(odd)) NA_real_ else stats::quantile(odd, .02, na.rm = TRUE, names = FALSE),
     rates = tibble::tibble(
@@ -248,7 +249,8 @@ index_table <- function(flags, values, items, limits, careful) {
   there <- vapply(values[name], function(x) sum(!is.na(x)), 1L)
   tibble::tibble(
     index = words, bound = unname(bound), n = unname(there),
-    flagged = ifelse(there == 0, NA_integer_, as.integer(colSums(flags))), source = unname(ifelse(name %in% names(source), source[name], limits$source[match(in_limits, limits$figure)]))
+    flagged = ifelse(there == 0, NA_integer_, as.integer(colSums(flags))), source = unname(ifelse(name %in% names(source), source[name],
+      limits$source[match(in_limits, limits$figure)]))
   )[there > 0, ]
 }
 
@@ -311,7 +313,8 @@ answering_notes <- function(survey, values, flags, flagged, at_least, items, rob
     if (!is.null(rates) && rates$share[3] < .95) note("weak_against_random", paste0("These items find only ", format_share(rates$share[3]),
       " of people who answer at random: they are too few, or go together too weakly, to tell them all."), share = rates$share[3], rank = 2L),
     if (length(answer_pages(survey, items)) > 0 && is.na(careful$straight)) note("no_straight",
-      "Straight lines cannot be told from careful answering here: too few people, or pages whose items all point one way and go closely together.", rank = 2L),
+      paste("Straight lines cannot be told from careful answering here: too few people, or pages whose items all point one way and go closely",
+        "together."), rank = 2L),
     if (!is.null(rates)) note("careful_flagged", paste0("Of careful people ", format_share(rates$share[4]),
       " have a distance beyond the bound: it is a flag only beside another."), share = rates$share[4], rank = 3L),
     if (all(is.na(values$contradiction))) note("no_contradiction",

@@ -37,7 +37,8 @@ sw_bounds <- function(x, size = .30, replicates = 500, seed = 1) {
   }))
   here <- unlist(x$parts$figures[c("cfi", "rmsea", "srmr")])
   what <- c("true", vapply(wrong, `[[`, "", "what"))
-  bounds <- do.call(rbind, lapply(seq_along(wrong), function(level) level_bounds(samples[[1]], samples[[level + 1]], here, level, wrong[[level]]$what)))
+  bounds <- do.call(rbind, lapply(seq_along(wrong), function(level) level_bounds(samples[[1]], samples[[level + 1]], here, level,
+    wrong[[level]]$what)))
   lost <- replicates - vapply(samples, nrow, 1L)
   new_result("sw_bounds", "Bounds of fit for this structure",
     tables = list(bounds = bounds, equivalence = equivalence_table(x), samples = do.call(rbind, Map(sampled_table, samples, what))),
@@ -47,7 +48,8 @@ sw_bounds <- function(x, size = .30, replicates = 500, seed = 1) {
       if (length(wrong) == 0) note("no_wrong", "No item leaves room for more in it: there is nothing wrong to compare with.", rank = 1L),
       if (!identical(x$about$missing, "listwise")) note("complete_samples", "The samples are complete; gaps as here would spread the figures more.",
         rank = 2L),
-      note("normal_samples", "The samples are normal, and the estimates taken as true: bounds for a slightly wrong structure, not proof of a true one.",
+      note("normal_samples", paste("The samples are normal, and the estimates taken as true: bounds for a slightly wrong structure, not proof of",
+        "a true one."),
         rank = 3L)
     ),
     n = x$about$n, n_left_out = x$about$n_left_out, missing = x$about$missing, options = list(size = size, replicates = replicates, seed = seed),
@@ -118,7 +120,8 @@ paired_truths <- function(truth, size) {
     first <- first[first < items]
     at <- rbind(cbind(first, first + 1), cbind(first + 1, first))
     residual[at] <- residual[at] + size * own[at[, 1]] * own[at[, 2]]
-    list(covariance = truth$covariance - truth$residual + residual, what = if (length(first) == 1) "one pair left out" else paste(length(first), "pairs left out"))
+    list(covariance = truth$covariance - truth$residual + residual, what = if (length(first) == 1) "one pair left out" else paste(length(first),
+      "pairs left out"))
   })
 }
 
@@ -178,7 +181,8 @@ equivalence_table <- function(x) {
   most <- scale * excess(tested, f$df, .025)
   plain_table(
     figure = c("rmsea", "cfi"), value = c(f$rmsea, f$cfi),
-    with_confidence = c(sqrt(scale * excess(tested, f$df, .05) / (f$df * x$about$n)), if (baseline > 0) max(1 - most / max(most, baseline), 0) else NA),
+    with_confidence = c(sqrt(scale * excess(tested, f$df, .05) / (f$df * x$about$n)), if (baseline > 0) max(1 - most / max(most, baseline),
+      0) else NA),
     side = c("at most", "at least"), level = .95
   )
 }

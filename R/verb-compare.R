@@ -41,7 +41,8 @@ sw_compare <- function(..., limits = sw_limits()) {
   new_result("sw_comparison", "Rival structures",
     tables = c(list(models = table, tests = tests), list(vuong = vuong_table(models, tests, limits))[any(tests$nested == "no") &&
       has_cases(models)]), notes = comparison_notes(models), n = first$about$n, n_left_out = first$about$n_left_out,
-    missing = first$about$missing, options = list(estimator = first$about$options$estimator), parts = list(models = models, decision = rival_decision(models, table, tests, limits)),
+    missing = first$about$missing, options = list(estimator = first$about$options$estimator), parts = list(models = models,
+      decision = rival_decision(models, table, tests, limits)),
     limits = limits
   )
 }

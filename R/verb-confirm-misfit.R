@@ -25,7 +25,8 @@ modification_table <- function(cells, fit, basis, items, factors, options, limit
   out <- plain_table(
     change_of = c("pair", "loading")[loading + 1], what = c("two items share something", "item wants another factor")[loading + 1],
     item = items[replace(found$column, loading, found$row[loading])], with = replace(items[found$row], loading, factors[found$column[loading]]),
-    index = found$index, p.value = p, p_holm = holm, change = found$change, standard_change = found$standard_change, power = power, reading_code = code,
+    index = found$index, p.value = p, p_holm = holm, change = found$change, standard_change = found$standard_change, power = power,
+    reading_code = code,
       reading = reading
   )
   out[order(-out$index), ]

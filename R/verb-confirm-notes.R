@@ -130,7 +130,8 @@ away_note <- function(loadings) {
 # What few cases leave open, as the widest interval of a loading.
 wide_loading_note <- function(loadings, n) {
   wide <- loadings[which.max(loadings$standard_high - loadings$standard_low), ]
-  note("small_sample", if (nrow(wide) == 0) paste0("n = ", n, " is small for a confirmation.") else paste0("n = ", n, " leaves loadings open: that of ",
+  note("small_sample", if (nrow(wide) == 0) paste0("n = ", n, " is small for a confirmation.") else paste0("n = ", n,
+    " leaves loadings open: that of ",
     wide$item, " on ", wide$factor, " lies between ", coefficient_text(wide$standard_low, 2), " and ", coefficient_text(wide$standard_high, 2), "."),
     n = n, rank = 2L)
 }
@@ -140,7 +141,8 @@ corrected_note <- function(corrected, n, estimator) {
   chi_square <- switch(corrected, swain = paste0("chi-square for n = ", n, " by Swain's factor (1975)"), bartlett = paste0("chi-square for n = ", n,
     " by Bartlett's factor (1950)"), "the adjusted chi-square")
   note("corrected", paste0("Verdicts on fit rest on the corrected figures: ", chi_square,
-    ", CFI, TLI and RMSEA from it, SRMR without what chance adds (Maydeu-Olivares, 2017); intervals at 90%. The p of RMSEA tests close fit."), rank = 3L)
+    ", CFI, TLI and RMSEA from it, SRMR without what chance adds (Maydeu-Olivares, 2017); intervals at 90%. ",
+    "The p of RMSEA tests close fit."), rank = 3L)
 }
 
 # Other structures that would fit exactly as well: a factor above three, and single changes

@@ -76,7 +76,8 @@ split_rivals <- function(x, structure, basis, fit) {
       return(NULL)
     }
     list(reading = if (given) "scales" else "split", structure = replaced_factor(structure, factor, parts),
-      name = if (given) paste(names(parts), collapse = ", ") else paste0(factor, ": ", paste(vapply(parts, paste, "", collapse = " "), collapse = " | ")))
+      name = if (given) paste(names(parts), collapse = ", ") else paste0(factor, ": ", paste(vapply(parts, paste, "", collapse = " "),
+        collapse = " | ")))
   })
   Filter(Negate(is.null), rivals)
 }

@@ -9,7 +9,8 @@ confirmation_tables <- function(structure, items, cells, fit, basis, figures, op
     loadings = loading_table(estimates, fit, items, factors, options$level, limits, believed),
     factor_correlations = factor_correlation_table(estimates, options$level, limits, believed), factors = factor_table(estimates),
     residuals = residual_table(estimates), intercepts = intercept_table(estimates, fit, basis, options$level), estimates = estimates,
-    r_squared = r_squared_table(fit, items, factors), reliability = factor_reliability(structure, items, cells, fit, basis, options, limits, believed),
+    r_squared = r_squared_table(fit, items, factors), reliability = factor_reliability(structure, items, cells, fit, basis, options, limits,
+      believed),
     modifications = modification_table(cells, fit, basis, items, factors, options, limits),
     residual_correlations = missed_correlations(fit, basis, left$statistic, limits), indices = further_indices(figures),
     convergence = convergence_table(fit, options, items, factors)

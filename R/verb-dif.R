@@ -212,8 +212,10 @@ dif_notes <- function(items, groups, settled, scales, limits) {
   bent <- bent[!is.na(bent)]
   power <- stats::median(items$power, na.rm = TRUE)
   c(
-    if (!is.na(power) && power < .8) note("little_power", paste0("With groups of ", and_list(vapply(groups$names, function(g) sum(groups$of %in% g), 1L)),
-      " a large difference in one item would be seen with a probability of ", coefficient_text(power, 2), ": what is not flagged here is not shown to be the same."),
+    if (!is.na(power) && power < .8) note("little_power", paste0("With groups of ", and_list(vapply(groups$names, function(g) sum(groups$of %in% g),
+      1L)),
+      " a large difference in one item would be seen with a probability of ", coefficient_text(power,
+        2), ": what is not flagged here is not shown to be the same."),
       power = power, rank = 1L),
     small_groups_note(groups$small, "20"),
     if (nrow(flagged) > 0) note("works_differently", items = flagged$item, rank = 1L, words = paste0(

@@ -96,6 +96,7 @@ adjusted_exploration <- function(r, m, n, pairs) {
   left <- (r - tcrossprod(fit$loadings))[rows]
   list(
     chi_square = core_adjusted_test(n * sum(left^2), df, inference$first, inference$second)$chi_square,
-    baseline = list(df = length(w), chi_square = core_adjusted_test(n * sum(r[rows]^2), length(w), n * sum(diag(pairs)), n^2 * sum(pairs^2))$chi_square)
+    baseline = list(df = length(w), chi_square = core_adjusted_test(n * sum(r[rows]^2), length(w), n * sum(diag(pairs)),
+      n^2 * sum(pairs^2))$chi_square)
   )
 }

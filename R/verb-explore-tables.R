@@ -63,7 +63,8 @@ exploration_fit <- function(r, extracted, n, m, settings, spread, pairs) {
   tested <- exploration_test(r, extracted, n, m, settings, pairs)
   if (is.null(tested)) {
     none <- NA_real_
-    return(cbind(tibble::tibble(chi_square = none, df = df, p.value = none, corrected = none, corrected_p = none, rmsea = none, rmsea_corrected = none,
+    return(cbind(tibble::tibble(chi_square = none, df = df, p.value = none, corrected = none, corrected_p = none, rmsea = none,
+      rmsea_corrected = none,
       conf.low = none, conf.high = none, cfi = none, tli = none), of_residuals) |> tibble::as_tibble())
   }
   tail <- function(q) if (df > 0) stats::pchisq(q, df, lower.tail = FALSE) else NA_real_
@@ -109,7 +110,8 @@ exploration_verdicts <- function(tables, limits) {
   home <- tables$items
   ends <- cbind(abs(home$loading) - home$width, abs(home$loading) + home$width)
   ranked_verdicts(
-    verdict_rows("whole", "", judge(c(fit$corrected_p, fit$rmsea_corrected), limits, c("exact_fit_p", "rmsea"), c(NA, fit$conf.low), c(NA, fit$conf.high))),
+    verdict_rows("whole", "", judge(c(fit$corrected_p, fit$rmsea_corrected), limits, c("exact_fit_p", "rmsea"), c(NA, fit$conf.low), c(NA,
+      fit$conf.high))),
     verdict_rows("whole", "", judge(fit$srmr_unbiased, limits, "srmr", fit$srmr_low, fit$srmr_high)),
     verdict_rows("item", home$item, judge(abs(home$loading), limits, "loading", ends[, 1], ends[, 2])),
     verdict_rows("pair", paste(large$item, "and", large$with, recycle0 = TRUE), judge(abs(large$residual), limits, "residual_r"))

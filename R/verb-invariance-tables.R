@@ -40,7 +40,8 @@ step_table <- function(fits, plan, basis) {
     verdict = vapply(fits, function(f) step_verdict(f)[["code"]], "", USE.NAMES = FALSE),
     why = vapply(fits, function(f) step_verdict(f)[["reason"]], "", USE.NAMES = FALSE)
   ) |> judged_table(verdict = "step", by = "step", reason = vapply(fits, function(f) step_verdict(f)[["reason"]], ""),
-    detail = vapply(fits, function(f) if (is.null(f$blocked)) and_list(f$problems, 2) else paste(step_meaning[[f$blocked]], if (f$blocked == names(fits)[1])
+    detail = vapply(fits, function(f) if (is.null(f$blocked)) and_list(f$problems, 2) else paste(step_meaning[[f$blocked]],
+      if (f$blocked == names(fits)[1])
       "does not fit" else "do not hold"), ""))
 }
 
@@ -290,7 +291,8 @@ anchor_note <- function(anchors) {
   if (is.null(anchors)) {
     return(NULL)
   }
-  note("anchors", paste0("Half of the items of ", anchors$factor, " or more were released. By ", gsub(" ", ", ", anchors$anchors), " ", quoted(anchors$occasion),
+  note("anchors", paste0("Half of the items of ", anchors$factor, " or more were released. By ", gsub(" ", ", ", anchors$anchors), " ",
+    quoted(anchors$occasion),
     " differs by ", coefficient_text(anchors$effect, 2), " sd, by the others by ", coefficient_text(anchors$other_anchors, 2),
     ": which items tell the truth is not in the answers. Report both."), as.list(anchors$factor), effect = anchors$effect, rank = 1L)
 }

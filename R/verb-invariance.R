@@ -81,7 +81,8 @@ sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps =
   tables <- invariance_tables(fits, plan, basis, limits)
   if (align) tables <- c(tables, alignment_tables(fits$configural, plan, basis))
   new_result("sw_invariance", "Measurement invariance",
-    tables = tables, notes = c(if (is.null(across)) repeated_note(x) else waves_note(x, across), invariance_notes(fits, basis, tables), estimator_note(chosen)),
+    tables = tables, notes = c(if (is.null(across)) repeated_note(x) else waves_note(x, across), invariance_notes(fits, basis, tables),
+      estimator_note(chosen)),
     n = basis$n, n_left_out = basis$n_left_out, missing = basis$treatment,
     status = if (all(vapply(fits, `[[`, TRUE, "believed"))) "ok" else "improper",
     options = list(
@@ -227,7 +228,8 @@ ground_code <- function(fit, plan, basis, limits) {
     return("untested")
   }
   p <- length(plan$items) * basis$waves
-  small <- if (basis$ordered) 1 else core_small_sample(p, length(plan$factors) * basis$waves, length(fit$theta) / basis$groups - p, basis$n / basis$groups)$factor
+  small <- if (basis$ordered) 1 else core_small_sample(p, length(plan$factors) * basis$waves, length(fit$theta) / basis$groups - p,
+    basis$n / basis$groups)$factor
   scaled <- !is.null(fit$figures$chi_square_scaled)
   tested <- if (scaled) fit$figures$chi_square_scaled else fit$figures$chi_square
   robust <- scaled && !basis$ordered

@@ -44,7 +44,8 @@ keying_items <- function(name, moments, found, survey) {
     scale = name, item = colnames(s), codebook = direction,
     points = ifelse(found$unclear, "unclear", ifelse(found$turned, other, ifelse(found$suspect, paste(other, "perhaps"), direction))),
     agrees = ifelse(found$unclear, "unclear", ifelse(found$turned, "no", ifelse(found$suspect, if (found$tie) "half" else "suspect", "yes"))),
-    rest_turned = found$rest, mean_r = found$mean_r, alpha_turned = vapply(seq_len(ncol(s)), function(j) core_alpha(core_turn(s, seq_len(ncol(s)) == j)), 0)
+    rest_turned = found$rest, mean_r = found$mean_r, alpha_turned = vapply(seq_len(ncol(s)), function(j) core_alpha(core_turn(s,
+      seq_len(ncol(s)) == j)), 0)
   )
 }
 
@@ -70,7 +71,8 @@ keying_notes <- function(scales, items, found, tests, limits) {
       ". Read the wording; if it agrees, `sw_flip()` turns the item, with your reason on record.")),
     if (length(keys) > 0) note("key_looks_wrong",
       paste0("A right answer that weaker respondents choose: ", and_list(keys), ". Check the key in the codebook."), keys, rank = 1L),
-    if (length(unclear) > 0) note("unclear", paste0("Unclear, with an item-rest correlation surely below ", bound_text(limit(limits, "item_rest_r")$bound),
+    if (length(unclear) > 0) note("unclear", paste0("Unclear, with an item-rest correlation surely below ", bound_text(limit(limits,
+      "item_rest_r")$bound),
       " whichever way ", if (length(unclear) == 1) "it points: " else "they point: ", and_list(unclear), if (length(unclear) == 1)
         ". It may not belong." else ". They may not belong."), unclear),
     suspect_notes(items, scales),

@@ -132,7 +132,8 @@ bag_notes <- function(x, scales, found, limits) {
   c(
     note("core", vapply(names(cores), function(name) {
       core <- cores[[name]]
-      paste0("Of ", length(core$items) + length(core$out), " items in ", name, ", ", length(core$items), " hang together (", and_list(core$items, 12), "; alpha ",
+      paste0("Of ", length(core$items) + length(core$out), " items in ", name, ", ", length(core$items), " hang together (", and_list(core$items,
+        12), "; alpha ",
         coefficient_text(core$alpha), "); the others do not belong to one score with them.")
     }, ""), lapply(cores, `[[`, "items"), alpha = vapply(cores, `[[`, 0, "alpha"), scale = names(cores),
       items_of = vapply(cores, function(core) length(core$items) + length(core$out), 1L), rank = 1L),
@@ -152,7 +153,8 @@ scale_cores <- function(scales, limits) {
     }
     signs <- core_best_signs(core_correlation(s))
     left <- core_correlation(s) * outer(signs, signs)
-    while (ncol(left) > 2 && min(core_item_rest_r(left)) < bound) left <- left[-which.min(core_item_rest_r(left)), -which.min(core_item_rest_r(left)), drop = FALSE]
+    while (ncol(left) > 2 && min(core_item_rest_r(left)) < bound) left <- left[-which.min(core_item_rest_r(left)),
+      -which.min(core_item_rest_r(left)), drop = FALSE]
     gone <- setdiff(colnames(s), colnames(left))
     surely <- rest_interval(core_item_rest_r(core_correlation(s) * outer(signs, signs)), m$n)$high < bound
     if (ncol(left) < 3 || length(gone) < 2 || sum(surely[match(gone, colnames(s))]) < 2) {
@@ -190,6 +192,7 @@ whole_notes <- function(whole, scales, general) {
 # Which interval was taken, and why.
 interval_note <- function(table, interval) {
   free <- table$scale[table$interval == "free" & interval == "auto"]
-  if (length(free) > 0) note("free_interval", paste0("Intervals of ", and_list(free), " are free of distribution, since answers are skewed or heavy-tailed."),
+  if (length(free) > 0) note("free_interval", paste0("Intervals of ", and_list(free),
+    " are free of distribution, since answers are skewed or heavy-tailed."),
     free, rank = 3L)
 }

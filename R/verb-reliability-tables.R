@@ -15,7 +15,8 @@ reliability_row <- function(name, moments, found, general, keyed, interval, leve
   tibble::tibble(
     scale = name, coefficient = if (all(colnames(s) %in% keyed)) "KR-20" else "alpha", items = ncol(s), n = moments$n,
     n_left_out = moments$n_left_out, alpha = found$alpha, conf.low = bounds[1], conf.high = bounds[2],
-    interval = found$interval, verdict = judge_code(found$alpha, limits, "alpha", bounds[1], bounds[2]), alpha_standardised = core_standardised_alpha(s),
+    interval = found$interval, verdict = judge_code(found$alpha, limits, "alpha", bounds[1],
+      bounds[2]), alpha_standardised = core_standardised_alpha(s),
     omega = found$omega$omega, omega_observed = found$omega$omega_observed,
     omega_low = omega_bounds[1], omega_high = omega_bounds[2], omega_hierarchical = shares$omega_hierarchical,
     explained_common = shares$explained_common, alpha_ordinal = found$alpha_ordinal, omega_ordinal = found$omega_ordinal,
@@ -59,7 +60,8 @@ reliability_items <- function(name, moments, found, keyed, limits, level) {
   # Beside unreversed items the others look worse than they are.
   reason <- ifelse((any(found$keying$turned & !is_test) & !found$keying$turned) | found$keying$tie, "keying", "")
   tibble::tibble(
-    scale = name, item = colnames(s), mean = mean, sd = sqrt(variance), item_rest_r = r, rest_low = ends$low, rest_high = ends$high, item_total_r = unname(core_item_total_r(s)),
+    scale = name, item = colnames(s), mean = mean, sd = sqrt(variance), item_rest_r = r, rest_low = ends$low, rest_high = ends$high,
+    item_total_r = unname(core_item_total_r(s)),
     squared_multiple_r = 1 - unname(found$unexplained) / variance, alpha_without = without, change = without - found$alpha,
     change_low = change_bounds[1, ], change_high = change_bounds[2, ],
     omega_without = core_omega_without(s, moments$n), sum_mean_without = sum(mean) - mean,

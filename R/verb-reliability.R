@@ -10,7 +10,8 @@
 #'   `"em"` (maximum likelihood means and covariances); for a survey.
 #' @param interval `"auto"`: `"free"` where a subscale's answers are not near normal (mean absolute skewness of its items
 #'   above .5, or mean excess kurtosis above 1), which column `interval` then says, else `"feldt"`. `"free"`: for answers of any
-#'   distribution (Yuan, Guarnaccia & Hayslip, 2003; Maydeu-Olivares, Coffman & Hartmann, 2007), on the scale of log(1 - alpha); needs complete answers. `"feldt"` (Feldt, 1965) or `"bonett"`
+#'   distribution (Yuan, Guarnaccia & Hayslip, 2003; Maydeu-Olivares, Coffman & Hartmann, 2007), on the scale of log(1 - alpha); needs complete
+#'   answers. `"feldt"` (Feldt, 1965) or `"bonett"`
 #'   (Bonett, 2002): for normal answers; or,
 #'   from resampled cases, `"percentile"` (Efron, 1979) or `"bca"` (bias-corrected and
 #'   accelerated; Efron, 1987) for alpha, omega and the change of alpha without an item.

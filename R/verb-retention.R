@@ -64,7 +64,8 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
   rules <- rules_table(spectra, partials, fits, moments$n, compared, c(percentile = percentile, draws = draws, against = against), limits)
   known <- codebook_number(x, colnames(r))
   if (!is.na(known)) rules <- rbind(rules, rule_row("the codebook's subscales", known, "shown", "as the scales were made"))
-  chance <- function(rest) random_spectra(r[rest, rest], moments, answers[, rest, drop = FALSE], draws, replicates, percentile, seed)$reduced[[against]]
+  chance <- function(rest) random_spectra(r[rest, rest], moments, answers[, rest, drop = FALSE], draws, replicates, percentile,
+    seed)$reduced[[against]]
   number <- decided_number(rules, r, moments$n, chance)
   new_result("sw_retention", "How many factors",
     tables = list(
@@ -72,7 +73,8 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
       partials = tibble::tibble(factors = seq_along(partials$squared) - 1L, squared = partials$squared, fourth = partials$fourth),
       suspects = number$suspects, solutions = solutions_beside(r, c(number$first, number$second, number$known))
     ) |> Filter(f = Negate(is.null)),
-    notes = c(retention_notes(number, rules, moments), if (ordered) pearson_note()), n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing,
+    notes = c(retention_notes(number, rules, moments),
+      if (ordered) pearson_note()), n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing,
     options = list(correlation = moments$correlation, replicates = replicates, percentile = percentile, against = against,
       draws = draws, seed = seed),
     parts = list(agreement = number[c("first", "second", "known")]), limits = limits
@@ -152,7 +154,8 @@ decided_number <- function(rules, r, n, chance) {
   looked <- lapply(names(said), function(rule) looked_at_last(r, said[[rule]], again[[rule]]))
   after <- vapply(looked, `[[`, 0, "factors")
   suspects <- do.call(rbind, Map(function(at, before, rule) {
-    if (at$why != "") tibble::tibble(rule = rule, before = before, after = as.integer(at$factors), why = at$why, items = paste(at$items, collapse = " "))
+    if (at$why != "") tibble::tibble(rule = rule, before = before, after = as.integer(at$factors), why = at$why, items = paste(at$items,
+      collapse = " "))
   }, looked, as.list(said), rules$rule[1:2]))
   first <- stats::median(c(after, of("parallel analysis, components")))
   second <- after[after != first]
@@ -219,7 +222,8 @@ retention_notes <- function(number, rules, moments) {
   pairs <- suspects[suspects$why %in% "pair", ]
   c(
     if (number$first == 0) note("nothing_beats_chance", "No eigenvalue beats chance: these items may have nothing in common.", rank = 1L),
-    if (!is.na(number$second)) note("rules_differ", paste0("Where these two rules differ, one of them was right in about two samples of three: look at both solutions (",
+    if (!is.na(number$second)) note("rules_differ",
+      paste0("Where these two rules differ, one of them was right in about two samples of three: look at both solutions (",
       "table `solutions`), at what each factor means, and at whether it comes back in other people (`sw_stability()`)."), rank = 1L,
       first = number$first, second = number$second),
     if (NROW(pairs) > 0) note("pair_not_factor", paste0("Not counted as a factor: ", and_list(unique(sub(" ", " and ", pairs$items))),
@@ -237,7 +241,8 @@ retention_notes <- function(number, rules, moments) {
 
 # Why the number of factors is looked for in Pearson correlations of ordered answers.
 pearson_note <- function() {
-  note("auto_correlation", paste("Pearson correlations, though answers have few options or are skewed: their chance is known, that of polychoric ones is not,",
+  note("auto_correlation", paste("Pearson correlations, though answers have few options or are skewed: their chance is known, that of polychoric",
+    "ones is not,",
     "and in simulations the number of factors comes out no better with these (Cho, Li & Bandalos, 2009)."), rank = 2L)
 }
 

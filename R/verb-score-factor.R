@@ -37,7 +37,8 @@ weighted_columns <- function(survey, from, method) {
   out <- name_score_columns(found$score, colnames(weights), method, weights, whole, apply(weights != 0, 2, sum))
   if (found$gaps > 0) out$columns <- c(out$columns, error_columns(found$error, out$about$score, solution$items))
   low <- out$about$scale[out$about$reliability < .70]
-  c(out, list(gaps = found$gaps, notes = if (length(low) > 0) note("low_reliability", paste0("Scores of ", and_list(low), " share less than 70% of their ",
+  c(out, list(gaps = found$gaps, notes = if (length(low) > 0) note("low_reliability", paste0("Scores of ", and_list(low),
+    " share less than 70% of their ",
     "variance with the factor: fit for comparing groups at most, not for saying anything of a person."), low, rank = 1L)))
 }
 

@@ -99,7 +99,8 @@ item_correlations <- function(survey) {
     moments <- source_moments(survey, items)
     named <- function(x) stats::setNames(rep_len(x, length(items)), items)
     if (moments$status != "ok") {
-      return(list(rest = named(NA_real_), total = named(NA_real_), low = named(NA_real_), high = named(NA_real_), turned = named(FALSE), beside = named(FALSE), half = named(FALSE)))
+      return(list(rest = named(NA_real_), total = named(NA_real_), low = named(NA_real_), high = named(NA_real_), turned = named(FALSE),
+        beside = named(FALSE), half = named(FALSE)))
     }
     rest <- core_item_rest_r(moments$covariance)
     ends <- rest_interval(rest, moments$n)

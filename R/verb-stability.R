@@ -53,7 +53,8 @@ sw_stability <- function(survey, factors, halves = 100, by = NULL, ..., seed = 1
   new_result("sw_stability", "Stability of the factors",
     tables = c(list(factors = factors_table, items = home_table(reference, fine), splits = splits_table(alike)),
       if (!is.null(groups)) list(groups = groups), list(verdicts = verdicts)),
-    notes = stability_notes(factors_table, fine, halves, nrow(answers) %/% 2), n = nrow(answers), n_left_out = source_count(survey)$used - nrow(answers),
+    notes = stability_notes(factors_table, fine, halves,
+      nrow(answers) %/% 2), n = nrow(answers), n_left_out = source_count(survey)$used - nrow(answers),
       missing = "listwise",
     options = c(list(halves = halves, by = by), whole$about$options[c("factors", "extraction", "rotation", "seed")]) |> Filter(f = Negate(is.null)),
     parts = list(whole = whole), limits = limits
@@ -111,7 +112,8 @@ stability_table <- function(alike, expected, limits) {
   ends <- apply(alike, 2, stats::quantile, probs = c(.05, .95), names = FALSE)
   reason <- ifelse(!is.na(expected) & expected < rule$bound, "half_size", "")
   judged_table(verdict = "congruence", reason = "verdict_reason", table = tibble::tibble(
-    factor = colnames(alike), congruence = unname(mean), conf.low = ends[1, ], conf.high = ends[2, ], congruence_expected = unname(expected), congruence_lowest = unname(apply(alike, 2, min)),
+    factor = colnames(alike), congruence = unname(mean), conf.low = ends[1, ], conf.high = ends[2,
+      ], congruence_expected = unname(expected), congruence_lowest = unname(apply(alike, 2, min)),
     share_fair = unname(colMeans(alike >= rule$bound)), share_good = unname(colMeans(alike >= rule$better)),
     verdict = judge_code(unname(mean), limits, "congruence", ends[1, ], ends[2, ], reason), verdict_reason = reason
   ))
@@ -148,7 +150,8 @@ stability_notes <- function(factors, fine, halves, size) {
   small <- factors$factor[factors$verdict == "untested"]
   c(
     if (length(small) > 0) note("halves_too_small", paste0("Halves of ", size, " are too small for ", and_list(small),
-      ": even if this solution were true ", if (length(small) == 1) "it" else "they", " would not be expected to come back. That says nothing against ",
+      ": even if this solution were true ", if (length(small) == 1) "it" else "they", " would not be expected to come back. ",
+      "That says nothing against ",
       if (length(small) == 1) "it." else "them."), small, rank = 2L),
     if (length(weak) > 0) note("not_found_again", paste0(and_list(weak), if (length(weak) == 1) " is" else " are",
       " not found again in halves of this sample: do not name it yet."), weak, rank = 1L),

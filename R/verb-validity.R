@@ -140,7 +140,8 @@ validity_pairs <- function(x, m, replicates, geometric, level, seed, limits) {
   judged_table(verdict = "htmt", verdict_r = "factor_r", table = tibble::tibble(
     factor = first, with = second, correlation = r, conf.low = links$conf.low[link], conf.high = links$conf.high[link], htmt = ratio,
     htmt_low = bounds$low, htmt_high = bounds$high, verdict = judge_code(ratio, limits, "htmt", bounds$low, bounds$high),
-    verdict_r = correlation_verdicts(tibble::tibble(correlation = r, conf.low = links$conf.low[link], conf.high = links$conf.high[link]), limits)$code,
+    verdict_r = correlation_verdicts(tibble::tibble(correlation = r, conf.low = links$conf.low[link], conf.high = links$conf.high[link]),
+      limits)$code,
     root_above = unname(ifelse(pmin(root[first], root[second]) > abs(r), "yes", "no")), statistic = vapply(tests, `[[`, 0, "statistic"),
     df = vapply(tests, `[[`, 0, "df"), p.value = vapply(tests, `[[`, 0, "p"), ave_excess = excess[1, ], ave_excess_p = excess[2, ]
   ))
@@ -306,7 +307,8 @@ validity_failures <- function(factors, pairs, items, limits) {
       row(factors$factor[i], "shares more with another factor than with its items", "join the two, move a shared item, or put a factor above")
     }),
     lapply(mixed, function(i) {
-      row(paste(pairs$factor[i], "and", pairs$with[i]), paste0("r ", coefficient_text(pairs$correlation[i]), ", HTMT ", coefficient_text(pairs$htmt[i])),
+      row(paste(pairs$factor[i], "and", pairs$with[i]), paste0("r ", coefficient_text(pairs$correlation[i]), ", HTMT ",
+        coefficient_text(pairs$htmt[i])),
         "look for items that speak of both; try one factor")
     })
   )
@@ -376,7 +378,8 @@ validity_notes <- function(x, pairs, replicates) {
   c(
     if (any(!meets(x$tables$reliability$ave, x$limits, "ave")))
       note("strict_ave", rank = 3L, words = paste0("AVE below ", bound_text(limit(x$limits, "ave")$bound),
-        ": the items hold more error than they share with their factor, and Fornell & Larcker (1981) call its validity questionable. Composite reliability ",
+        ": the items hold more error than they share with their factor, and Fornell & Larcker (1981) call its validity questionable. ",
+        "Composite reliability ",
         "says how precise the score is, not what it measures.")),
     note("explored_cases", notes_of(x, "explored_cases"), list(""), rank = 1L),
     if (any(!is.na(pairs$htmt_low)) && complete < x$about$n)

@@ -1,6 +1,7 @@
 # How often is what is said right? Draws samples from populations whose truth is known, and counts what verdicts and headlines say.
 # Each cell is written to inst/tables/judgement.csv as soon as it is done, and a cell that stands there is not done again: stop and
-# go on at will. Seeded; 1,000 samples a cell, fewer where a verb takes long (column `samples`). The vignette "How far to trust what is said" shows the table.
+# go on at will. Seeded; 1,000 samples a cell, fewer where a verb takes long (column `samples`). The vignette "How far to trust what is said" shows
+# the table.
 #
 #   Rscript bench/judgement.R [CORES [PART ...]]
 
@@ -78,7 +79,7 @@ said_of <- function(x) {
     `twins named` = any(links$verdict %in% "missed"), `a good item accused` = any(loadings$verdict %in% "missed" & loadings$item != "a5"),
     `a5 accused` = any(loadings$verdict %in% "missed" & loadings$item == "a5"))
 }
-for (n in c(50, 100, 200, 500)) {
+for (n in c(200, 500, 100, 50)) {
   for (name in names(populations)) {
     cell("confirm", name, "five", n, function(i) {
       x <- sw_confirm(sw_moments(draw(populations[[name]], n, "five")), three)
@@ -125,14 +126,16 @@ for (loading in c(.4, .6)) for (turned in c(0, 2)) for (n in c(50, 100, 300)) {
     bad <- paste0("s", seq_len(turned))
     x[, bad] <- 6 - x[, bad]
     said <- sw_keying(as_survey(x))$tables$items
-    c(`a good item accused` = any(said$agrees == "no" & !said$item %in% bad), found = if (turned > 0) mean(said$agrees[said$item %in% bad] == "no") else NA)
+    c(`a good item accused` = any(said$agrees == "no" & !said$item %in% bad),
+      found = if (turned > 0) mean(said$agrees[said$item %in% bad] == "no") else NA)
   })
 }
 
 # Careless answering: 400 people, 5% in straight lines with slips, 5% at random; shares of people.
 for (layout in c("3 x 5", "5 x 8")) {
   size <- as.integer(strsplit(layout, " x ")[[1]])
-  structure <- do.call(sw_structure, stats::setNames(lapply(seq_len(size[1]), function(f) paste0(letters[f], seq_len(size[2]))), letters[seq_len(size[1])]))
+  structure <- do.call(sw_structure, stats::setNames(lapply(seq_len(size[1]), function(f) paste0(letters[f], seq_len(size[2]))),
+    letters[seq_len(size[1])]))
   cell("careless", paste(layout, "items"), "five", 400, function(i) {
     s <- correlated(structure, .6, .3)
     x <- draw(s, 400, "five")
@@ -177,7 +180,8 @@ for (population in c("all equal", "one intercept", "wrong structure")) for (n in
     if (population == "one intercept") x[group == "y", "a1"] <- x[group == "y", "a1"] + .5
     structure <- if (population == "wrong structure") sw_structure(all = unlist(two$factors)) else two
     steps <- sw_invariance(as_survey(x, group = group), structure, by = "group", estimator = "ml")$tables$steps
-    c(`first step fails` = steps$verdict[1] == "missed", `loadings fail` = steps$verdict[2] == "missed", `intercepts fail` = steps$verdict[3] == "missed",
+    c(`first step fails` = steps$verdict[1] == "missed", `loadings fail` = steps$verdict[2] == "missed",
+      `intercepts fail` = steps$verdict[3] == "missed",
       `intercepts open` = steps$verdict[3] == "near", `a step after a failure is judged` = any(diff(which(steps$verdict %in% c("missed"))) > 0))
   }, samples = 300)
 }

@@ -138,7 +138,8 @@ test_that("a residual pair is no factor, and the note names it", {
 })
 
 test_that("the middle of three breaks a tie; a factor without items goes; solutions stand side by side", {
-  decided <- function(common, kaiser, components, r = of_structure(sw_structure(a = paste0("a", 1:4), b = paste0("b", 1:4), c = paste0("c", 1:4)), .7, .2)) {
+  decided <- function(common, kaiser, components, r = of_structure(sw_structure(a = paste0("a", 1:4), b = paste0("b", 1:4), c = paste0("c", 1:4)),
+    .7, .2)) {
     rules <- data.frame(rule = c("parallel analysis, common", "empirical Kaiser", "parallel analysis, components"),
       suggestion = c(common, kaiser, components))
     core("decided_number")(rules, r, 300, function(rest) rep(.2, length(rest)))

@@ -18,7 +18,8 @@ test_that("every source of a bound, and every work cited in code, is in the list
   known <- utils::read.csv(system.file("report", "references.csv", package = "scalewort"), colClasses = "character", encoding = "UTF-8")
   sources <- unlist(strsplit(unique(sw_limits()$source), "; "))
   sources <- sources[grepl("[0-9]{4}", sources)]
-  found <- vapply(sources, function(one) any(mapply(function(author, year) grepl(paste0(author, "( et al[.])?[^.;]{0,80}", year), one), known$author, known$year)), TRUE)
+  found <- vapply(sources, function(one) any(mapply(function(author, year) grepl(paste0(author, "( et al[.])?[^.;]{0,80}", year), one), known$author,
+    known$year)), TRUE)
   expect_equal(sources[!found], character())
   expect_false(any(grepl("Muthen|Joreskog|Sorbom", known$reference)))
 })

@@ -22,7 +22,8 @@ test_that("the scree shows all series", {
   retention <- sw_retention(survey, replicates = 100)
   figure <- ggplot2::autoplot(retention)
   points <- ggplot2::layer_data(figure, 4)
-  expect_equal(sort(points$y), sort(unlist(tidy(retention, "eigenvalues")[c("eigenvalue", "random_percentile", "empirical_kaiser")], use.names = FALSE)))
+  expect_equal(sort(points$y), sort(unlist(tidy(retention, "eigenvalues")[c("eigenvalue", "random_percentile", "empirical_kaiser")],
+    use.names = FALSE)))
   expect_match(figure$labels$title, "4 factors")
   expect_gt(draw_to_file(figure), 1e4)
 })

@@ -12,7 +12,8 @@ objects <- list(
   sw_explore(survey, 4), sw_explore(survey, 3:4), sw_stability(survey, 4, halves = 20), held, sw_compare(a = held, b = sw_confirm(survey,
     sw_add_pair(four, "craft5", "craft6"))), sw_influence(sw_confirm(short, sw_structure(calm = paste0("calm", 1:4), craft = paste0("craft", 1:4))),
     worst = 1),
-  sw_bounds(held, replicates = 50), sw_power(20, n = c(100, 200)), sw_invariance(survey, sw_structure(calm = paste0("calm", 1:4), craft = paste0("craft", 1:4)), by = "district"),
+  sw_bounds(held, replicates = 50), sw_power(20, n = c(100, 200)), sw_invariance(survey, sw_structure(calm = paste0("calm", 1:4),
+    craft = paste0("craft", 1:4)), by = "district"),
   sw_validity(held, replicates = 0), sw_composites(survey, replicates = 0), sw_score(survey), sw_explain(sw_score(survey), "P277")
 )
 names(objects) <- vapply(objects, function(x) class(x)[1], "")

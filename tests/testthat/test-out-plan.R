@@ -15,7 +15,7 @@ test_that("all faults of a plan are named at once, each with its line", {
   message <- tryCatch(sw_run(path, check = TRUE), scalewort_error_input = conditionMessage)
   for (part in c("line 2: unknown key \"codebok\" \\(did you mean \"codebook\"", "key \"codebook\" is missing", "line 5: unknown key \"extracton\"",
     "line 4: exploration: factors: must be a whole number; this is \"four\"", "line 9: set_aside: key \"reason\" is missing",
-    "line 11: confirmation: estimator: must be \"?auto, "line 12: seed: must be 0 or more", "line 13: reports: must be")) {
+    "line 11: confirmation: estimator: must be \"?auto", "line 12: seed: must be 0 or more", "line 13: reports: must be")) {
     expect_match(message, part)
   }
   writeLines("a: [1", path)

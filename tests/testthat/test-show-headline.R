@@ -22,7 +22,8 @@ test_that("screening: nothing flagged, something flagged, keying first", {
   expect_equal(of(flags[0, ]), "5 items screened, none flagged.")
   expect_equal(of(flags), "5 items screened, 2 flagged: a (hard and missing often) and b (hard).")
   expect_match(of(changed(flags, what = c("hard", "skewed", "looks unreversed"))), "^Check the keying first: b looks unreversed. 5 items")
-  expect_match(of(flags[0, ], core("note")("half", "w", "s")), "^Check the keying first: half of s points against the other half. 5 items screened, none")
+  expect_match(of(flags[0, ], core("note")("half", "w", "s")),
+    "^Check the keying first: half of s points against the other half. 5 items screened, none")
 })
 
 test_that("keying: nothing shown, against the codebook, half against half, too few people, unclear", {
@@ -49,9 +50,10 @@ test_that("option curves: key wrong, drawing, nothing, nothing to judge", {
 })
 
 test_that("groups: none, one, several items that work differently; careless cases: none, some", {
-  of <- function(flagged, power = .9) says(made("sw_dif", list(items = data.frame(item = letters[1:3], flagged = flagged, class = "C", power = power)), list(by = "area")))
+  of <- function(flagged, power = .9) says(made("sw_dif", list(items = data.frame(item = letters[1:3], flagged = flagged, class = "C",
+    power = power)), list(by = "area")))
   expect_equal(of(FALSE), "None of 3 items works differently by area.")
-  expect_match(of(FALSE, .4), "^None of 3 items is seen to work differently by area, but a large difference would be seen with a probability of .40 only")
+  expect_match(of(FALSE, .4), "^None of 3 items is seen to work differently by area, but a large difference would be seen with a .* of .40 only")
   expect_equal(of(c(TRUE, FALSE, NA)), "1 of 3 items works differently by area: a (class C).")
   expect_equal(of(c(TRUE, TRUE, FALSE)), "2 of 3 items work differently by area: a (class C) and b (class C).")
   of <- function(straight = 0, rows = straight, off = 0) {
@@ -106,7 +108,8 @@ test_that("explorations: how much, what is worst, the test; not usable; solution
   items <- data.frame(item = c("i1", "i2"), place = "clear", loading = c(.7, .3), width = .05)
   of <- function(factors = 3, chi = 50, status = "ok", extraction = "ml", place = "clear", width = .05, notes = character()) {
     fit <- data.frame(chi_square = chi, df = 30, p.value = .02, corrected = chi - 2, corrected_p = .03, rmsea = .04, srmr = .05)
-    x <- made("sw_exploration", list(fit = fit, variance = data.frame(share_of_total = c(.3, .1)), items = changed(items, place = place, width = width)),
+    x <- made("sw_exploration", list(fit = fit, variance = data.frame(share_of_total = c(.3, .1)), items = changed(items, place = place,
+      width = width)),
       list(factors = factors, extraction = extraction, rotation = "oblimin"), status = status)
     x$noted <- core("note_table")(notes)
     says(x)
@@ -163,7 +166,8 @@ test_that("a confirmation says whether it fits, then the worst item, pair of fac
   expect_match(of(pair = "missed", item = c("met", "missed")),
     "^The structure fits, but s and t can hardly be told apart \\(r .94 \\[.88, 1.00\\]\\) and s2 does not belong to s")
   expect_match(of(item = "missed"), "but 2 items do not belong where they stand: s2 in s \\(loading .02\\) and s1 in s")
-  reading <- function(reading, name, gain = 20) of(exact("met", "met", "met", "met"), readings = data.frame(reading = reading, name = name, gain = gain))
+  reading <- function(reading, name, gain = 20) of(exact("met", "met", "met", "met"), readings = data.frame(reading = reading, name = name,
+    gain = gain))
   expect_match(reading("pair", "s1 and s2"), "not exactly; s1 and s2 share something besides their factors. Chi")
   expect_match(reading("apart", "s1 and s2"), "s1 and s2 have less in common than the structure says")
   expect_match(reading("loading", "s1 and t"), "s1 belongs to t too")
@@ -189,12 +193,13 @@ test_that("bounds: what is told apart, and how this fit stands", {
   expect_equal(of(), paste("For this structure and 100 cases the bounds against one pair left out are CFI above .970 and RMSEA below .040; here CFI",
     ".980 and RMSEA .050: RMSEA is as where it is wrong. With 95% confidence RMSEA is at most .080 and CFI at least .900."))
   expect_match(of(verdict = "met"), "here CFI .980 and RMSEA .050: as where it is true.")
-  expect_match(of(verdict = "untested"), "^With 100 cases no figure tells a true structure from one with one pair left out: fit indices say little here.")
+  expect_match(of(verdict = "untested"), "^With 100 cases no figure tells a true structure from one with one pair left out: fit indices say little")
 })
 
 test_that("invariance: does it fit at all, what holds, stays open, fails, is not tested; means by group", {
   of <- function(verdict, why = "", ground = "met", means = NULL, more = NULL, by = "area") {
-    steps <- data.frame(step = c("configural", "metric", "scalar"), verdict = c(ground, verdict), why = c("ground", rep_len(why, 2)), cfi = .9, rmsea = .1)
+    steps <- data.frame(step = c("configural", "metric", "scalar"), verdict = c(ground, verdict), why = c("ground", rep_len(why, 2)), cfi = .9,
+      rmsea = .1)
     groups <- data.frame(group = c("north", "south"), n = c(60, 40))
     says(made("sw_invariance", c(list(steps = steps, groups = groups), if (!is.null(means)) list(means = means), more), list(by = by, occasions = 2)))
   }
@@ -205,7 +210,8 @@ test_that("invariance: does it fit at all, what holds, stays open, fails, is not
   expect_equal(of(c("missed", "untested"), c("", "before")),
     "Nothing is shown to be equal over 2 groups; equal loadings do not hold (not tested then: equal intercepts).")
   expect_match(of(c("met", "met"), ground = "near"), "^Whether the structure fits is open; if it does, equal loadings")
-  expect_match(of(c("untested", "untested"), "before", "missed"), "^The structure does not fit over 2 groups even with nothing equal .* no step is judged")
+  expect_match(of(c("untested", "untested"), "before", "missed"),
+    "^The structure does not fit over 2 groups even with nothing equal .* no step is judged")
   culprit <- data.frame(item = "s1", kind = "intercept", occasion = "south", p_holm = .001)
   expect_match(of(c("met", "missed"), more = list(culprits = culprit)), "The first to look at is s1 \\(intercept, \"south\"\\).$")
   expect_false(grepl("first to look", of(c("met", "missed"), more = list(culprits = changed(culprit, p_holm = .2)))))

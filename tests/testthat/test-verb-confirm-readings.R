@@ -127,7 +127,8 @@ test_that("bounds of fit: a slightly wrong structure is told from a true one whe
   expect_true(any(few$tables$bounds$verdict == "untested"))
   expect_equal(tidy(sw_bounds(read(truth, n = 300), replicates = 50)), tidy(sw_bounds(read(truth, n = 300), replicates = 50)))
   # The size of RMSEA and CFI: what the chi-square allows at 5% and 2.5%.
-  fit <- sw_confirm(sw_simulate(three, 500, loading = .5, seed = 4), sw_structure(ab = c(three$factors$a, three$factors$b), c = three$factors$c), estimator = "ml")
+  fit <- sw_confirm(sw_simulate(three, 500, loading = .5, seed = 4), sw_structure(ab = c(three$factors$a, three$factors$b), c = three$factors$c),
+    estimator = "ml")
   sure <- tidy(sw_bounds(fit, replicates = 50), "equivalence")
   t <- fit$tables$fit$corrected[1]
   expect_equal(pchisq(t, 89, ncp = sure$with_confidence[1]^2 * 89 * 500), .05, tolerance = 1e-5)

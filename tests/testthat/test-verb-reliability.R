@@ -65,7 +65,8 @@ test_that("a published matrix gives all that needs no single answers", {
   from_survey <- sw_reliability(small_survey())
   published <- sw_reliability(sw_moments(m$covariance, n = 300, mean = m$mean, scales = list(one = paste0("i", 1:3), two = paste0("i", 4:6))))
   shared <- intersect(names(tidy(published)), names(tidy(from_survey)))
-  numeric <- setdiff(shared[vapply(tidy(published)[shared], is.numeric, TRUE)], c("n_left_out", "alpha_ordinal", "omega_ordinal", "conf.low", "conf.high", "omega_low", "omega_high"))
+  numeric <- setdiff(shared[vapply(tidy(published)[shared], is.numeric, TRUE)], c("n_left_out", "alpha_ordinal", "omega_ordinal", "conf.low",
+    "conf.high", "omega_low", "omega_high"))
   expect_equal(as.data.frame(tidy(published)[numeric]), as.data.frame(tidy(from_survey)[numeric]), tolerance = 1e-8, ignore_attr = TRUE)
   expect_equal(tidy(published, "anova"), tidy(from_survey, "anova"), tolerance = 1e-8)
   expect_null(published$tables$bands)
@@ -135,7 +136,8 @@ test_that("a mixed bag is named with its core and its ranges; half against half,
   x <- sw_simulate(sw_structure(a = paste0("a", 1:6)), 200, loading = .6)$data
   withr::local_seed(3)
   for (i in 1:5) x[[paste0("z", i)]] <- sample(0:10, 200, TRUE)
-  bag <- sw_survey(x, data.frame(item = c(paste0("a", 1:6), paste0("z", 1:5)), scale = "bag", lowest = rep(1:0, c(6, 5)), highest = rep(c(5, 10), c(6, 5))))
+  bag <- sw_survey(x, data.frame(item = c(paste0("a", 1:6), paste0("z", 1:5)), scale = "bag", lowest = rep(1:0, c(6, 5)), highest = rep(c(5, 10),
+    c(6, 5))))
   found <- sw_reliability(bag)
   expect_match(core("headline")(found), "^Only 6 of 11 items of bag hang together \\(alpha .698\\)")
   expect_equal(found$noted$items[[which(found$noted$code == "core")]], paste0("a", 1:6))
