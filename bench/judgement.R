@@ -123,7 +123,7 @@ six <- sw_structure(s = paste0("s", 1:6))
 for (loading in c(.4, .6)) for (turned in c(0, 2)) for (n in c(50, 100, 300)) {
   cell("keying", paste0("loadings ", loading, ", ", turned, " unreversed"), "five", n, function(i) {
     x <- draw(correlated(six, loading, 0), n, "five")
-    bad <- paste0("s", seq_len(turned))
+    bad <- paste0("s", seq_len(turned), recycle0 = TRUE)
     x[, bad] <- 6 - x[, bad]
     said <- sw_keying(as_survey(x))$tables$items
     c(`a good item accused` = any(said$agrees == "no" & !said$item %in% bad),
