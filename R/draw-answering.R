@@ -12,8 +12,9 @@ autoplot.sw_answering <- function(object, x = NULL, y = NULL, ...) {
   if (is.null(y)) y <- setdiff(c(intersect(c("longest_run", "distance_p"), known), known), x)[1]
   check_choice(x, known, "x")
   check_choice(y, known, "y")
-  flags <- rowSums(object$parts$flags)
-  people <- data.frame(x = values[[x]], y = values[[y]], flags = factor(pmin(flags, 2), 0:2, c("no flag", "one", "two or more")))
+  # A straight line counts as much as two flags.
+  flags <- pmax(rowSums(object$parts$flags), 2 * object$parts$straight)
+  people <- data.frame(x = values[[x]], y = values[[y]], flags = factor(pmin(flags, 2), 0:2, c("no flag", "one", "two or more, or a straight line")))
   ggplot2::ggplot(
     people[order(people$flags), ],
     ggplot2::aes(.data$x, .data$y, colour = .data$flags, shape = .data$flags, size = .data$flags)
@@ -27,7 +28,7 @@ autoplot.sw_answering <- function(object, x = NULL, y = NULL, ...) {
     figure_labels(
       "How people answered", "A point per person; the flags come from all indices, not from these two alone.", object,
       paste0("Scatter of ", column_header(x), " and ", column_header(y), " for ", nrow(people), " people; ", sum(flags >= 2),
-        " have two flags or more."),
+        " have two flags or more, or answer in straight lines."),
       x = long_header(x), y = long_header(y)
     )
 }

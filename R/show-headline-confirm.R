@@ -103,7 +103,7 @@ first_look.sw_confirmation <- function(x) {
       Filter(f = Negate(is.null)))
   }
   list(
-    x$tables$fit[c("figure", "value", "df", "p.value", "corrected", "conf.low", "conf.high", "verdict")],
+    x$tables$fit[c("figure", "value", "df", "p.value", "corrected", "conf.low", "conf.high", "verdict", "verdict_reason")],
     x$tables$loadings[c("factor", "item", "estimate", "standardised", "standard_low", "standard_high", "verdict")],
     if (!is.null(x$tables$route)) x$tables$route
   ) |> Filter(f = Negate(is.null))

@@ -14,7 +14,8 @@ verdict_column <- function(table, column, language = "en") {
 
 is_judged <- function(table, column) column %in% names(attr(table, "judged")$columns)
 
-# Words of codes; figure: their keys in the limits table, "step" or "own_bound".
+# Words of codes; figure: their keys in the limits table, "step", "own_bound" or "exact_fit_p", which
+# have words of their own.
 verdict_words <- function(code, figure, reason = "", detail = "", limits = sw_limits(), language = "en") {
   words <- shipped_table("verdicts")
   unlist(Map(function(code, figure, reason, detail) {
@@ -22,7 +23,7 @@ verdict_words <- function(code, figure, reason = "", detail = "", limits = sw_li
       return("")
     }
     rule <- limit(limits, figure)
-    key <- if (figure %in% c("step", "own_bound")) paste(figure, code) else if (code == "missed") paste(code, rule$direction) else code
+    key <- if (figure %in% c("step", "own_bound", "exact_fit_p")) paste(figure, code) else if (code == "missed") paste(code, rule$direction) else code
     row <- match(trimws(paste(key, reason)), words$code)
     if (is.na(row)) row <- match(key, words$code)
     filled_words(words[[language]][row], rule, detail)

@@ -185,6 +185,11 @@ test_that("a confirmation says whether it fits, then the worst item, pair of fac
   expect_match(says(x), "Adjusted chi-square 16.67")
 })
 
+test_that("what cannot be tested says why in print, too", {
+  one <- format(sw_confirm(sw_demo("plotholders"), sw_structure(a = c("kin1", "kin2", "kin4"))))
+  expect_equal(sum(grepl("cannot be tested: df 0$", one)), 5)
+})
+
 test_that("bounds: what is told apart, and how this fit stands", {
   bounds <- data.frame(level = 1, left_out = "one pair left out", figure = c("cfi", "rmsea"), bound_here = c(.97, .04), value = c(.98, .05),
     verdict = c("met", "missed"))
