@@ -113,8 +113,9 @@ figure_title <- function(figure) {
 table_block <- function(table, caption, note, settings, numbers) {
   numbers$table <- numbers$table + 1
   words <- settings$words
+  whole <- table
   table <- readable(table)
-  columns <- format_columns(table, settings$digits, settings$language)
+  columns <- format_columns(table, settings$digits, settings$language, whole = whole)
   names(columns) <- translated(column_header(names(columns)), words$columns)
   report_block("table", columns = columns, numeric = vapply(table, is.numeric, TRUE), rows = nrow(table),
     caption = translated(caption, words$captions), number = numbers$table,

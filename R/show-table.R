@@ -4,8 +4,9 @@ format_table <- function(table, digits = 3, width = output_width()) {
   if (nrow(table) == 0) {
     return("  (no rows)")
   }
+  whole <- table
   table <- readable(table)
-  columns <- lapply(format_columns(table, digits), visible_controls)
+  columns <- lapply(format_columns(table, digits, whole = whole), visible_controls)
   numeric <- vapply(table, is.numeric, TRUE)
   # Beside the names of rows a text has what is left of the line; tidy() has all of it.
   room <- max(20, width - 6 - max(nchar(columns[[1]], "width")))
