@@ -14,14 +14,14 @@ plots <- c("--demo", "plotholders")
 quiz <- c("--demo", "plantcare")
 option_runs <- list(
   c("explore", plots, "--factors", "4", "--out", "e.rds"), c("confirm", plots, "--structure", "two.yml", "--out", "c.rds"),
-  c("screen", plots, "--order", "easiness"),
+  c("screen", plots, "--order", "easiness", "--patterns"),
   c("screen", "plotholders.csv", "--codebook", "plotholders-codebook.csv", "--id", "id", "--group", "district", "--missing-codes", "-9,-8",
     "--separator", ",", "--table", "flags", "--digits", "2", "--format", "json"),
-  c("answering", plots, "--time", "seconds", "--robust"), c("options", quiz, "--bands", "4", "--score", "rest", "--pages", "p.pdf"),
-  c("dif", plots, "--by", "district", "--reference", "south", "--adjust", "holm"),
+  c("answering", plots, "--time", "seconds", "--robust", "--at-least", "1"), c("options", quiz, "--bands", "4", "--score", "rest", "--pages", "p.pdf"),
+  c("dif", plots, "--by", "district", "--reference", "south", "--adjust", "BH", "--no-purify"),
   c("reliability", plots, "--missing", "pairwise", "--interval", "bonett", "--level", ".9", "--scale", "calm,craft", "--target", ".9", "--by",
     "district", "--weights", "calm=2,craft=1"),
-  c("reliability", plots, "--interval", "percentile", "--replicates", "100"), c("reliability", plots, "--missing", "em"),
+  c("reliability", plots, "--interval", "percentile", "--replicates", "100"), c("reliability", plots, "--missing", "em", "--items", "calm"),
   c("explore", plots, "--factors", "4", "--extraction", "minres", "--rotation", "oblimin", "--gamma", "-.5", "--normalise", "none", "--starts",
     "5", "--level", ".9", "--hide", ".2", "--multiplier", "bartlett", "--names", "a,b,c,d"),
   c("explore", plots, "--factors", "2", "--rotation", "geomin", "--epsilon", ".05", "--orthogonal", "--errors", "none", "--items", "calm,craft",
@@ -44,7 +44,8 @@ option_runs <- list(
   c("stability", plots, "--factors", "2", "--halves", "5", "--items", "calm1,calm2,calm4,craft1,craft2,craft4", "--rotation", "target", "--target",
     "target.csv"),
   c("report", quiz, "--out", "r.docx", "--title", "T", "--author", "A", "--language", "de", "--theme", "dark", "--reference", "mine.docx"),
-  c("invariance", "both.csv", "--codebook", "plotholders-codebook.csv", "--id", "id", "--structure", "two.yml", "--across", "wave"),
+  c("invariance", "both.csv", "--codebook", "plotholders-codebook.csv", "--id", "id", "--structure", "two.yml", "--across", "wave", "--no-twins"),
+  c("bounds", plots, "--structure", "two.yml", "--cutoff", ".4", "--estimator", "ml", "--size", ".3", "--replicates", "50"),
   c("split", plots, "--share", ".6", "--method", "matched", "--tries", "3", "--out", "halves"),
   c("split", plots, "--method", "stratified", "--by", "district", "--format", "csv"),
   c("confirm", plots, "--structure", "e.rds", "--cutoff", ".5", "--trust"),
@@ -71,7 +72,7 @@ option_runs <- list(
   c("power", plots, "--structure", "two.yml", "--parameter", "calm1,calm", "--replicates", "50", "--loading", ".6", "--correlation", ".2", "--n",
     "100", "--cutoff", ".4"),
   c("score", plots, "--method", "mean,sum", "--at-least", ".5", "--fill", "none", "--total", "--form", "z,t", "--interval", "--level", ".9",
-    "--groups", "3"),
+    "--groups", "3", "--of", "calm_mean", "--labels", "low,middle,high"),
   c("score", plots, "--method", "weighted", "--item-weights", "calm1=2,calm2=1"),
   c("score", plots, "--form", "mean=100,sd=15", "--norms", "district=north", "--cuts", "calm_mean=2,calm_mean=4"),
   c("score", plots, "--form", "t", "--norms", "plotholders-norms.csv", "--pass", "calm_mean=3,calm_mean_t=60"),
@@ -79,8 +80,9 @@ option_runs <- list(
   c("score", plots, "--trust", "--from", "c.rds"), c("score", plots, "--trust", "--from", "e.rds", "--method", "bartlett"),
   c("score", plots, "--out", "sc.csv", "--schema", "--codes"), c("score", plots, "--out", "sc.xlsx"), c("score", plots, "--out", "sc.tsv"),
   c("explain", plots, "--case", "P277", "--method", "mean,sum", "--at-least", ".5", "--form", "t"),
+  c("explain", "both.csv", "--codebook", "plotholders-codebook.csv", "--id", "id", "--wave", "wave", "--case", "P277", "--of-wave", "1"),
   c("simulate", plots, "--n", "50", "--loading", ".6", "--correlation", ".2", "--categories", "4", "--skew", ".5", "--share-missing", ".1",
-    "--out", "sim.csv"),
+    "--path", ".6", "--out", "sim.csv"),
   c("simulate", "--structure", "two.yml", "--cutoff", ".4", "--categories", "0"), c("keying", plots, "--format", "md", "--out", "k.md"),
   c("completion", "zsh"), c("man")
 )
@@ -107,11 +109,12 @@ test_that("every option runs, and writes only what it names", {
 test_that("no option of any command is left unrun", {
   commands <- core("cli_commands")()
   used <- lapply(split(option_runs, vapply(option_runs, `[`, "", 1)), unlist)
-  # These two take a folder, and are run by test-cli.R.
+  # These two take a folder, and are run by test-cli-main.R.
   used <- c(used, list(demo = "--out", start = "--out"))
   for (name in names(commands)) {
-    known <- vapply(commands[[name]]$options, function(o) o@long_flag, "")
-    expect_equal(setdiff(known, used[[name]]), character(), info = name)
+    # Those of reading, giving and every command are run once, by some command.
+    entries <- Filter(function(entry) is.null(entry$common), core("command_entries")(name, commands[[name]]))
+    expect_equal(setdiff(vapply(entries, `[[`, "", "flag"), used[[name]]), character(), info = name)
   }
 })
 
