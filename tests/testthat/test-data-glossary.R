@@ -23,3 +23,9 @@ test_that("every source of a bound, and every work cited in code, is in the list
   expect_equal(sources[!found], character())
   expect_false(any(grepl("Muthen|Joreskog|Sorbom", known$reference)))
 })
+
+test_that("every bound has a formula and a range that can be read", {
+  limits <- utils::read.csv(system.file("tables", "limits.csv", package = "scalewort"), encoding = "UTF-8")
+  expect_true(all(grepl(" to |and up|^any$", limits$range)))
+  expect_true(all(nzchar(limits$formula)) && !any(grepl("[(,]$|ln $", limits$formula)))
+})
