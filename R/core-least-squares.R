@@ -110,7 +110,7 @@ core_weighted_scores <- function(at, j, jc, w, e) {
 }
 
 # Covariance matrix of the residuals of the moments.
-core_weighted_residual_covariance <- function(at, j, w, gamma) {
+core_weighted_left_covariance <- function(at, j, w, gamma) {
   through <- kernel_product(j, at$bread)
   half <- kernel_product(through, t(at$pulled / w))
   (gamma - half - t(half) + kernel_product(kernel_product(through, at$meat), t(through))) / at$n

@@ -23,6 +23,7 @@ headline.sw_stability <- function(x) {
 first_look.sw_stability <- function(x) {
   items <- x$tables$items
   unsure <- items[!meets(items$share_same, x$limits, "home_share"), ]
-  c(list(x$tables$factors[c("factor", "congruence", "conf.low", "conf.high", "congruence_expected", "verdict", "verdict_reason")]), if (nrow(unsure) > 0) list(unsure),
+  c(list(x$tables$factors[c("factor", "congruence", "conf.low", "conf.high", "congruence_expected", "verdict", "verdict_reason")]),
+    if (nrow(unsure) > 0) list(unsure),
     if (!is.null(x$tables$groups)) list(x$tables$groups))
 }

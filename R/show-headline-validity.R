@@ -10,8 +10,9 @@ apart_words <- function(pairs) {
   if (nrow(pairs) == 0) {
     return(NULL)
   }
-  named <- function(rows) paste0(rows$factor, " and ", rows$with, " (r ", coefficient_text(rows$correlation, 2), ", HTMT ",
-    coefficient_text(rows$htmt, 2), ")")
+  named <- function(rows) {
+    paste0(rows$factor, " and ", rows$with, " (r ", coefficient_text(rows$correlation, 2), ", HTMT ", coefficient_text(rows$htmt, 2), ")")
+  }
   same <- pairs[pairs$verdict %in% "missed" | pairs$verdict_r %in% "missed", ]
   open <- pairs[pairs$verdict %in% "near" | pairs$verdict_r %in% "near", ]
   if (nrow(same) > 0) {

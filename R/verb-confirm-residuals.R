@@ -81,7 +81,7 @@ uls_residuals <- function(at, fit, jacobian) {
 
 # Of moments fitted with weights w, whose covariance matrix is gamma / n.
 weighted_residuals <- function(at, inference, jacobian, w, gamma) {
-  covariance <- core_weighted_residual_covariance(inference, jacobian, w, gamma)
+  covariance <- core_weighted_left_covariance(inference, jacobian, w, gamma)
   list(
     error = vanishing_error(diag(covariance), diag(gamma) / at$n, 1e-10),
     spread = core_residual_spread(covariance * outer(at$scale, at$scale), at$scale * at$residual)

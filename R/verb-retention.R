@@ -64,8 +64,9 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
   rules <- rules_table(spectra, partials, fits, moments$n, compared, c(percentile = percentile, draws = draws, against = against), limits)
   known <- codebook_number(x, colnames(r))
   if (!is.na(known)) rules <- rbind(rules, rule_row("the codebook's subscales", known, "shown", "as the scales were made"))
-  chance <- function(rest) random_spectra(r[rest, rest], moments, answers[, rest, drop = FALSE], draws, replicates, percentile,
-    seed)$reduced[[against]]
+  chance <- function(rest) {
+    random_spectra(r[rest, rest], moments, answers[, rest, drop = FALSE], draws, replicates, percentile, seed)$reduced[[against]]
+  }
   number <- decided_number(rules, r, moments$n, chance)
   new_result("sw_retention", "How many factors",
     tables = list(
