@@ -105,7 +105,7 @@ sentences.sw_invariance <- function(x) {
       ", RMSEA rose by more than ", bound_text(limit(x$limits, few("rmsea_change"))$bound), " or SRMR by more than ",
       bound_text(limit(x$limits, few("srmr_change_loadings"))$bound), " (loadings) or ", bound_text(limit(x$limits, few("srmr_change"))$bound),
       " (others; Chen, 2007), and the test of the difference saw it; after a step that did not hold none was judged."),
-    paste0(paste0(toupper(substr(steps$step, 1, 1)), substring(steps$step, 2), ": chi-square(", steps$df, ") = ", decimals(steps$chi_square, 2),
+    paste0(paste0(sentence_start(steps$step), ": chi-square(", steps$df, ") = ", decimals(steps$chi_square, 2),
       ", CFI = ",
       coefficient_text(steps$cfi), ", RMSEA = ", coefficient_text(steps$rmsea), ", SRMR = ", coefficient_text(steps$srmr),
       ifelse(is.na(steps$cfi_change), "", paste0(", change of CFI ", coefficient_text(steps$cfi_change), ", difference p ",

@@ -221,7 +221,7 @@ more_line <- function(x) {
 
 table_title <- function(name) {
   text <- gsub("_", " ", name)
-  paste0(toupper(substr(text, 1, 1)), substr(text, 2, nchar(text)))
+  sentence_start(text)
 }
 
 option_words <- function(options) {

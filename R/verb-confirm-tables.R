@@ -91,7 +91,7 @@ fit_table <- function(figures, corrected, limits, believed) {
     p.value = put(chi_square = figures$p.value, chi_square_scaled = figures$p_scaled, rmsea = figures$rmsea_p_close),
     corrected = ifelse(name == last, corrected$chi_square, corrected$figures$value[row]), corrected_p = ifelse(name == last, corrected$p, NA),
     conf.low = corrected$figures$low[row], conf.high = corrected$figures$high[row],
-    bound = ifelse(name %in% limits$figure, bound_only_or_none(limits, name), NA), verdict = NA_character_, verdict_reason = "",
+    bound = unname(bound_only_or_none(limits, name)), verdict = NA_character_, verdict_reason = "",
     source = limits$source[match(name, limits$figure)]
   )
   figure <- ifelse(name == last, "exact_fit_p", name)

@@ -135,7 +135,7 @@ verdict_in_note <- function(rows, limits) {
 # "Sampling adequacy"
 table_words <- function(figure) {
   words <- gsub("_", " ", figure)
-  paste0(toupper(substr(words, 1, 1)), substr(words, 2, nchar(words)))
+  sentence_start(words)
 }
 
 # How far off loadings can be with so few cases: the error of a loading of .50 is about (1 - .25) over the root of n where its
