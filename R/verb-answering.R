@@ -52,7 +52,8 @@ sw_answering <- function(survey, time = NULL, robust = FALSE, at_least = 2, seed
   new_result("sw_answering", "How people answered",
     tables = list(
       indices = index_table(flags, values, items, limits, careful), cases = cases, together = flags_together(voting),
-      sensitivity = alpha_without_cases(survey, flagged), effect = if (any(flagged)) fit_without_cases(survey, flagged, seed), rates = careful$rates
+      sensitivity = alpha_without_cases(survey, flagged), effect = if (any(flagged)) fit_without_cases(survey, flagged, seed), rates = careful$rates,
+      verdicts = answering_verdicts(survey, values, voting, flagged, limits, careful)
     ) |> Filter(f = Negate(is.null)),
     notes = answering_notes(survey, values, flags, flagged, at_least, items, robust, careful),
     n = source_count(survey)$used, n_left_out = source_count(survey)$aside, missing = "each index by the answers that are there",
@@ -260,6 +261,21 @@ answering_cases <- function(survey, values, flags, counted) {
   out <- out[vapply(out, function(x) !all(is.na(x)), TRUE)]
   out <- add_identifier(survey, out)
   out[order(-out$counted, -out$flagged), ]
+}
+
+# People to look at, by each index that flags them.
+answering_verdicts <- function(survey, values, flags, flagged, limits, careful) {
+  at <- which(flags & flagged, arr.ind = TRUE)
+  index <- colnames(flags)[at[, 2]]
+  figure <- ifelse(index == "longest_run", "longest_run_share", index)
+  value <- as.matrix(values[colnames(flags)])[at]
+  name <- add_identifier(survey, tibble::tibble(.rows = nrow(flags)))
+  name <- do.call(paste, unname(as.list(name)))[at[, 1]]
+  items <- length(analysed_items(survey))
+  judged <- judge(ifelse(index == "longest_run", value / items, value), limits, figure)
+  judged$bound[index == "page_variance"] <- careful$straight
+  judged$code <- rep("missed", nrow(judged))
+  ranked_verdicts(verdict_rows("person", name, judged))
 }
 
 flags_together <- function(flags) {

@@ -44,7 +44,7 @@ sw_dif <- function(survey, by = NULL, reference = NULL, purify = TRUE, adjust = 
   items$power <- core_dif_power(items$effect_error, ifelse(items$test == "Mantel-Haenszel", limit(limits, "dif_delta")$bound,
     limit(limits, "dif_difference")$bound), limit(limits, "dif_p")$bound / nrow(items))
   new_result("sw_dif", "Differential item functioning",
-    tables = list(items = items, curves = do.call(rbind, lapply(found, `[[`, "curves"))),
+    tables = list(items = items, curves = do.call(rbind, lapply(found, `[[`, "curves")), verdicts = dif_verdicts(items, limits)),
     notes = c(dif_notes(items, groups, vapply(found, `[[`, TRUE, "settled"), names(scales), limits), repeated_note(survey)),
     n = sum(!is.na(groups$of)), n_left_out = sum(is.na(groups$of)), missing = "listwise within each subscale",
     options = list(by = groups$by, reference = groups$reference, purify = purify, adjust = adjust), limits = limits
@@ -100,6 +100,15 @@ scale_dif <- function(survey, scale, items, groups, purify, adjust, limits) {
 
 dif_flagged <- function(table, p_adjusted, limits) {
   (p_adjusted < limit(limits, "dif_p")$bound & table$class %in% c("B", "C")) %in% TRUE
+}
+
+# The size of each item's difference; what is not flagged is met only where a large difference would have been seen.
+dif_verdicts <- function(items, limits) {
+  figure <- ifelse(items$test == "Mantel-Haenszel", "dif_delta", ifelse(items$test == "Mantel", "dif_difference", "dif_r2"))
+  unseen <- !items$flagged & items$power < .8
+  judged <- judge(abs(items$effect), limits, figure, reason = ifelse(unseen %in% TRUE, "little_power", ""))
+  judged$code <- ifelse(is.na(judged$value), NA, ifelse(items$flagged, "missed", ifelse(judged$reason == "", "met", "untested")))
+  ranked_verdicts(verdict_rows("item", items$item, judged))
 }
 
 item_dif <- function(scale, item, answer, score, group, groups, limits) {

@@ -30,7 +30,7 @@ sw_keying <- function(survey, limits = sw_limits()) {
   items <- do.call(rbind, lapply(names(moments), function(name) keying_items(name, moments[[name]], found[[name]], survey)))
   scales <- do.call(rbind, lapply(names(moments), function(name) keying_scale(name, moments[[name]], found[[name]])))
   new_result("sw_keying", "Keying of the items",
-    tables = list(scales = scales, items = items), notes = c(keying_notes(scales, items, found, tests, limits), repeated_note(survey)),
+    tables = list(scales = scales, items = items, verdicts = keying_verdicts(items, scales, limits)), notes = c(keying_notes(scales, items, found, tests, limits), repeated_note(survey)),
     n = source_count(survey)$used, n_left_out = source_count(survey)$aside, missing = "listwise within each subscale", limits = limits
   )
 }
@@ -47,6 +47,17 @@ keying_items <- function(name, moments, found, survey) {
     rest_turned = found$rest, mean_r = found$mean_r, alpha_turned = vapply(seq_len(ncol(s)), function(j) core_alpha(core_turn(s,
       seq_len(ncol(s)) == j)), 0)
   )
+}
+
+# Each item's correlation with the rest as the codebook keys it, the rest turned the best way, against 0. The code is that of
+# the keying, which allows for the number of items.
+keying_verdicts <- function(items, scales, limits) {
+  against <- items$agrees %in% c("no", "suspect", "half")
+  as_keyed <- ifelse(against, -items$rest_turned, items$rest_turned)
+  ends <- rest_interval(as_keyed, scales$n[match(items$scale, scales$scale)])
+  judged <- judge(as_keyed, limits, "keyed_r", ends$low, ends$high, ifelse(items$agrees == "half", "tie", ""))
+  judged$code <- unname(c(yes = "met", no = "missed", suspect = "near", half = "untested", unclear = "near")[items$agrees])
+  ranked_verdicts(verdict_rows("item", items$item, judged))
 }
 
 keying_scale <- function(name, moments, found) {

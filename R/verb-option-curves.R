@@ -32,7 +32,8 @@ sw_option_curves <- function(survey, bands = 3, score = "total", limits = sw_lim
   curves <- tibble::as_tibble(do.call(rbind, unlist(rows, recursive = FALSE)))
   flags <- curve_flags(curves, bands, limits)
   new_result("sw_option_curves", "Option curves",
-    tables = list(flags = flags, curves = curves, means = band_means(curves, bands)), notes = curve_notes(curves, flags, bands),
+    tables = list(flags = flags, curves = curves, means = band_means(curves, bands),
+      verdicts = curve_verdicts(curves, bands, limits)), notes = curve_notes(curves, flags, bands),
     n = source_count(survey)$used, n_left_out = source_count(survey)$aside,
     missing = "bands by the mean of the answers given; each item by its own answers",
     options = list(bands = bands, score = score), limits = limits
@@ -103,6 +104,15 @@ curve_flags <- function(curves, bands, limits) {
     )
   })
   tibble::as_tibble(do.call(rbind, c(list(none), rows)))
+}
+
+# By how much each wrong option gains from the lowest band to the highest.
+curve_verdicts <- function(curves, bands, limits) {
+  wrong <- curves[!curves$right %in% c(TRUE, NA), ]
+  high <- wrong[wrong$band == bands, ]
+  low <- wrong[wrong$band == 1, ]
+  gain <- high$share - low$share[match(paste(high$item, high$option), paste(low$item, low$option))]
+  ranked_verdicts(verdict_rows("item", paste(high$item, high$option), judge(gain, limits, "option_margin")))
 }
 
 flag_option <- function(item, low, high, at, code, advice) {

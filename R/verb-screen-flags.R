@@ -42,6 +42,23 @@ flag_items <- function(table, specs, limits) {
   flags[order(match(flags$item, table$item)), ]
 }
 
+# Every figure that the flags look at. Low item-rest correlations beside items that are unreversed wait for the keying.
+screening_verdicts <- function(table, specs, limits) {
+  test <- !is.na(specs$answer)
+  ends <- ifelse(specs$highest - specs$lowest == 1, "end_share_two", "end_share")
+  waits <- ifelse(table$beside_unreversed & !table$looks_unreversed, "keying", "")
+  of <- function(which, value, figure, ...) verdict_rows("item", table$item[which], judge(value[which], limits, figure[which], ...))
+  same <- function(figure) rep(figure, nrow(table))
+  ranked_verdicts(
+    verdict_rows("item", table$item, judge(table$item_rest_r, limits, ifelse(test, "item_rest_r_keyed", "item_rest_r"), table$rest_low,
+      table$rest_high, waits)),
+    of(table$missing + table$n > 0, table$missing / (table$missing + table$n), same("missing_share")),
+    of(!test, pmax(table$at_lowest, table$at_highest), ends), of(!test, abs(table$skewness), same("skewness")),
+    of(!test, abs(table$kurtosis), same("kurtosis")),
+    of(test, table$difficulty, same("difficulty_low")), of(test, table$difficulty, same("difficulty_high"))
+  )
+}
+
 flag_rows <- function(items, limits, which, what, value, figure, advice) {
   at <- which(which %in% TRUE)
   rule <- limit(limits, figure)

@@ -45,7 +45,8 @@ sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_l
   tables <- c(
     list(items = order_items(table, specs, order), flags = flags, options = option_table(specs, counts), correlations = matrix_table(r, "item")),
     list(missing = missing_by_item(survey, specs, table)), deeper[names(deeper) != "test"],
-    list(normality = normality_table(specs, counts)), if (patterns) list(multivariate = multivariate_table(answers))
+    list(normality = normality_table(specs, counts)), if (patterns) list(multivariate = multivariate_table(answers)),
+    list(verdicts = screening_verdicts(table, specs, limits))
   )
   new_result("sw_screening", "Items screened",
     tables = tables, notes = c(screening_notes(table, specs, moments, deeper$test, patterns, limits), repeated_note(survey)),

@@ -17,7 +17,8 @@
 #'     factor would not be expected to come back;
 #'   * `items`: share of half-samples in which an item loads most on the same factor;
 #'   * `splits`: the congruence of each factor in each split;
-#'   * `groups`: congruence of each factor between each pair of groups.
+#'   * `groups`: congruence of each factor between each pair of groups, with an interval for groups of these sizes and what would
+#'     be expected of them if the solution were true; verdict by that interval, none where that would be too little.
 #'
 #'   Factors of halves and groups are matched, and turned, to those of the whole.
 #' @section Errors: those of [sw_explore()]; `scalewort_error_input` for moments, which hold
@@ -45,11 +46,12 @@ sw_stability <- function(survey, factors, halves = 100, by = NULL, ..., seed = 1
   alike <- t(vapply(fine, function(pair) diag(core_congruence(pair[[1]], pair[[2]])), numeric(factors)))
   if (factors == 1) alike <- t(alike)
   colnames(alike) <- colnames(reference)
-  expected <- expected_congruence(whole, settings, nrow(answers) %/% 2, seed)
-  groups <- if (!is.null(by)) group_congruence(survey, by, rownames(reference), whole, settings, limits)
+  expected <- colMeans(sampled_congruence(whole, whole, rep(nrow(answers) %/% 2, 2), 15L, seed))
+  groups <- if (!is.null(by)) group_congruence(survey, by, rownames(reference), whole, settings, limits, seed)
   factors_table <- stability_table(alike, expected, limits)
-  verdicts <- ranked_verdicts(verdict_rows("factor", factors_table$factor, judge(factors_table$congruence, limits, "congruence",
-    factors_table$conf.low, factors_table$conf.high, factors_table$verdict_reason)))
+  judged <- function(t) judge(t$congruence, limits, "congruence", t$conf.low, t$conf.high, t$verdict_reason)
+  verdicts <- ranked_verdicts(verdict_rows("factor", factors_table$factor, judged(factors_table)), if (!is.null(groups)) verdict_rows("group",
+    paste0(groups$factor, ", ", groups$first, " and ", groups$second), judged(groups)))
   new_result("sw_stability", "Stability of the factors",
     tables = c(list(factors = factors_table, items = home_table(reference, fine), splits = splits_table(alike)),
       if (!is.null(groups)) list(groups = groups), list(verdicts = verdicts)),
@@ -86,26 +88,6 @@ cases_solution <- function(answers, whole, settings) {
   if (!is.null(found)) `dimnames<-`(found$loadings, dimnames(whole$parts$pattern))
 }
 
-# Mean congruence of two samples of so many people from the whole's own solution.
-expected_congruence <- function(whole, settings, n, seed, pairs = 15L) {
-  pattern <- whole$parts$pattern
-  implied <- pattern %*% whole$parts$factor_correlations %*% t(pattern)
-  diag(implied) <- 1
-  if (core_definiteness(implied) < 1e-8 || n <= ncol(implied)) {
-    return(rep(NA_real_, ncol(pattern)))
-  }
-  drawn <- with_seed(seed, core_sampled_covariances(implied, n, 2L * pairs, random_draws))
-  solutions <- lapply(seq_len(2 * pairs), function(i) {
-    r <- stats::cov2cor(matrix(drawn[, i], nrow(implied)))
-    dimnames(r) <- rep(list(rownames(pattern)), 2)
-    aligned_solution(r, ncol(pattern), settings, pattern)$loadings
-  })
-  alike <- lapply(seq_len(pairs), function(i) if (!is.null(solutions[[2 * i]]) && !is.null(solutions[[2 * i - 1]]))
-    diag(core_congruence(solutions[[2 * i - 1]], solutions[[2 * i]])))
-  found <- do.call(rbind, alike)
-  if (is.null(found)) rep(NA_real_, ncol(pattern)) else colMeans(found)
-}
-
 stability_table <- function(alike, expected, limits) {
   rule <- limit(limits, "congruence")
   mean <- colMeans(alike)
@@ -130,19 +112,27 @@ splits_table <- function(alike) {
   tibble::tibble(split = rep(seq_len(nrow(alike)), ncol(alike)), factor = rep(colnames(alike), each = nrow(alike)), congruence = as.vector(alike))
 }
 
-group_congruence <- function(survey, by, items, whole, settings, limits) {
+group_congruence <- function(survey, by, items, whole, settings, limits, seed) {
   groups <- dif_groups(survey, by, NULL)
   answers <- source_rows(survey, items)
-  complete <- stats::complete.cases(answers)
-  solutions <- lapply(groups$names, function(g) cases_solution(answers[complete & groups$of %in% g, , drop = FALSE], whole, settings))
+  of <- ifelse(stats::complete.cases(answers), groups$of, NA)
+  solutions <- lapply(groups$names, function(g) cases_solution(answers[of %in% g, , drop = FALSE], whole, settings))
+  sizes <- vapply(groups$names, function(g) sum(of %in% g), 1L)
+  bound <- limit(limits, "congruence")$bound
   pairs <- utils::combn(length(solutions), 2)
   rows <- lapply(seq_len(ncol(pairs)), function(k) {
-    two <- solutions[pairs[, k]]
+    at <- pairs[, k]
+    two <- solutions[at]
     value <- if (any(vapply(two, is.null, TRUE))) rep(NA_real_, ncol(whole$parts$pattern)) else unname(diag(core_congruence(two[[1]], two[[2]])))
-    tibble::tibble(first = groups$names[pairs[1, k]], second = groups$names[pairs[2, k]], factor = colnames(whole$parts$pattern), congruence = value,
-      verdict = judge_code(value, limits, "congruence"))
+    drawn <- sampled_congruence(whole, whole, sizes[at], 50L, seed)
+    ends <- congruence_interval(value, drawn)
+    expected <- unname(colMeans(drawn))
+    reason <- ifelse(!is.na(expected) & expected < bound, "group_size", "")
+    tibble::tibble(first = groups$names[at[1]], second = groups$names[at[2]], factor = colnames(whole$parts$pattern), congruence = value,
+      conf.low = ends$low, conf.high = ends$high, congruence_expected = expected,
+      verdict = judge_code(value, limits, "congruence", ends$low, ends$high, reason), verdict_reason = reason)
   })
-  judged_table(do.call(rbind, rows), verdict = "congruence")
+  judged_table(do.call(rbind, rows), verdict = "congruence", reason = "verdict_reason")
 }
 
 stability_notes <- function(factors, fine, halves, size) {

@@ -68,6 +68,33 @@ test_that("verdicts of a result are ranked: what is missed by most comes first",
   }
 })
 
+test_that("screening, keying, bias, options and people have verdicts that say what their flags say", {
+  draft <- sw_demo("plotholders", codebook = "draft")
+  quiz <- sw_demo("plantcare")
+  results <- list(screen = sw_screen(draft), keying = sw_keying(draft), dif = sw_dif(draft, by = "district"), options = sw_option_curves(quiz),
+    answering = sw_answering(draft), stability = sw_stability(draft, 4, halves = 5, by = "district"))
+  missed <- lapply(results, function(x) {
+    of <- tidy(x, "verdicts")
+    expect_true(all(of$figure %in% sw_limits()$figure))
+    expect_equal(sort(of$rank), seq_len(nrow(of)))
+    of[of$code == "missed", ]
+  })
+  expect_equal(missed$keying$name, with(tidy(results$keying, "items"), item[agrees == "no"]))
+  expect_lt(missed$keying$high, 0)
+  expect_equal(missed$dif$name, with(tidy(results$dif), item[flagged]))
+  expect_setequal(missed$options$name, with(tidy(results$options, "flags"), paste(item, option)))
+  flags <- tidy(results$screen, "flags")
+  expect_setequal(missed$screen$name[missed$screen$figure == "item_rest_r"], flags$item[flags$what %in% c("looks unreversed", "low item-rest r")])
+  # kin3 stands the wrong way round: what the others of its subscale show waits for it.
+  waiting <- subset(tidy(results$screen, "verdicts"), reason == "keying")
+  expect_setequal(waiting$name, paste0("kin", c(1, 2, 4, 5)))
+  cases <- tidy(results$answering, "cases")
+  expect_setequal(missed$answering$name, paste(cases$id, cases$wave)[cases$counted])
+  expect_equal(nrow(missed$answering), sum(cases$flagged[cases$counted]))
+  groups <- subset(tidy(results$stability, "verdicts"), where == "group")
+  expect_equal(groups$low, tidy(results$stability, "groups")$conf.low[match(groups$value, tidy(results$stability, "groups")$congruence)])
+})
+
 test_that("printed, a table of verdicts shows its codes; codes beside words stay out of print", {
   verdicts <- core("readable")(tidy(sw_factorability(sw_demo("plotholders")), "verdicts"))
   expect_true("code" %in% names(verdicts))

@@ -176,6 +176,12 @@ test_that("polychoric moments know their kind", {
 test_that("congruence of two explorations, or of published loadings", {
   halves <- sw_split(survey, seed = 3)
   table <- sw_congruence(sw_explore(halves$calibration, 4), sw_explore(halves$validation, 4))
+  expect_true(all(table$conf.low < table$congruence & table$congruence < table$conf.high & table$conf.high <= 1))
+  # Where few people decide, the interval is wide and holds the bound.
+  few <- sw_simulate(sw_structure(a = paste0("a", 1:4), b = paste0("b", 1:4)), 60, loading = .6, seed = 2)
+  other <- sw_simulate(sw_structure(a = paste0("a", 1:4), b = paste0("b", 1:4)), 60, loading = .6, seed = 3)
+  small <- sw_congruence(sw_explore(few, 2), sw_explore(other, 2))
+  expect_true(all(small$verdict == "near"))
   expect_true(all(table$congruence > .85))
   expect_setequal(table$matched, paste0("F", 1:4))
   a <- matrix(c(.8, .7, .1, 0, .1, .2, .7, .8), 4, dimnames = list(letters[1:4], c("one", "two")))
