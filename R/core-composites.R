@@ -57,24 +57,29 @@ core_composite_paths <- function(correlations, leads) {
 # Weights, loadings, correlations and paths over resampled cases; signs of each composite follow
 # the whole sample's. A matrix, replicates x figures.
 core_resample_composites <- function(x, blocks, regress, leads, scheme, consistent, reference, replicates, seed, threads = 2L) {
-  p <- ncol(x)
+  chunk <- max(50, min(500, 2e7 %/% ncol(x)^2))
+  do.call(rbind, lapply(seq(0, replicates - 1, by = chunk), function(first) {
+    drawn <- kernel_replicate_moments(centred(x), as.integer(first), as.integer(min(chunk, replicates - first)), seed, threads)$covariances
+    core_composites_of(drawn, blocks, regress, leads, scheme, consistent, reference, threads)
+  }))
+}
+
+# The same of covariance matrices, a column each.
+core_composites_of <- function(drawn, blocks, regress, leads, scheme, consistent, reference, threads = 2L) {
+  p <- nrow(reference)
   k <- length(blocks)
   storage.mode(leads) <- "integer"
   home <- cbind(unlist(blocks), rep(seq_len(k), lengths(blocks)))
-  chunk <- max(50, min(500, 2e7 %/% p^2))
-  do.call(rbind, lapply(seq(0, replicates - 1, by = chunk), function(first) {
-    drawn <- kernel_replicate_moments(centred(x), as.integer(first), as.integer(min(chunk, replicates - first)), seed, threads)$covariances
-    weights <- kernel_replicate_composites(drawn, p, described_blocks(blocks, regress, leads, scheme), list(tolerance = 1e-7, max_iterations = 300L),
-      threads)
-    t(vapply(seq_len(ncol(drawn)), function(i) {
-      weight <- matrix(weights[, i], p)
-      scale <- 1 / sqrt(diag(matrix(drawn[, i], p)))
-      r <- matrix(drawn[, i], p) * outer(scale, scale)
-      if (anyNA(weight)) return(rep(NA_real_, 2 * nrow(home) + 2 * k^2))
-      weight <- sweep(weight, 2, ifelse(colSums(weight * reference) < 0, -1, 1), "*")
-      found <- core_composite_figures(r, blocks, regress, weight)
-      correlations <- if (consistent) core_consistent_correlations(found$correlations, found$rho_a) else found$correlations
-      c(weight[home], found$cross[home], correlations, core_composite_paths(correlations, leads)$paths)
-    }, numeric(2 * nrow(home) + 2 * k^2)))
-  }))
+  weights <- kernel_replicate_composites(drawn, p, described_blocks(blocks, regress, leads, scheme), list(tolerance = 1e-7, max_iterations = 300L),
+    threads)
+  t(vapply(seq_len(ncol(drawn)), function(i) {
+    weight <- matrix(weights[, i], p)
+    scale <- 1 / sqrt(diag(matrix(drawn[, i], p)))
+    r <- matrix(drawn[, i], p) * outer(scale, scale)
+    if (anyNA(weight)) return(rep(NA_real_, 2 * nrow(home) + 2 * k^2))
+    weight <- sweep(weight, 2, ifelse(colSums(weight * reference) < 0, -1, 1), "*")
+    found <- core_composite_figures(r, blocks, regress, weight)
+    correlations <- if (consistent) core_consistent_correlations(found$correlations, found$rho_a) else found$correlations
+    c(weight[home], found$cross[home], correlations, core_composite_paths(correlations, leads)$paths)
+  }, numeric(2 * nrow(home) + 2 * k^2)))
 }

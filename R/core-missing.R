@@ -44,9 +44,10 @@ core_answer_patterns <- function(x, weight = NULL) {
 # Each pattern's n, seen columns, mean and centred cross-products.
 pattern_sums <- function(x, weight = NULL) {
   patterns <- core_patterns(x)
+  place <- split(seq_len(nrow(x)), factor(patterns$of, seq_along(patterns$n)))
   lapply(seq_along(patterns$n), function(k) {
     seen <- which(!patterns$missing[k, ])
-    mine <- patterns$of == k
+    mine <- place[[k]]
     rows <- x[mine, seen, drop = FALSE]
     own <- if (is.null(weight)) rep(1, nrow(rows)) else weight[mine]
     mean <- colSums(own * rows) / sum(own)
@@ -81,4 +82,17 @@ core_little <- function(x) {
     status = "ok", statistic = statistic, df = df, p = stats::pchisq(statistic, df, lower.tail = FALSE),
     patterns = length(groups)
   )
+}
+
+# Potential scale reduction of chains (Gelman & Rubin, 1992): values, iterations x chains; NA where nothing varies.
+core_scale_reduction <- function(values) {
+  n <- nrow(values)
+  if (n < 2 || ncol(values) < 2) {
+    return(NA_real_)
+  }
+  within <- mean(apply(values, 2, stats::var))
+  if (!is.finite(within) || within <= 0) {
+    return(NA_real_)
+  }
+  sqrt((n - 1) / n + stats::var(colMeans(values)) / within)
 }

@@ -30,8 +30,9 @@ core_omega <- function(s, n) {
 }
 
 # Standard error of omega by the delta method from the one-factor solution; `answers` (complete, cases x items): by the
-# sandwich, for answers that are not normal; without them for normal ones. NA at a bound.
-core_omega_error <- function(omega, s, n, answers = NULL) {
+# sandwich, for answers that are not normal; `gamma`, n times the covariance
+# matrix of the covariances: from that; without either for normal answers. NA at a bound.
+core_omega_error <- function(omega, s, n, answers = NULL, gamma = NULL) {
   if (is.null(omega$loadings) || omega$status != "ok" || omega$bound) {
     return(NA_real_)
   }
@@ -41,6 +42,17 @@ core_omega_error <- function(omega, s, n, answers = NULL) {
     column = c(rep(1L, p), 1L, seq_len(p)), free = c(seq_len(p), 0L, p + seq_len(p)), value = c(numeric(p), 1, numeric(p))
   ))
   theta <- c(omega$loadings, omega$unique)
+  common <- sum(omega$loadings)
+  unique <- sum(omega$unique)
+  slope <- c(rep(2 * common * unique, p), rep(-common^2, p)) / (common^2 + unique)^2
+  if (!is.null(gamma)) {
+    stage <- core_second_stage(core_structure_jacobian(cells, theta, p, 1L), tcrossprod(omega$loadings) + diag(omega$unique, p), gamma)
+    if (is.null(stage)) {
+      return(NA_real_)
+    }
+    through <- slope %*% stage$slopes
+    return(sqrt(max(sum((through %*% gamma) * through), 0) / n))
+  }
   s <- s * (n - 1) / n
   at <- kernel_evaluate_structure(cells, p, 1L, list(list(share = 1, covariance = s, mean = numeric(p))), theta)
   if (is.null(core_inverse_information(at$expected_hessian))) {
@@ -49,9 +61,6 @@ core_omega_error <- function(omega, s, n, answers = NULL) {
   implied <- tcrossprod(omega$loadings) + diag(omega$unique, p)
   covariance <- if (is.null(answers)) core_estimate_covariance(at$expected_hessian, n) else
     core_robust(answers, s, implied, cells, theta, 1L, at$expected_hessian, 0)$covariance
-  common <- sum(omega$loadings)
-  unique <- sum(omega$unique)
-  slope <- c(rep(2 * common * unique, p), rep(-common^2, p)) / (common^2 + unique)^2
   sqrt(max(sum(slope * (covariance %*% slope)), 0))
 }
 

@@ -14,6 +14,22 @@ core_random_eigenvalues <- function(n, p, replicates, seed, reduced = FALSE) {
   kernel_random_eigenvalues(n, p, replicates, seed, reduced)
 }
 
+# The same with gaps: each pair's correlation from those who have both, which is what likelihood comes to for unrelated items.
+# seen: n x p, which cells have answers. list(plain, reduced).
+core_gapped_eigenvalues <- function(seen, replicates, random) {
+  seen <- seen + 0
+  counts <- crossprod(seen)
+  drawn <- lapply(seq_len(replicates), function(i) {
+    x <- matrix(random$normal(length(seen)), nrow(seen)) * seen
+    sums <- crossprod(x, seen)
+    covariance <- (crossprod(x) - sums * t(sums) / counts) / counts
+    r <- core_correlation(covariance)
+    if (core_definiteness(r) < 1e-6) r <- core_smooth(r, 1e-4)
+    list(core_eigenvalues(r), core_reduced_eigenvalues(r))
+  })
+  list(plain = do.call(rbind, lapply(drawn, `[[`, 1)), reduced = do.call(rbind, lapply(drawn, `[[`, 2)))
+}
+
 # The same from the answers x themselves, each column shuffled on its own.
 core_shuffled_eigenvalues <- function(x, replicates, reduced = FALSE, correlate = stats::cor, random) {
   values <- if (reduced) core_reduced_eigenvalues else core_eigenvalues
@@ -84,14 +100,17 @@ core_empirical_kaiser <- function(values, n) {
 # Maximum likelihood fit with 0, 1, ..., most factors: a data frame, a row per number.
 # AIC and BIC are -2 ln L plus 2 or ln(n) for each free parameter; noncentral_fit is CFI
 # without its bounds (McDonald & Marsh, 1990).
-core_fit_per_number <- function(r, n, most) {
+# gamma: NULL, or n times the covariance matrix of the correlations (with rows of zero for the diagonal): the discrepancy is then
+# that of the adjusted chi-square of two stages.
+core_fit_per_number <- function(r, n, most, gamma = NULL) {
   p <- ncol(r)
-  baseline <- core_baseline(r, n)
+  baseline <- if (is.null(gamma)) core_baseline(r, n) else core_stage_baseline(r, n, gamma)
   rows <- lapply(0:most, function(m) {
     fit <- core_extract_ml(r, m, most_starts = 1L)
     implied <- tcrossprod(fit$loadings) + diag(fit$uniqueness)
-    chi_square <- n * fit$discrepancy
     df <- core_exploration_df(p, m)
+    if (!is.null(gamma) && df > 0 && fit$status == "ok") fit$discrepancy <- staged_discrepancy(fit, implied, n, gamma, df, baseline)
+    chi_square <- n * fit$discrepancy
     error <- core_rmsea(chi_square, df, n)
     free <- p * (m + 1) - m * (m - 1) / 2
     log_likelihood <- -n / 2 * (p * log(2 * pi) + as.numeric(determinant(r)$modulus) + fit$discrepancy + p)
@@ -106,6 +125,16 @@ core_fit_per_number <- function(r, n, most) {
     )
   })
   do.call(rbind, rows)
+}
+
+staged_discrepancy <- function(fit, implied, n, gamma, df, baseline) {
+  if (ncol(fit$loadings) == 0) {
+    return(baseline$chi_square / n)
+  }
+  at <- core_echelon(fit$loadings, fit$uniqueness)
+  jacobian <- core_structure_jacobian(at$cells, at$theta, nrow(implied), ncol(fit$loadings))
+  found <- core_stage_test(n * fit$discrepancy, jacobian, implied, gamma, df)
+  if (is.null(found)) NA_real_ else found$chi_square / n
 }
 
 # Hull method (Lorenzo-Seva, Timmerman & Kiers, 2011): fit (higher is better) against the

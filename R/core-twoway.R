@@ -67,3 +67,16 @@ core_intraclass <- function(ms, n, k, level) {
     high = c((high - 1) / (high + k - 1), 1 - 1 / high, agreement_high, stepped(agreement_high))
   )
 }
+
+# Two measurements of the same persons, n x 2: intraclass correlations of consistency and agreement of a single one with
+# intervals, each c(value, low, high); sem: root of the variance within persons; real_change: 1.96 sqrt(2) times it.
+core_retest <- function(x, level = .95) {
+  n <- nrow(x)
+  found <- core_twoway(stats::cov(x), colMeans(x), n, level)
+  icc <- found$icc
+  of <- function(kind) unlist(icc[icc$kind == kind, c("estimate", "low", "high")], use.names = FALSE)
+  ms <- found$table$ms
+  within <- ms[3] + max((ms[2] - ms[3]) / n, 0)
+  list(consistency = of("consistency, single answer"), agreement = of("agreement, single answer"), sem = sqrt(within),
+    real_change = stats::qnorm(.975) * sqrt(2) * sqrt(within))
+}

@@ -80,5 +80,11 @@ core_resample_htmt <- function(x, blocks, replicates, seed, geometric = FALSE, t
   t(apply(sums, 2, function(column) as.vector(htmt_of_sums(matrix(column, k), lengths(blocks), geometric))))
 }
 
+# The same of covariance matrices, a column each.
+core_htmt_of <- function(drawn, blocks, geometric = FALSE) {
+  p <- sqrt(nrow(drawn))
+  t(apply(drawn, 2, function(column) as.vector(core_htmt(core_correlation(matrix(column, p)), blocks, geometric))))
+}
+
 # Average variance extracted (Fornell & Larcker, 1981): the mean of squared standardised loadings.
 core_variance_extracted <- function(loadings) mean(loadings^2)

@@ -26,7 +26,7 @@ ordered_reason <- function(kind) {
 }
 
 # Which correlation is taken for "auto", and why: list(correlation, reason); reason "" where it is the plain one.
-resolved_correlation <- function(x, items, correlation) {
+resolved_correlation <- function(x, items, correlation, missing = "auto") {
   plain <- list(correlation = if (correlation == "auto") "pearson" else correlation, reason = "")
   if (correlation != "auto") {
     return(plain)
@@ -36,8 +36,18 @@ resolved_correlation <- function(x, items, correlation) {
     return(plain)
   }
   items <- pick_items(x, items)
-  reason <- ordered_reason(answer_kind(x, items))
-  if (reason == "") {
+  kind <- answer_kind(x, items)
+  reason <- ordered_reason(kind)
+  if (reason == "" || missing == "fiml") {
+    return(plain)
+  }
+  if (!is.null(x$weight) || !is.null(x$cluster)) {
+    plain$reason <- paste0(reason, ", but polychoric correlations know nothing of weights and clusters")
+    return(plain)
+  }
+  if (missing == "auto" && kind$missing > .10 && !has_imputations(x, items)) {
+    plain$reason <- paste0(reason, ", but more than a tenth of them is missing, which polychoric correlations take as completely random and ",
+      "likelihood does not")
     return(plain)
   }
   found <- source_pairs(x, items, FALSE)
@@ -55,12 +65,15 @@ correlation_note <- function(resolved) {
 sentence_start <- function(text) paste0(toupper(substr(text, 1, 1)), substring(text, 2))
 
 # Which estimator is taken for "auto", and why: list(estimator, reason).
-resolved_estimator <- function(x, items, estimator, missing = NULL, structured_means = FALSE, needs_robust = FALSE, ordinal = TRUE) {
+resolved_estimator <- function(x, items, estimator, missing = NULL, structured_means = FALSE, needs_robust = "", ordinal = TRUE) {
   if (estimator != "auto") {
     return(list(estimator = estimator, reason = ""))
   }
-  if (needs_robust) {
-    return(list(estimator = "robust", reason = "weights and clusters need it"))
+  if (needs_robust == "stages" && has_answers(x) && ordered_reason(answer_kind(x, items)) != "" && has_imputations(x, items)) {
+    return(list(estimator = "ordinal", reason = ordered_reason(answer_kind(x, items))))
+  }
+  if (needs_robust != "") {
+    return(list(estimator = "robust", reason = "weights, clusters and two stages need it"))
   }
   if (!has_answers(x) || length(intersect(items, analysed_items(x))) < length(items)) {
     return(list(estimator = "ml", reason = ""))
@@ -71,7 +84,7 @@ resolved_estimator <- function(x, items, estimator, missing = NULL, structured_m
   if (reason != "" && by_likelihood) {
     return(list(estimator = "robust", reason = paste0(reason, ", and ordered answers cannot be fitted as such here")))
   }
-  if (reason != "" && kind$missing > .10 && is.null(missing)) {
+  if (reason != "" && kind$missing > .10 && is.null(missing) && !has_imputations(x, items)) {
     return(list(estimator = "robust", reason = paste0(reason,
       ", but more than a tenth of them is missing, which the ordinal estimator takes as completely random")))
   }

@@ -135,6 +135,8 @@ only_items <- function(x, items) {
     return(narrow_moments(x, items))
   }
   items <- pick_items(x, items)
+  # Likelihood still looks at the others.
+  x$whole <- scored_items(x)
   specs <- x$codebook$items
   named <- specs$item %in% items
   specs$role[!named & specs$role %in% c("scored", "tryout")] <- "aside"

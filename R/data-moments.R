@@ -16,16 +16,24 @@
 #'   eigenvalues? It is noted when that happened.
 #' @param items For a survey: items to take, by name or by subscale; all scored
 #'   items by default.
-#' @param missing `"listwise"` (complete cases) or `"pairwise"`.
+#' @param missing `"auto"`: complete cases where nobody misses an answer, else `"fiml"`: means and covariances of normal answers by
+#'   maximum likelihood from everybody who answered anything (Dempster, Laird & Rubin, 1977); for Spearman and polychoric
+#'   correlations `"pairwise"`, each by those who answered both. `"listwise"`: complete cases.
+#' @param also For `"fiml"`: columns of the data that tell who leaves answers out, such as age or district; gaps are then taken as
+#'   random given the other answers and these. Words become groups.
 #' @param sd Standard deviations that turn a published correlation matrix into a
 #'   covariance matrix; optional.
 #' @param mean Published means; optional.
 #' @param scales Named list of item names: subscales of a published matrix or of
 #'   answers without codebook. One subscale of all items by default.
+#' @param level For a survey in clusters: `"within"` (pooled within clusters) or `"between"` (of the clusters' true means, by analysis of
+#'   variance; each pair by those who answered both) in place of `"all"`, to explore or describe one level alone.
 #' @return A `sw_moments`: a list with `n`, `n_left_out`, `mean`, `covariance`
 #'   (divisor n - 1), `correlation`, `missing`, `kind` (`"answers"` or `"published"`),
 #'   `scales`, `notes` and, from a survey, `origin` (which cases). Polychoric ones also
-#'   hold `thresholds` and `std_error` (of each correlation).
+#'   hold `thresholds` and `std_error` (of each correlation), those by likelihood `gamma`, n times the asymptotic covariance matrix
+#'   of the covariances (lower triangle with diagonal, by column; up to 36 items): of near normal answers from the observed
+#'   information, of others from the influence of single cases.
 #' @section Errors: `scalewort_error_input` for a matrix that is not symmetric, a
 #'   missing `n`, unknown items, or text where numbers belong;
 #'   `scalewort_error_numeric` when fewer than two cases are complete, or for polychoric
@@ -36,16 +44,29 @@
 #' r <- matrix(c(1, .5, .4, .5, 1, .3, .4, .3, 1), 3, dimnames = list(letters[1:3], letters[1:3]))
 #' sw_moments(r, n = 200)
 #' @export
-sw_moments <- function(x, n = NULL, items = NULL, missing = "listwise", sd = NULL, mean = NULL,
-                       scales = NULL, correlation = "pearson", smooth = FALSE) {
-  check_choice(missing, c("listwise", "pairwise"), "missing")
+sw_moments <- function(x, n = NULL, items = NULL, missing = "auto", sd = NULL, mean = NULL,
+                       scales = NULL, correlation = "pearson", smooth = FALSE, also = NULL, level = "all") {
+  check_choice(level, c("all", "within", "between"), "level")
+  if (level != "all") {
+    return(level_moments(x, items, level) |> smoothed(smooth))
+  }
+  out <- any_moments(x, n, items, missing, sd, mean, scales, correlation, smooth, also, spread = TRUE)
+  # Of more items the matrix would be larger than most answers.
+  if (ncol(out$covariance) > 36) out$gamma <- NULL
+  out
+}
+
+# The same; spread: with gamma, where moments need it.
+any_moments <- function(x, n = NULL, items = NULL, missing = "auto", sd = NULL, mean = NULL, scales = NULL, correlation = "pearson",
+                        smooth = FALSE, also = NULL, spread = FALSE) {
+  check_choice(missing, c("auto", "fiml", "listwise", "pairwise"), "missing")
   check_choice(correlation, c("pearson", "spearman", "polychoric"), "correlation")
   check_flag(smooth, "smooth")
   if (inherits(x, "sw_moments")) {
     return(narrow_moments(x, items) |> same_correlation(correlation) |> smoothed(smooth))
   }
   if (has_answers(x)) {
-    return(survey_moments(x, items, missing, correlation) |> smoothed(smooth))
+    return(survey_moments(x, items, missing, correlation, also, spread) |> smoothed(smooth))
   }
   x <- numeric_matrix(x)
   if (looks_published(x)) {
@@ -55,30 +76,79 @@ sw_moments <- function(x, n = NULL, items = NULL, missing = "listwise", sd = NUL
     stop_input("`n` goes with a published matrix, but `x` is not square and symmetric.",
       hint = "Leave `n` out for a matrix of answers.")
   }
-  answer_moments(x, missing, scales, correlation) |> narrow_moments(items) |> smoothed(smooth)
+  if (!is.null(also)) check_names_known(also, colnames(x), "also", "column")
+  answer_moments(x, missing, scales, correlation, spread) |> narrow_moments(items) |> smoothed(smooth)
 }
 
 new_moments <- function(n, n_left_out, mean, covariance, missing, kind, scales, origin = NULL, correlation = "pearson",
-                        notes = character(), thresholds = NULL, std_error = NULL) {
+                        notes = character(), thresholds = NULL, std_error = NULL, gamma = NULL) {
   stopifnot(is.matrix(covariance), identical(rownames(covariance), colnames(covariance)))
   structure(list(
     n = n, n_left_out = n_left_out, mean = mean, covariance = covariance, missing = missing,
-    kind = kind, scales = scales, origin = origin, correlation = correlation, notes = notes, thresholds = thresholds, std_error = std_error
+    kind = kind, scales = scales, origin = origin, correlation = correlation, notes = notes, thresholds = thresholds, std_error = std_error,
+    gamma = gamma
   ), class = "sw_moments")
 }
 
-survey_moments <- function(survey, items, missing, correlation = "pearson") {
+survey_moments <- function(survey, items, missing, correlation = "pearson", also = NULL, spread = FALSE) {
   items <- pick_items(survey, items)
   scales <- Filter(length, lapply(survey_scales(survey, c("scored", "tryout")), intersect, items))
-  listwise <- missing == "listwise"
-  core <- switch(correlation,
-    pearson = , spearman = source_moments(survey, items, missing, correlation),
-    polychoric = polychoric_moments(source_pairs(survey, items, listwise), items, empty_items(survey, items))
-  )
-  out <- moments_of_core(core, source_count(survey)$used, missing, scales, items, empty_items(survey, items), correlation)
+  treatment <- resolved_missing(survey, items, missing, correlation)
+  grouped <- !is.null(survey$weight) || !is.null(survey$cluster)
+  found <- if (correlation == "polychoric") {
+    if (grouped) stop_input("Polychoric correlations know nothing of weights and clusters.", hint = "Take `correlation = \"pearson\"`.")
+    list(core = polychoric_moments(polychoric_pairs(survey, items, treatment), items, empty_items(survey, items)), treatment = treatment)
+  } else if (treatment == "imputed") {
+    list(core = imputed_moments(survey, items, spread), treatment = treatment)
+  } else if (treatment == "fiml" || (grouped && correlation == "pearson" && treatment == "listwise")) {
+    likelihood_or_less(survey, items, treatment, also, spread, missing == "auto")
+  } else {
+    list(core = source_moments(survey, items, treatment, correlation), treatment = treatment)
+  }
+  out <- moments_of_core(found$core, source_count(survey)$used, found$treatment, scales, items, empty_items(survey, items), correlation)
   out$origin <- case_origin(survey)
-  out$notes <- c(out$notes, vapply(repeated_note(survey), `[[`, "", "words"))
+  out$notes <- c(out$notes, vapply(c(repeated_note(survey), design_note(survey)), `[[`, "", "words"),
+    if (length(also) > 0 && found$treatment == "fiml") paste0("Gaps count as random given the other answers and ", and_list(also), "."))
   out
+}
+
+# Polychoric correlations with gaps as treated.
+polychoric_pairs <- function(survey, items, treatment, covariance = FALSE) {
+  if (treatment == "imputed") imputed_pairs(survey, items) else source_pairs(survey, items, treatment == "listwise", covariance)
+}
+
+# Likelihood where it can be had; else, unless it was asked for, complete cases where they are enough, or pairs.
+likelihood_or_less <- function(survey, items, treatment, also, spread, may_give_way) {
+  if (treatment == "listwise") survey <- take_cases(survey, which(stats::complete.cases(source_rows(survey, items))))
+  core <- likelihood_moments(survey, items, also, spread)
+  if (core$status == "ok" || treatment == "listwise") {
+    return(list(core = core, treatment = treatment))
+  }
+  if (!may_give_way) {
+    stop_numeric("The means and covariances of the answers cannot be found by likelihood: too few answers to some item, or to some pair of items.",
+      faults = empty_items(survey, items), hint = "Leave items out, or use `missing = \"listwise\"` or \"pairwise\".")
+  }
+  complete <- source_moments(survey, items)
+  enough <- complete$status == "ok" && complete$n > length(items)
+  less <- if (enough) complete else source_moments(survey, items, "pairwise")
+  less$notes <- paste0("Likelihood found no means and covariances for everybody: ", if (enough) "complete cases are taken." else
+    "each pair is taken from those who answered both.")
+  list(core = less, treatment = if (enough) "listwise" else "pairwise")
+}
+
+# Covariances at one level of a survey in clusters; n is that level's degrees of freedom plus one.
+level_moments <- function(x, items, level) {
+  if (!has_answers(x) || is.null(x$cluster)) {
+    stop_input(paste0("`level = \"", level, "\"` needs a survey whose people are in clusters."), hint = "Name the column: `sw_survey(..., cluster = )`.")
+  }
+  items <- pick_items(x, items)
+  answers <- source_rows(x, items)
+  some <- rowSums(!is.na(answers)) > 0
+  levels <- core_two_levels(answers[some, , drop = FALSE], survey_cluster(x, some))
+  n <- if (level == "within") levels$n - levels$groups + 1 else levels$groups
+  scales <- Filter(length, lapply(survey_scales(x, c("scored", "tryout")), intersect, items))
+  new_moments(n, sum(!some), colMeans(answers, na.rm = TRUE), levels[[level]], paste("pairwise,", level, "clusters"), "answers",
+    scales_or_all(scales, items), case_origin(x))
 }
 
 # Items that nobody answered.
@@ -147,21 +217,31 @@ smoothed <- function(moments, smooth) {
   moments
 }
 
-answer_moments <- function(answers, missing, scales = NULL, correlation = "pearson") {
+answer_moments <- function(answers, missing, scales = NULL, correlation = "pearson", spread = FALSE) {
+  if (missing %in% c("auto", "fiml") && !anyNA(answers)) missing <- "listwise"
+  if (missing == "auto") missing <- if (correlation == "pearson") "fiml" else "pairwise"
+  if (missing == "fiml" && correlation != "pearson") stop_input(paste0("`missing = \"fiml\"` is for Pearson correlations, not ", correlation, " ones."))
   listwise <- missing == "listwise"
   empty <- colnames(answers)[colSums(!is.na(answers)) == 0]
+  unanswered <- sum(rowSums(!is.na(answers)) == 0)
   core <- switch(correlation,
-    pearson = if (listwise) core_complete_moments(answers) else core_pairwise_moments(answers),
+    pearson = switch(missing,
+      fiml = moments_by_likelihood(answers[rowSums(!is.na(answers)) > 0, , drop = FALSE], ncol(answers), spread = spread),
+      listwise = core_complete_moments(answers), pairwise = core_pairwise_moments(answers)
+    ),
     spearman = core_rank_moments(answers, listwise),
     polychoric = polychoric_moments(core_polychoric(named_columns(answers), complete = listwise), colnames(answers), empty)
   )
-  unanswered <- sum(rowSums(!is.na(answers)) == 0)
   moments_of_core(core, nrow(answers) - if (missing == "pairwise") unanswered else 0, missing, scales, colnames(answers), empty, correlation)
 }
 
 # What the core found, checked and named; `cases` is how many went in, `empty` (looked at
 # only when it failed) the items that nobody answered.
 moments_of_core <- function(core, cases, missing, scales, items, empty, correlation) {
+  if (core$status != "ok" && missing == "fiml" && length(empty) == 0) {
+    stop_numeric("The means and covariances of the answers cannot be found by likelihood: too few answers to some item, or to some pair of items.",
+      hint = "Leave items out, or use `missing = \"listwise\"` or \"pairwise\".")
+  }
   if (core$status == "too_few_cases") {
     stop_numeric(
       paste0("Fewer than two cases have answers to ", if (missing == "listwise") "all of " else "each pair of ",
@@ -170,9 +250,10 @@ moments_of_core <- function(core, cases, missing, scales, items, empty, correlat
       hint = "Leave out items or cases, or use `missing = \"pairwise\"`."
     )
   }
-  left_out <- if (missing == "listwise") cases - core$n else 0
+  left_out <- if (missing %in% c("listwise", "fiml", "imputed")) cases - core$n else 0
   new_moments(core$n, left_out, core$mean, core$covariance, missing, "answers", scales_or_all(scales, items),
-    correlation = correlation, notes = as.character(core$notes), thresholds = core$thresholds, std_error = core$std_error
+    correlation = correlation, notes = as.character(core$notes), thresholds = core$thresholds, std_error = core$std_error,
+    gamma = core$gamma
   )
 }
 
@@ -213,6 +294,7 @@ narrow_moments <- function(moments, items) {
   check_names_known(items, c(known), "items", "item")
   items <- unique(items)
   moments$mean <- moments$mean[match(items, known)]
+  if (!is.null(moments$gamma)) moments$gamma <- core_gamma_of(moments$gamma, length(known), match(items, known))
   moments$covariance <- moments$covariance[items, items, drop = FALSE]
   if (!is.null(moments$thresholds)) {
     moments$thresholds <- moments$thresholds[items]
@@ -263,14 +345,14 @@ looks_published <- function(x) {
 }
 
 # A survey or moments, as moments of scored items (or of those asked for).
-as_moments <- function(x, items = NULL, missing = "listwise", correlation = "pearson", smooth = FALSE) {
+as_moments <- function(x, items = NULL, missing = "auto", correlation = "pearson", smooth = FALSE, also = NULL, spread = FALSE) {
   if (!inherits(x, c("sw_survey", "sw_moments"))) {
     stop_input(
       paste0("The first argument must be a survey or moments; this is ", what_is(x), "."),
       hint = "Make one with `sw_survey()`, `sw_read()`, `sw_demo()` or `sw_moments()`."
     )
   }
-  sw_moments(x, items = items, missing = missing, correlation = correlation, smooth = smooth)
+  any_moments(x, items = items, missing = missing, correlation = correlation, smooth = smooth, also = also, spread = spread)
 }
 
 # Items must vary before anything is made of their correlations.

@@ -7,7 +7,7 @@
 #' @param path Path of the file of answers, a row per case.
 #' @param codebook A [sw_codebook()], or what that takes. `sw_draft_codebook()`
 #'   makes a first one.
-#' @param ... Passed to [sw_survey()]: `id`, `group`, `wave`, `waves`,
+#' @param ... Passed to [sw_survey()]: `id`, `group`, `wave`, `waves`, `cluster`, `weight`,
 #'   `missing_codes`, `find_codes`.
 #' @param separator The character between cells of delimited text; found when
 #'   `NULL`.

@@ -41,16 +41,8 @@ source_moments.memory_source <- function(survey, items, missing = "listwise", ki
   }
   switch(missing,
     listwise = do.call(core_column_moments, unname(keyed_columns(survey, items))),
-    pairwise = core_pairwise_moments(source_rows(survey, items)),
-    em = em_moments(source_rows(survey, items))
+    pairwise = core_pairwise_moments(source_rows(survey, items))
   )
-}
-
-# EM moments with divisor n - 1; n is the cases with any answer.
-em_moments <- function(answers) {
-  n <- sum(rowSums(!is.na(answers)) > 0)
-  em <- core_em(answers)
-  list(status = em$status, n = n, mean = em$mean, covariance = if (em$status == "ok") em$covariance * n / (n - 1) else em$covariance * NA)
 }
 
 #' @export
@@ -58,12 +50,21 @@ source_tally.memory_source <- function(survey, item) {
   spec <- item_spec(survey, item)
   keep <- if (all(survey$kept)) NULL else survey$kept
   out <- core_counts(survey$source$answers[[item]], item_options(spec), keep)
+  if (!is.null(survey$weight)) out$weighted <- weighted_counts(survey, item, out$values)
   if (!is.na(spec$answer)) {
     text <- plain_text(source_column(survey, item))
     choices <- if (is.na(spec$options)) sort(unique(text[text != ""]), method = "radix") else strsplit(spec$options, "[[:space:]]+")[[1]]
     out$chosen <- list(values = choices, counts = tabulate(match(text, choices), length(choices)))
   }
   out
+}
+
+# Answers of each value by weight, weights of those who answered having mean one.
+weighted_counts <- function(survey, item, values) {
+  given <- source_rows(survey, item, keyed = FALSE)[, 1]
+  seen <- !is.na(given)
+  weight <- survey_weight(survey, seen)
+  vapply(values, function(value) sum(weight[given[seen] == value]), 0)
 }
 
 #' @export

@@ -4,8 +4,8 @@
 #
 #   source_count(survey, items)                  list(used, aside, missing: of each item): how many
 #   source_moments(survey, items, missing, kind) list(status, n, mean, covariance): keyed; missing is listwise,
-#                                                pairwise or em, kind pearson or spearman
-#   source_tally(survey, item)                   list(values, counts; chosen for a test item): as given
+#                                                or pairwise, kind pearson or spearman
+#   source_tally(survey, item)                   list(values, counts; chosen for a test item; weighted of weighted people): as given
 #   source_pairs(survey, items, complete, covariance)  polychoric correlations from two-way tables, keyed
 #   source_totals(survey, items)                 distribution of the sum over complete cases, keyed
 #   source_patterns(survey, items, weight)       patterns of missing answers, each with n, means, products

@@ -9,6 +9,10 @@
 #' @param codebook A [sw_codebook()], or what that takes: a path or data frame.
 #' @param id,group,wave Names of the columns that hold the case's identifier,
 #'   its group (one or several) and the wave; `NULL` when there is none.
+#' @param cluster Name of the column with the group that people were drawn in (school, firm, household): errors, intervals and tests of every
+#'   verb that rests on moments then allow for people who are alike in it.
+#' @param weight Name of the column with sampling weights, above zero (who has none or zero is set aside, on record): means, correlations, coefficients and what comes from them
+#'   are then weighted, with errors that allow for it.
 #' @param waves The waves in their order, such as `c("pre", "post")`. When `NULL`, the order is that
 #'   of the labels in the codebook's row of the column (role `aside`), else of a factor's levels,
 #'   else of dates, else of numbers, else of first appearance in the data, which is said.
@@ -28,7 +32,7 @@
 #' sw_survey(answers, codebook)
 #' @export
 sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
-                      missing_codes = NULL, find_codes = TRUE, waves = NULL) {
+                      missing_codes = NULL, find_codes = TRUE, waves = NULL, cluster = NULL, weight = NULL) {
   data <- check_data_frame(data)
   codebook <- sw_codebook(codebook)
   described <- describe_labelled(data, "the data")
@@ -36,7 +40,7 @@ sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
   codebook <- settle_foreign(codebook, described)$codebook
   check_flag(find_codes, "find_codes")
   codebook <- add_missing_codes(codebook, missing_codes)
-  columns <- check_columns(names(described$data), codebook, list(id = id, group = group, wave = wave))
+  columns <- check_columns(names(described$data), codebook, list(id = id, group = group, wave = wave, cluster = cluster, weight = weight))
   data <- label_groups(data, codebook, group)
   specs <- codebook$items[codebook$items$role != "aside", ]
   read <- lapply(seq_len(nrow(specs)), function(i) {
@@ -48,13 +52,13 @@ sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
   log <- new_log(c("data", "read"), c("a data frame in memory", paste0(
     count_of(nrow(data), "case"), " and ", count_of(nrow(specs), "item"), " taken in",
     if (skipped > 0) paste0("; ", count_of(skipped, "skipped answer counts as wrong", "skipped answers count as wrong"))
-  )), c(survey_code(id, group, wave, waves, missing_codes, find_codes), NA))
+  )), c(survey_code(id, group, wave, waves, missing_codes, find_codes, cluster, weight), NA))
   absent <- absent_from_test(data, codebook)
   answers <- lapply(read, `[[`, "values")
   for (item in absent$items) answers[[item]][absent$people] <- NA
   survey <- structure(list(
     source = new_memory_source(data, answers), codebook = codebook, id = columns$id, group = columns$group, wave = columns$wave,
-    kept = rep(TRUE, nrow(data)), log = log
+    cluster = columns$cluster, weight = columns$weight, kept = rep(TRUE, nrow(data)), log = log
   ), class = "sw_survey")
   survey |>
     log_text_numbers(data) |>
@@ -62,7 +66,34 @@ sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
     log_absent(absent) |>
     settle_ranges() |>
     settle_waves(waves) |>
+    settle_design() |>
     check_identifiers()
+}
+
+# Weights must be numbers above zero, clusters known for everybody and at least two: cases without are set aside, on record.
+settle_design <- function(survey) {
+  for (role in c("weight", "cluster")) {
+    column <- survey[[role]]
+    if (is.null(column)) next
+    check_string(column, role)
+    values <- source_column(survey, column)
+    given <- if (role == "weight") suppressWarnings(as.numeric(as.character(values))) else trimws(as.character(values))
+    bad <- if (role == "weight") !is.na(given) & (!is.finite(given) | given < 0) else rep(FALSE, length(given))
+    text <- role == "weight" & is.na(given) & !is.na(values) & trimws(as.character(values)) != ""
+    if (any(bad | text)) {
+      stop_input(paste0("Column ", quoted(column), " must hold sampling weights: numbers above zero."),
+        faults = paste0("row ", utils::head(which(bad | text), 5), ": ", utils::head(as.character(values)[bad | text], 5)))
+    }
+    without <- is.na(given) | (role == "weight" & given %in% 0) | given %in% ""
+    if (all(without)) stop_input(paste0("Column ", quoted(column), " has no values."))
+    if (any(without)) {
+      survey <- leave_out_cases(survey, which(without)) |>
+        log_step(role, paste0(count_of(sum(without), "case"), " without a ", role, " in ", quoted(column), " set aside"))
+    }
+    if (role == "cluster" && length(unique(given[!without])) < 2) stop_input(paste0("Column ", quoted(column),
+      " has one cluster only: errors cannot allow for clusters."))
+  }
+  survey
 }
 
 # Columns of one name, which real exports have beside the items, get numbers.
@@ -72,8 +103,9 @@ told_apart <- function(data) {
 }
 
 # The line that repeats bringing in a data frame.
-survey_code <- function(id, group, wave, waves, missing_codes, find_codes) {
-  args <- Filter(Negate(is.null), list(id = id, group = group, wave = wave, waves = waves, missing_codes = missing_codes))
+survey_code <- function(id, group, wave, waves, missing_codes, find_codes, cluster, weight) {
+  args <- Filter(Negate(is.null), list(id = id, group = group, wave = wave, waves = waves, missing_codes = missing_codes, cluster = cluster,
+    weight = weight))
   if (!find_codes) args$find_codes <- FALSE
   words <- vapply(names(args), function(name) paste(name, "=", paste(deparse(args[[name]]), collapse = "")), "")
   paste0("survey <- sw_survey(", paste(c("data", "codebook", words), collapse = ", "), ")")

@@ -17,9 +17,13 @@ headline.sw_reliability <- function(x) {
     if (length(negative) > 0) paste0("Items of ", and_list(negative), " cancel each other: there is no alpha to report. "),
     core_words(x), if (nrow(known) > 0) paste0(
       if (all(known$coefficient == "KR-20")) "KR-20" else "Alpha", if (spoilt) " of the others", ": ",
-      and_list(paste(known$scale, coefficient_text(known$alpha)), 12), ".") else if (!spoilt) "Alpha could not be computed for any subscale."
+      and_list(paste(known$scale, coefficient_text(known$alpha)), 12), ".") else if (!spoilt) "Alpha could not be computed for any subscale.",
+    if (!is.null(x$tables$levels)) clustering_words(whole_scores(x$tables$levels), whole_scores(x$tables$levels)$scale)
   ) |> trimws()
 }
+
+# One row a subscale.
+whole_scores <- function(levels) levels[levels$level == "within", ]
 
 # Subscales of which only some items hang together.
 core_words <- function(x) {

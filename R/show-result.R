@@ -190,7 +190,7 @@ case_line <- function(x) {
 }
 
 # What was done about missing answers, in words where the name alone says little.
-missing_words <- function(missing) sub("^fiml$", "everyone who answered anything (fiml)", missing)
+missing_words <- function(missing) sub("^imputed$", "everyone, pooled over imputations", sub("^fiml$", "everyone who answered anything (fiml)", missing))
 
 # How a search ended, where there was one.
 convergence_words <- function(x) UseMethod("convergence_words")

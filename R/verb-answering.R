@@ -108,7 +108,7 @@ careful_rules <- function(survey, items, pages, values, seed) {
       random = core_random_answers(shares, 1000, random_draws))
   })
   spread <- lapply(people, core_page_variance, pages = own, width = width)
-  bound <- stats::quantile(spread$careful, .01, names = FALSE)
+  bound <- stats::quantile(spread$careful, .005, names = FALSE)
   # Where careful people, too, give the same answer on every page, a constant page says nothing.
   if (mean(spread$careful == 0) > .01) bound <- NA_real_
   keying <- keying_of(survey, ordered)
@@ -187,11 +187,18 @@ answering_indices <- function(survey, items, keyed, seconds, robust, pages) {
   structure(values, subscales = length(halves))
 }
 
-# p of each person's distance from the centre of those who do not answer in straight lines.
+# p of each person's distance from the centre of those who do not answer in straight lines and, found from these, are not far out
+# themselves.
 distance_p <- function(keyed, robust, straight) {
   varies <- apply(keyed, 2, stats::var, na.rm = TRUE) > 0
   keyed <- keyed[, varies %in% TRUE, drop = FALSE]
-  honest <- keyed[!straight, , drop = FALSE]
+  first <- distances_from(keyed, !straight, robust)
+  near <- !straight & !(first < .05) %in% TRUE
+  if (robust || all(is.na(first)) || mean(near) < .5) first else distances_from(keyed, near, robust)
+}
+
+distances_from <- function(keyed, counted, robust) {
+  honest <- keyed[counted, , drop = FALSE]
   complete <- honest[rowSums(is.na(honest)) == 0, , drop = FALSE]
   unknown <- rep(NA_real_, nrow(keyed))
   if (ncol(keyed) < 2 || nrow(complete) <= ncol(keyed) + 1) {

@@ -17,6 +17,8 @@
 #'   unreliability by rho_A (Dijkstra & Henseler, 2015)?
 #' @param replicates Resamples behind intervals; 0 for none.
 #' @param level Level of the intervals.
+#' @param missing,also How missing answers are treated, see [sw_moments()]; where likelihood treats them, or people are weighted or in clusters,
+#'   intervals come from moments drawn by their covariance matrix.
 #' @param seed Seed of the resamples.
 #' @param limits Bounds that judge, from [sw_limits()].
 #' @return A `sw_composites` with the tables `composites` (mode, items, alpha, rho_A, composite
@@ -30,15 +32,15 @@
 #' @examples
 #' sw_composites(sw_demo("plotholders"), leads = list(calm = c("craft", "kinship")), replicates = 200)
 #' @export
-sw_composites <- function(x, structure = NULL, mode = "A", leads = NULL, scheme = "path", consistent = FALSE, replicates = 500, level = .95, seed = 1,
-                          limits = sw_limits()) {
+sw_composites <- function(x, structure = NULL, mode = "A", leads = NULL, scheme = "path", consistent = FALSE, replicates = 500, level = .95,
+                          missing = "auto", also = NULL, seed = 1, limits = sw_limits()) {
   check_class(x, c("sw_survey", "sw_moments"), "x", "`sw_survey()` or `sw_moments()`")
   check_options("composites")
   structure <- confirm_structure(x, structure)
   check_plain_blocks(structure)
   items <- structure_items(structure)
   check_items_known(items, known_items(x))
-  moments <- check_variance(as_moments(x, items))
+  moments <- check_variance(as_moments(x, items, missing, also = also, spread = TRUE))
   r <- stats::cov2cor(moments$covariance)
   blocks <- lapply(structure$factors, match, items)
   regress <- composite_modes(mode, names(blocks)) == "B"
@@ -118,13 +120,17 @@ composite_leads <- function(leads, names) {
   out
 }
 
+# From resampled complete cases; where moments come with their covariance matrix, from moments drawn by it.
 composite_bounds <- function(x, moments, blocks, regress, joins, scheme, consistent, weight, replicates, level, seed) {
-  if (replicates < 20 || !has_answers(x)) {
+  if (replicates < 20 || (!has_answers(x) && is.null(moments$gamma))) {
     return(NULL)
   }
-  answers <- source_rows(x, rownames(weight))
-  answers <- answers[stats::complete.cases(answers), , drop = FALSE]
-  values <- core_resample_composites(answers, blocks, regress, joins, scheme, consistent, weight, replicates, seed)
+  values <- if (is.null(moments$gamma)) {
+    core_resample_composites(source_complete_rows(x, rownames(weight)), blocks, regress, joins, scheme, consistent, weight, replicates, seed)
+  } else {
+    drawn <- with_seed(seed, core_drawn_covariances(moments$covariance, moments$gamma, moments$n, replicates, random_draws))
+    core_composites_of(drawn, blocks, regress, joins, scheme, consistent, weight)
+  }
   list(
     ends = vapply(seq_len(ncol(values)), function(j) core_percentile_interval(values[, j], level), numeric(2)),
     error = apply(values, 2, stats::sd, na.rm = TRUE), used = sum(stats::complete.cases(values)), items = length(unlist(blocks)), k = length(blocks)

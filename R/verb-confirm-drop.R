@@ -25,10 +25,8 @@ sw_drop.sw_structure <- function(x, items = NULL, cases = NULL, reason = NULL) {
 sw_drop.sw_confirmation <- function(x, items = NULL, cases = NULL, reason = NULL) {
   check_reason(reason)
   structure <- sw_drop(x$parts$structure, items = items, cases = cases)
-  options <- x$about$options
   source <- if (is.null(x$parts$source)) sample_moments(x, structure) else sw_drop(survey_behind(x), items = items, reason = reason)
-  now <- sw_confirm(source, structure, estimator = options$estimator, missing = options$missing, scaling = options$scaling,
-    improper = options$improper, weights = options$weights, cluster = options$cluster, level = options$level, limits = x$limits)
+  now <- confirm_again(x, source, structure)
   route <- if (is.null(x$tables$route)) confirmation_step(0L, "", "start", x) else x$tables$route
   now$tables$route <- rbind(route, confirmation_step(nrow(route), paste(items, collapse = " "), reason, now))
   now

@@ -116,6 +116,9 @@ fit_likelihood <- function(basis, cells, factors, start, options) {
     return(fit)
   }
   df <- fitted_moments(basis, cells) - length(fit$theta)
+  if (!is.null(basis$gamma)) {
+    return(second_stage(fit, basis, cells, factors, df))
+  }
   if (is.null(core_inverse_information(fit$expected_hessian, fit$held))) {
     return(fit)
   }
@@ -123,6 +126,22 @@ fit_likelihood <- function(basis, cells, factors, start, options) {
     fit$held, fit$implied_mean)
   fit$baseline$scale <- core_baseline_scale(basis$answers, basis$s, basis$weight, basis$cluster)
   c(fit, robust)
+}
+
+# Errors and test of moments that come with their own covariance matrix (Yuan & Bentler, 2000; Savalei & Bentler, 2009).
+second_stage <- function(fit, basis, cells, factors, df) {
+  p <- ncol(basis$s)
+  stage <- core_second_stage(core_structure_jacobian(cells, fit$theta, p, factors), fit$implied, basis$gamma, fit$held)
+  if (is.null(stage)) {
+    return(fit)
+  }
+  apart <- diag(p)[lower.tri(diag(p), diag = TRUE)] > 0
+  alone <- diag(nrow(basis$gamma))[, apart, drop = FALSE]
+  fit$baseline$scale <- core_stage_scale(alone, diag(diag(basis$s)), basis$gamma, p * (p - 1) / 2)
+  c(fit, list(
+    scale = if (df > 0) stage$first / df else 1, covariance = kernel_product(kernel_product(stage$slopes, basis$gamma), t(stage$slopes)) / basis$n,
+    left = stage$left
+  ))
 }
 
 fit_incomplete <- function(basis, cells, factors, start, options) {

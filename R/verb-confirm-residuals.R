@@ -21,6 +21,9 @@ residual_inference <- function(cells, fit, basis, options) {
   }
   found <- if (ordinal) {
     weighted_residuals(at, fit$quadratic$inference, fit$quadratic$jacobian, fit$quadratic$weights, fit$quadratic$gamma)
+  } else if (!is.null(fit$left)) {
+    list(error = vanishing_error(diag(fit$left), diag(basis$gamma)) / sqrt(at$n),
+      spread = core_residual_spread(fit$left * outer(at$scale, at$scale) / at$n, at$scale * at$residual))
   } else if (options$estimator == "uls") {
     uls_residuals(at, fit, jacobian)
   } else if (options$estimator == "robust") {

@@ -1,8 +1,10 @@
 # What a confirmation is fitted to: options checked, and the sample in one shape.
 
-confirm_options <- function(x, estimator, missing, scaling, improper, weights, cluster, level) {
+confirm_options <- function(x, estimator, missing, scaling, improper, weights, cluster, level, also = NULL) {
   check_class(x, c("sw_survey", "sw_moments"), "x", "`sw_survey()` or `sw_moments()`")
   single <- estimator %in% c("robust", "ordinal", "ordinal_uls")
+  # Moments by likelihood know their own errors.
+  if (inherits(x, "sw_moments") && !is.null(x$gamma)) single <- single && estimator != "robust"
   asked <- c(if (single) paste0("`estimator = \"", estimator, "\"`"), if (identical(missing, "fiml")) "`missing = \"fiml\"`")
   if (length(asked) > 0 && !has_answers(x)) {
     stop_input(paste0(asked[1], " needs single answers, and moments hold none."), hint = "Give the survey.")
@@ -18,7 +20,8 @@ confirm_options <- function(x, estimator, missing, scaling, improper, weights, c
   if ((!is.null(weights) || !is.null(cluster)) && estimator != "robust") {
     stop_input("`weights` and `cluster` go with `estimator = \"robust\"`.")
   }
-  list(estimator = estimator, missing = missing, scaling = scaling, improper = improper, weights = weights, cluster = cluster, level = level)
+  list(estimator = estimator, missing = missing, scaling = scaling, improper = improper, weights = weights, cluster = cluster, level = level,
+    also = also)
 }
 
 check_means_allowed <- function(structure, options) {
@@ -40,13 +43,22 @@ confirm_sample <- function(x, items, options) {
   if (startsWith(options$estimator, "ordinal")) {
     return(ordinal_sample(x, items, options))
   }
+  if (length(options$also) > 0 && has_answers(x) && misses_any(x, items)) {
+    return(stages_sample(survey_moments(x, items, "fiml", also = options$also, spread = TRUE)))
+  }
+  if (is.null(options$missing) && has_answers(x) && has_imputations(x, items) && misses_any(x, items)) {
+    return(stages_sample(survey_moments(x, items, "auto", spread = TRUE)))
+  }
   gaps <- options$estimator %in% c("ml", "robust") && misses_any(x, items)
   treatment <- if (is.null(options$missing)) if (gaps) "fiml" else "listwise" else options$missing
   if (treatment == "fiml") incomplete_sample(x, items, options) else complete_sample(x, items, options)
 }
 
 complete_sample <- function(x, items, options) {
-  moments <- as_moments(x, items)
+  moments <- as_moments(x, items, "listwise")
+  if (!is.null(moments$gamma) && inherits(x, "sw_moments")) {
+    return(stages_sample(moments))
+  }
   check_variance(moments)
   check_positive_definite(moments)
   out <- list(
@@ -68,6 +80,16 @@ complete_sample <- function(x, items, options) {
   }
   check_clusters(out$cluster)
   out
+}
+
+# Moments that come with their covariance matrix: a structure is then fitted in a second stage.
+stages_sample <- function(moments) {
+  check_variance(moments)
+  check_positive_definite(moments)
+  list(
+    kind = "complete", treatment = moments$missing, n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing,
+    origin = moments$origin, s = moments$covariance * (moments$n - 1) / moments$n, mean = unname(moments$mean), gamma = moments$gamma
+  )
 }
 
 # Weights of some cases in use, of mean one; NULL for none.
@@ -107,11 +129,11 @@ incomplete_sample <- function(x, items, options) {
 # Ordered answers: of everyone who answered one, each correlation from the cases that answered
 # both items; or of complete cases.
 ordinal_sample <- function(x, items, options) {
-  treatment <- if (is.null(options$missing)) if (misses_any(x, items)) "pairwise" else "listwise" else options$missing
+  treatment <- if (is.null(options$missing)) resolved_missing(x, items, "auto", "polychoric") else options$missing
   whole <- treatment == "listwise"
   kept <- source_count(x)$used
-  if (!whole) x <- who_answered_any(x, items)
-  found <- source_pairs(x, items, complete = whole, covariance = TRUE)
+  if (treatment == "pairwise") x <- who_answered_any(x, items)
+  found <- polychoric_pairs(x, items, treatment, covariance = TRUE)
   core <- polychoric_moments(found, items, empty_items(x, items))
   if (core$status != "ok") {
     stop_numeric(paste("Fewer than two cases have answers to", if (whole) "all of the items." else "both items of some pair."),
@@ -131,11 +153,6 @@ ordinal_sample <- function(x, items, options) {
     centre = answer_centre(x, items), values = found$values,
     threshold_error = sqrt(diag(found$covariance)[seq_len(steps)] / core$n), notes = note("pairs", core$notes, as.list(rep("", length(core$notes))))
   )
-}
-
-# Does anyone in use miss an answer to one of the items?
-misses_any <- function(x, items) {
-  has_answers(x) && any(source_count(x, items)$missing > 0)
 }
 
 # The survey with those only who answered one of the items.

@@ -16,7 +16,7 @@
 #'   2010), for answers with few categories; `"ordinal_uls"`: the same without weights;
 #'   `"gls"`, `"uls"`: generalised and unweighted least squares of the covariances (Browne,
 #'   1984). Robust and ordinal ones need single answers.
-#' @param missing By default `"fiml"` where `"ml"` or `"robust"` meets missing answers,
+#' @param missing `"auto"`: `"fiml"` where `"ml"` or `"robust"` meets missing answers,
 #'   `"pairwise"` where an ordinal estimator does (each correlation from everyone who
 #'   answered both items: for answers missing completely at random), else `"listwise"`
 #'   (complete cases). `"fiml"` is maximum likelihood from
@@ -31,7 +31,10 @@
 #'   `"refuse"` with an error.
 #' @param weights,cluster For `"robust"`: columns of the data with sampling weights, and with the
 #'   cluster (class, household, ...) each case is from; errors and
-#'   test allow for both.
+#'   test allow for both. Those of the survey where it has them.
+#' @param also Columns of the data that tell who leaves answers out. The structure is then fitted in two stages: to the means and
+#'   covariances that likelihood finds with these columns beside the items, with errors and test that allow for the gaps (Yuan &
+#'   Bentler, 2000; Savalei & Bentler, 2009). So are moments by likelihood, see [sw_moments()].
 #' @param level Level of the intervals of estimates.
 #' @param limits Bounds that judge, from [sw_limits()].
 #' @return A `sw_confirmation` with the tables
@@ -65,15 +68,22 @@
 #' structure <- sw_structure(halves$validation) |> sw_add_pair("craft5", "craft6")
 #' sw_confirm(halves$validation, structure, estimator = "robust")
 #' @export
-sw_confirm <- function(x, structure = NULL, estimator = "auto", missing = NULL, scaling = "variance", improper = "keep",
-                       weights = NULL, cluster = NULL, level = 0.95, limits = sw_limits()) {
+sw_confirm <- function(x, structure = NULL, estimator = "auto", missing = "auto", scaling = "variance", improper = "keep",
+                       weights = NULL, cluster = NULL, also = NULL, level = 0.95, limits = sw_limits()) {
   check_options("confirm")
   check_class(x, c("sw_survey", "sw_moments"), "x", "`sw_survey()` or `sw_moments()`")
   structure <- confirm_structure(x, structure)
-  chosen <- resolved_estimator(x, structure_items(structure), estimator, missing, !is.null(structure$means), !is.null(weights) || !is.null(cluster),
-    !identical(missing, "fiml"))
+  if (identical(missing, "auto")) missing <- NULL
+  if (has_answers(x)) {
+    if (is.null(weights)) weights <- x$weight
+    if (is.null(cluster)) cluster <- x$cluster
+  }
+  in_stages <- length(also) > 0 || imputed_gaps(x, structure_items(structure), missing) || (inherits(x, "sw_moments") && !is.null(x$gamma))
+  if (in_stages && !is.null(structure$means)) stop_structure("Structured means are not fitted in two stages.", hint = "Leave out `also`.")
+  chosen <- resolved_estimator(x, structure_items(structure), estimator, missing, !is.null(structure$means),
+    if (!is.null(weights) || !is.null(cluster) || length(also) > 0) "design" else if (in_stages) "stages" else "", !identical(missing, "fiml"))
   estimator <- chosen$estimator
-  options <- confirm_options(x, estimator, missing, scaling, improper, weights, cluster, level)
+  options <- confirm_options(x, estimator, missing, scaling, improper, weights, cluster, level, also)
   items <- structure_items(structure)
   factors <- structure_factor_names(structure)
   check_means_allowed(structure, options)
@@ -95,7 +105,7 @@ sw_confirm <- function(x, structure = NULL, estimator = "auto", missing = NULL, 
   new_result("sw_confirmation", "Confirmatory factor analysis",
     tables = tables, notes = c(problems, confirmation_notes(structure, basis, cells, fit, items, factors, tables, limits, options,
       attr(tables$fit, "correction"), believed), estimator_note(chosen),
-      if (is.null(cluster)) repeated_note(x)),
+      if (is.null(cluster)) repeated_note(x), design_note(designed(x, weights, cluster))),
     n = basis$n, n_left_out = basis$n_left_out, missing = basis$missing,
     status = if (fit$status != "ok") fit$status else if (believed) "ok" else "improper",
     options = c(options, list(
@@ -157,4 +167,27 @@ check_items_known <- function(items, known) {
     stop_structure("The structure names items that are not in the data.",
       faults = paste0(quoted(unknown), vapply(unknown, did_you_mean, "", known = known)))
   }
+}
+
+# Are there gaps that are imputed, and no other treatment asked for?
+imputed_gaps <- function(x, items, missing) {
+  is.null(missing) && has_answers(x) && has_imputations(x, items) && misses_any(x, items)
+}
+
+# The survey as weighted, and in the clusters, that this verb was told of.
+designed <- function(x, weights, cluster) {
+  if (has_answers(x)) {
+    x["weight"] <- list(weights)
+    x["cluster"] <- list(cluster)
+  }
+  x
+}
+
+# Another confirmation as this one was made.
+confirm_again <- function(x, source, structure = x$parts$structure) {
+  of <- x$about$options
+  answered <- has_answers(source)
+  sw_confirm(source, structure, estimator = of$estimator, missing = if (answered && of$missing != "imputed") of$missing else "auto",
+    scaling = of$scaling, improper = of$improper, weights = if (answered) of$weights, cluster = if (answered) of$cluster, also = if (answered) of$also,
+    level = of$level, limits = x$limits)
 }

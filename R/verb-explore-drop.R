@@ -14,7 +14,7 @@ sw_drop.sw_exploration <- function(x, items = NULL, cases = NULL, reason = NULL)
   source$items <- left
   settings <- x$parts$settings
   if (!is.null(settings$target)) settings$target <- settings$target[match(left, known), , drop = FALSE]
-  moments <- as_moments(source$x, left, source$missing, source$correlation, source$smooth)
+  moments <- as_moments(source$x, left, source$missing, source$correlation, source$smooth, source$also, spread = TRUE)
   check_factor_input(moments)
   factors <- x$about$options$factors
   check_factor_number(factors, length(left))

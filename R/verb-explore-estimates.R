@@ -21,19 +21,37 @@ analytic_errors <- function(ordered, rotated, extracted, moments, settings, pair
   if (moments$correlation == "polychoric" && is.null(pairs)) {
     return(list(status = "no_formula"))
   }
-  core_loading_errors(moments$n, ordered$loadings, ordered$correlations, extracted$uniqueness, settings$extraction, rotated, pairs)
+  core_loading_errors(moments$n, ordered$loadings, ordered$correlations, extracted$uniqueness, settings$extraction, rotated, pairs$covariance)
 }
 
-# Covariance matrix of the polychoric correlations themselves; NULL without single answers, or where some correlation has no
-# variance.
-polychoric_pairs <- function(moments, source) {
+# What is known of the covariances of the correlations beyond those of normal answers without gaps: list(covariance: of the
+# correlations (lower triangle by column), whole: with rows of zero for the diagonal, test: "uls" for polychoric ones, "ml" in two stages);
+# NULL where nothing is, or where some correlation has no variance.
+correlation_spread <- function(moments, source) {
+  if (moments$correlation == "polychoric") {
+    return(polychoric_spread(moments, source))
+  }
+  if (is.null(moments$gamma)) {
+    return(NULL)
+  }
+  whole <- core_correlation_gamma(moments$gamma, moments$covariance) / moments$n
+  off <- lower.tri(moments$covariance)[lower.tri(moments$covariance, diag = TRUE)]
+  list(covariance = whole[off, off], whole = whole, test = "ml")
+}
+
+without_gamma <- function(moments) {
+  moments["gamma"] <- list(NULL)
+  moments
+}
+
+polychoric_spread <- function(moments, source) {
   if (!has_answers(source$x)) {
     return(NULL)
   }
-  found <- source_pairs(source$x, colnames(moments$covariance), complete = moments$missing == "listwise", covariance = TRUE)
+  found <- polychoric_pairs(source$x, colnames(moments$covariance), moments$missing, covariance = TRUE)
   thresholds <- sum(lengths(found$thresholds))
   out <- found$covariance[-seq_len(thresholds), -seq_len(thresholds)] / moments$n
-  if (any(!is.finite(diag(out))) || any(diag(out) <= 0)) NULL else out
+  if (any(!is.finite(diag(out))) || any(diag(out) <= 0)) NULL else list(covariance = out, test = "uls")
 }
 
 # Spread over resampled cases, each solution turned and matched to this one.

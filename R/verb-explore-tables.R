@@ -86,7 +86,13 @@ exploration_test <- function(r, extracted, n, m, settings, pairs) {
   }
   if (!is.null(pairs)) {
     adjusted <- adjusted_exploration(r, m, n, pairs)
-    return(if (!is.null(adjusted)) c(adjusted, list(corrected = adjusted$chi_square)))
+    if (is.null(adjusted)) {
+      return(NULL)
+    }
+    # The small-sample factor is that of likelihood, of as many people as the moments are as sure as those of.
+    worth <- if (pairs$test == "ml") n / max(adjusted$scale, 1)
+    small <- if (pairs$test == "ml") max(worth - 1 - (2 * p + 5) / 6 - 2 * m / 3, 1) / worth else 1
+    return(c(adjusted, list(corrected = adjusted$chi_square * small)))
   }
   f <- if (settings$extraction %in% c("ml", "gls")) extracted$discrepancy else core_likelihood_discrepancy(r, extracted$loadings,
     extracted$uniqueness)

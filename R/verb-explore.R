@@ -19,7 +19,10 @@
 #'   `"target"` with `target`, `"bigeomin"` (a general factor first, group factors beside
 #'   it, which `factors` counts, too; Jennrich & Bentler, 2012) or `"none"`.
 #' @param items For a survey: items or subscales to take; all scored by default.
-#' @param missing `"listwise"` or `"pairwise"`.
+#' @param missing,also How missing answers are treated, see [sw_moments()]. Where likelihood treats them, the
+#'   solution is found in two stages (Yuan & Bentler, 2000; Savalei & Bentler, 2009): that of the likelihood's correlations, whose
+#'   standard errors, residual tests and chi-square allow for the gaps (the last adjusted by mean and variance, above 40 items by the
+#'   mean; corrected for small samples as if from as many complete cases as the moments are as sure as).
 #' @param correlation `"auto"` (polychoric for answers with up to four options, or skewed ones with up to ten; else Pearson, as the output says),
 #'   `"pearson"`, `"spearman"` or `"polychoric"`; see [sw_moments()].
 #' @param smooth Smooth a matrix that is not positive definite? See [sw_moments()].
@@ -81,7 +84,7 @@
 #' sw_explore(sw_demo("plotholders"), factors = 2:5)
 #' @export
 sw_explore <- function(x, factors, extraction = "ml", rotation = "oblimin", items = NULL,
-                       missing = "listwise", correlation = "auto", smooth = FALSE, normalise = "kaiser",
+                       missing = "auto", correlation = "auto", smooth = FALSE, also = NULL, normalise = "kaiser",
                        gamma = 0, epsilon = .01, kappa = 0, power = 4, target = NULL, oblique = TRUE,
                        starts = 30, errors = NULL, replicates = 500, level = .95, multiplier = "n", hide = .30,
                        names = NULL, seed = 1, limits = sw_limits()) {
@@ -95,14 +98,14 @@ sw_explore <- function(x, factors, extraction = "ml", rotation = "oblimin", item
     hide = hide, seed = seed
   )
   check_options("explore", c(settings, list(missing = missing, correlation = correlation, smooth = smooth, limits = limits)))
-  chosen <- if (inherits(x, c("sw_survey", "sw_moments"))) resolved_correlation(x, items, correlation) else list(correlation = "pearson", reason = "")
+  chosen <- if (inherits(x, c("sw_survey", "sw_moments"))) resolved_correlation(x, items, correlation, missing) else list(correlation = "pearson", reason = "")
   correlation <- chosen$correlation
-  moments <- as_moments(x, items, missing, correlation, smooth)
+  moments <- as_moments(x, items, missing, correlation, smooth, also, spread = TRUE)
   check_factor_input(moments)
   check_factor_number(if (missing(factors)) NULL else factors, ncol(moments$covariance))
   settings$target <- check_target(settings, colnames(moments$covariance), factors)
   labels <- check_factor_names(names, factors)
-  source <- list(x = x, items = items, missing = missing, correlation = correlation, smooth = smooth, names = names)
+  source <- list(x = x, items = items, missing = missing, correlation = correlation, smooth = smooth, also = also, names = names)
   r <- core_correlation(moments$covariance)
   extracted <- core_extract(r, factors, extraction)
   exploration_of(extracted, moments, factors, settings, labels, source, limits) |> with_notes(correlation_note(chosen))
@@ -113,7 +116,7 @@ exploration_of <- function(extracted, moments, factors, settings, labels, source
   r <- core_correlation(moments$covariance)
   rotated <- rotate_extracted(extracted$loadings, settings)
   ordered <- ordered_solution(rotated, settings, labels)
-  pairs <- if (moments$correlation == "polychoric") polychoric_pairs(moments, source)
+  pairs <- correlation_spread(moments, source)
   estimates <- loading_estimates(ordered, rotated, extracted, moments, settings, source, pairs)
   scoring <- scoring_table(r, ordered, extracted$uniqueness)
   tables <- exploration_tables(ordered, extracted, r, moments$n, factors, settings, limits, pairs, estimates)
@@ -134,7 +137,7 @@ exploration_of <- function(extracted, moments, factors, settings, labels, source
       pattern = ordered$loadings, structure = ordered$loadings %*% ordered$correlations,
       factor_correlations = ordered$correlations, uniqueness = extracted$uniqueness, unrotated = extracted$loadings,
       correlations = r, rotation = rotated, minima = rotated$minima, weights = scoring$weights, origin = moments$origin,
-      extracted = extracted, moments = moments, settings = settings, source = utils::modifyList(source, list(x = held_survey(source$x))),
+      extracted = extracted, moments = without_gamma(moments), settings = settings, source = utils::modifyList(source, list(x = held_survey(source$x))),
       planes = factor_planes(ordered)
     ),
     limits = limits

@@ -7,7 +7,7 @@
 #' @param x A survey or [sw_moments()].
 #' @param items For a survey: items or subscales to take; all scored by default.
 #' @param factors Number of factors in mind, for the cases per free parameter.
-#' @param missing `"listwise"` or `"pairwise"`.
+#' @param missing,also How missing answers are treated, see [sw_moments()].
 #' @param correlation `"auto"` (as in [sw_explore()]), `"pearson"`, `"spearman"` or `"polychoric"`; see [sw_moments()].
 #' @param limits Bounds that judge, from [sw_limits()].
 #' @return A `sw_factorability` with the tables
@@ -26,15 +26,15 @@
 #' @examples
 #' sw_factorability(sw_demo("plotholders"))
 #' @export
-sw_factorability <- function(x, items = NULL, factors = 1, missing = "listwise", correlation = "auto", limits = sw_limits()) {
+sw_factorability <- function(x, items = NULL, factors = 1, missing = "auto", correlation = "auto", also = NULL, limits = sw_limits()) {
   check_options("factorability")
-  chosen <- if (inherits(x, c("sw_survey", "sw_moments"))) resolved_correlation(x, items, correlation) else list(correlation = "pearson", reason = "")
-  moments <- as_moments(x, items, missing, chosen$correlation)
+  chosen <- if (inherits(x, c("sw_survey", "sw_moments"))) resolved_correlation(x, items, correlation, missing) else list(correlation = "pearson", reason = "")
+  moments <- as_moments(x, items, missing, chosen$correlation, also = also, spread = TRUE)
   check_factor_input(moments)
   r <- core_correlation(moments$covariance)
   check_factor_number(factors, ncol(r))
   adequacy <- core_sampling_adequacy(r)
-  overall <- factorability_figures(r, moments$n, factors, adequacy$overall, limits)
+  overall <- factorability_figures(r, moments, factors, adequacy$overall, limits)
   per_item <- factorability_items(r, adequacy$items, limits)
   answers <- if (has_answers(x)) source_rows(x, colnames(r))
   new_result("sw_factorability", "Can the items be factored",
@@ -50,9 +50,10 @@ sw_factorability <- function(x, items = NULL, factors = 1, missing = "listwise",
 factorability_rules <- c(sampling_adequacy = "kmo", sphericity = "bartlett_p", condition = "condition", smallest_eigenvalue = "smallest_eigenvalue",
   small_partials = "small_partials")
 
-factorability_figures <- function(r, n, factors, adequacy, limits) {
+factorability_figures <- function(r, moments, factors, adequacy, limits) {
   p <- ncol(r)
-  test <- core_sphericity(r, n)
+  n <- moments$n
+  test <- sphericity_test(r, moments)
   values <- core_eigenvalues(r)
   partial <- core_partial_r(r)
   parameters <- p * (factors + 1) - factors * (factors - 1) / 2
@@ -74,6 +75,17 @@ factorability_figures <- function(r, n, factors, adequacy, limits) {
     row("cases_per_item", n / p, NA, "not judged: loadings decide how many are enough"),
     row("cases_per_parameter", n / parameters, NA, paste0("not judged; for ", count_of(factors, "factor")))
   ))
+}
+
+# With gaps chi-square is adjusted as in two stages.
+sphericity_test <- function(r, moments) {
+  test <- core_sphericity(r, moments$n)
+  if (!is.null(moments$gamma)) {
+    gamma <- core_correlation_gamma(moments$gamma, moments$covariance)
+    test$chi_square <- core_adjusted_test(test$chi_square, test$df, sum(diag(gamma)), sum(gamma^2))$chi_square
+    test$p <- stats::pchisq(test$chi_square, test$df, lower.tail = FALSE)
+  }
+  test
 }
 
 factorability_items <- function(r, adequacy, limits) {

@@ -59,12 +59,9 @@ influence_table <- function(x, answers, cases) {
 # How fit moves when the first 1, 2, ... of the cases at these places are left out.
 without_worst <- function(x, survey, places, worst) {
   counts <- unique(c(0, pmin(c(1, 2, 3, 5, 10, 20, 50, 100, 200), worst)))
-  options <- x$about$options
   start <- x$tables$loadings$standardised
   do.call(rbind, lapply(counts, function(k) {
-    fit <- if (k == 0) x else sw_confirm(leave_out_cases(survey, places[seq_len(k)]), x$parts$structure, options$estimator, options$missing,
-      options$scaling, options$improper,
-      options$weights, options$cluster, options$level, x$limits)
+    fit <- if (k == 0) x else confirm_again(x, leave_out_cases(survey, places[seq_len(k)]))
     f <- fit$parts$figures
     tibble::tibble(
       without = k, n = fit$about$n, chi_square = f$chi_square, df = f$df, cfi = f$cfi, rmsea = f$rmsea, srmr = f$srmr,

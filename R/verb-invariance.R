@@ -63,10 +63,11 @@
 #' sw_invariance(survey, four, by = "district", missing = "listwise")
 #' @export
 sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps = NULL, estimator = "auto",
-                          missing = NULL, release = NULL, twins = TRUE, align = FALSE, limits = sw_limits()) {
+                          missing = "auto", release = NULL, twins = TRUE, align = FALSE, limits = sw_limits()) {
   check_survey(x)
   check_options("invariance")
   structure <- confirm_structure(x, structure)
+  if (missing == "auto") missing <- NULL
   chosen <- resolved_estimator(x, structure_items(structure), estimator, ordinal = FALSE)
   estimator <- chosen$estimator
   if (!is.null(missing)) check_choice(missing, c("listwise", if (estimator == "ordinal") "pairwise" else "fiml"), "missing")

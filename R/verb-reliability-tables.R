@@ -5,7 +5,7 @@ reliability_row <- function(name, moments, found, general, keyed, interval, leve
   back <- found$keying$turned & !colnames(s) %in% keyed
   bounds <- switch(found$interval,
     feldt = core_feldt_interval(found$alpha, moments$n, ncol(s), level), bonett = core_bonett_interval(found$alpha, moments$n, ncol(s), level),
-    free = core_reliability_interval(found$alpha, found$alpha_error, moments$n, level), found$resampled[["alpha"]]
+    free = , delta = core_reliability_interval(found$alpha, found$alpha_error, moments$n, level), found$resampled[["alpha"]]
   )
   omega_bounds <- if (is.null(found$resampled)) core_reliability_interval(found$omega$omega, found$omega_error, moments$n, level) else
     found$resampled[["omega"]]
@@ -20,6 +20,7 @@ reliability_row <- function(name, moments, found, general, keyed, interval, leve
     omega = found$omega$omega, omega_observed = found$omega$omega_observed,
     omega_low = omega_bounds[1], omega_high = omega_bounds[2], omega_hierarchical = shares$omega_hierarchical,
     explained_common = shares$explained_common, alpha_ordinal = found$alpha_ordinal, omega_ordinal = found$omega_ordinal,
+    omega_sum = found$omega_sum, omega_sum_low = found$omega_sum_low, omega_sum_high = found$omega_sum_high,
     lambda1 = found$lambdas[["lambda1"]],
     lambda2 = found$lambdas[["lambda2"]], lambda4 = found$lambda4,
     lambda5 = found$lambdas[["lambda5"]], lambda6 = found$lambdas[["lambda6"]], glb = found$glb, odd_even_rulon = found$odd_even,
@@ -56,7 +57,7 @@ reliability_items <- function(name, moments, found, keyed, limits, level) {
   change_bounds <- vapply(seq_along(r), function(j) {
     if (is.null(found$resampled)) c(NA_real_, NA_real_) else found$resampled[[paste0("change_", j)]]
   }, numeric(2))
-  ends <- rest_interval(r, moments$n, level)
+  ends <- if (is.null(found$rest_error)) rest_interval(r, moments$n, level) else r_interval(r, found$rest_error, level)
   # Beside unreversed items the others look worse than they are.
   reason <- ifelse((any(found$keying$turned & !is_test) & !found$keying$turned) | found$keying$tie, "keying", "")
   tibble::tibble(
@@ -76,6 +77,13 @@ rest_interval <- function(r, n, level = .95) {
   z <- atanh(pmin(pmax(r, -.9999999), .9999999))
   width <- stats::qnorm((1 + level) / 2) / sqrt(max(n - 3, 1))
   list(low = tanh(z - width), high = tanh(z + width))
+}
+
+# Of a correlation with a standard error, on the same scale.
+r_interval <- function(r, error, level = .95) {
+  inner <- pmin(pmax(r, -.9999999), .9999999)
+  width <- stats::qnorm((1 + level) / 2) * error / (1 - inner^2)
+  list(low = tanh(atanh(inner) - width), high = tanh(atanh(inner) + width))
 }
 
 twoway_tables <- function(twoway) {

@@ -6,12 +6,14 @@
 #' points against the others is named, with alpha as it would be if it were reversed.
 #'
 #' @param x A survey or [sw_moments()].
-#' @param missing `"listwise"` (complete cases of each subscale), `"pairwise"`, or
-#'   `"em"` (maximum likelihood means and covariances); for a survey.
+#' @param missing `"auto"`: complete cases where nobody misses anything, else `"fiml"`: means and covariances of all items by maximum likelihood
+#'   from everybody who answered anything (see [sw_moments()]), with intervals by the delta method from the covariance matrix
+#'   of these moments. `"listwise"`: complete cases of each subscale; `"pairwise"`. For a survey.
 #' @param interval `"auto"`: `"free"` where a subscale's answers are not near normal (mean absolute skewness of its items
 #'   above .5, or mean excess kurtosis above 1), which column `interval` then says, else `"feldt"`. `"free"`: for answers of any
-#'   distribution (Yuan, Guarnaccia & Hayslip, 2003; Maydeu-Olivares, Coffman & Hartmann, 2007), on the scale of log(1 - alpha); needs complete
-#'   answers. `"feldt"` (Feldt, 1965) or `"bonett"`
+#'   distribution (Yuan, Guarnaccia & Hayslip, 2003; Maydeu-Olivares, Coffman & Hartmann, 2007), on the scale of log(1 - alpha); needs single
+#'   answers. Where likelihood treats gaps, or people are weighted or in clusters, both are taken from the covariance matrix of the
+#'   moments on the same scale (`"delta"`). `"feldt"` (Feldt, 1965) or `"bonett"`
 #'   (Bonett, 2002): for normal answers; or,
 #'   from resampled cases, `"percentile"` (Efron, 1979) or `"bca"` (bias-corrected and
 #'   accelerated; Efron, 1987) for alpha, omega and the change of alpha without an item.
@@ -25,6 +27,7 @@
 #'   sum in the table `composite`.
 #' @param items Items or subscales to take, whatever their role in the codebook; all scored ones by default.
 #'   Items that belong to no subscale make one, `items`.
+#' @param also For likelihood: columns of the data that tell who leaves answers out (see [sw_moments()]).
 #' @param seed Seed for resampling, for the sample of split halves above 16 items and for
 #'   the starts of the rotation behind the general factor.
 #' @param limits Bounds that judge, from [sw_limits()].
@@ -36,7 +39,8 @@
 #'     variance from the general factor of the whole instrument; alpha and omega of the
 #'     polychoric correlations, for ordered answers with at most ten categories (Zumbo,
 #'     Gadermann & Zeisser, 2007; they describe the variables behind the answers, not the
-#'     sum of the answers); Guttman's (1945) lambda 1 to 6, where lambda
+#'     sum of the answers); omega of the sum of such answers, `omega_sum`, with its interval (Green & Yang, 2009: from thresholds, polychoric
+#'     correlations and the one-factor solution; the variance of the sum follows from the correlations themselves); Guttman's (1945) lambda 1 to 6, where lambda
 #'     4 is the best split; the greatest lower bound (Jackson & Agunwamba, 1977); the
 #'     odd-even split by Rulon (1939) and stepped up by Spearman-Brown (unequal halves:
 #'     Horst, 1951); mean and worst of all splits (sampled above 16 items; unequal
@@ -56,6 +60,10 @@
 #'     as there are subscales: omega total, hierarchical omega (share of the sum's
 #'     variance due to the general factor; McDonald, 1999), the same of the group
 #'     factors, explained common variance (Reise, Moore & Haviland, 2010);
+#'   * `levels`, of a survey with clusters: alpha and omega within and between clusters (Geldhof, Preacher & Zyphur, 2014), from
+#'     the pooled covariances within and from those of the clusters' true means by analysis of variance, each pair of items over
+#'     those who answered both; intervals by the jackknife over clusters; the intraclass correlation of the mean score and its design
+#'     effect 1 + (size - 1) ICC (Kish, 1965), size being the mean cluster size weighted by size;
 #'   * `bands`: standard error of measurement by band of the score, from the difference
 #'     of odd and even halves (Thorndike, 1951).
 #'
@@ -70,15 +78,19 @@
 #' summary(sw_reliability(sw_demo("plotholders"), interval = "bca", replicates = 500))
 #' tidy(sw_reliability(sw_demo("plotholders"), target = .90), "lengthen")
 #' @export
-sw_reliability <- function(x, missing = "listwise", interval = "auto", level = 0.95, replicates = 2000, target = NULL,
-                           by = NULL, weights = NULL, items = NULL, seed = 1, limits = sw_limits()) {
+sw_reliability <- function(x, missing = "auto", interval = "auto", level = 0.95, replicates = 2000, target = NULL,
+                           by = NULL, weights = NULL, items = NULL, also = NULL, seed = 1, limits = sw_limits()) {
   check_options("reliability")
   asked <- items
   if (inherits(x, c("sw_survey", "sw_moments"))) x <- only_items(x, items)
   resampled <- interval %in% c("percentile", "bca")
+  # These intervals are of complete cases.
+  if (missing == "auto" && interval %in% c("percentile", "bca", "feldt", "bonett")) missing <- "listwise"
   if (resampled) check_resampling(x, missing)
-  whole <- whole_moments(x, missing)
-  scales <- scale_moments(x, missing, whole)
+  if (interval %in% c("feldt", "bonett") && missing == "fiml") stop_input(paste0("`interval = \"", interval,
+    "\"` counts everybody as complete, which does not go with `missing = \"fiml\"`."), hint = "Take `interval = \"auto\"` or complete cases.")
+  whole <- whole_moments(x, missing, also)
+  scales <- scale_moments(x, missing, whole, also)
   check_weights(weights, names(scales))
   answered <- has_answers(x)
   keyed <- if (answered) test_items(x) else character()
@@ -86,10 +98,10 @@ sw_reliability <- function(x, missing = "listwise", interval = "auto", level = 0
   if (resampled) {
     found <- Map(function(one, m) c(one, list(resampled = resampled_bounds(x, m, interval, level, replicates, seed))), found, scales)
   }
-  if (interval == "free") check_resampling(x, missing)
-  found <- Map(function(one, m) c(one, ordinal_coefficients(x, m, missing)), found, scales)
-  found <- Map(function(one, m) c(one, interval_errors(x, m, one, missing, interval)), found, scales)
-  general <- with_general_interval(general_table(whole, scales, seed), x, whole, scales, seed, level)
+  if (interval == "free" && missing == "pairwise") check_resampling(x, missing)
+  found <- Map(function(one, m) c(one, ordinal_coefficients(x, m, level)), found, scales)
+  found <- Map(function(one, m) c(one, interval_errors(x, m, one, interval)), found, scales)
+  general <- with_general_interval(general_table(whole, scales, seed), x, whole, scales, seed, level, also)
   table <- each_scale(scales, function(name) {
     reliability_row(name, scales[[name]], found[[name]], general, keyed, interval, level, limits)
   })
@@ -106,39 +118,50 @@ sw_reliability <- function(x, missing = "listwise", interval = "auto", level = 0
   )
   twoway <- lapply(scales, function(m) if (ncol(m$covariance) > 1 && m$n > 2) core_twoway(m$covariance, m$mean, m$n, level))
   several <- length(scales) > 1
+  levels <- levels_table(x, scales, level, seed)
   new_result("sw_reliability", "Internal consistency",
     tables = Filter(Negate(is.null), c(
-      list(scales = known_columns(table, c("omega_low", "omega_high")), items = known_columns(items, c("change_low", "change_high"))),
+      list(scales = known_columns(table, c("omega_low", "omega_high", "omega_sum", "omega_sum_low", "omega_sum_high")), items = known_columns(items, c("change_low", "change_high"))),
       twoway_tables(twoway),
       if (several) list(composite = composite_table(whole, scales, weights)),
-      if (nrow(general) > 0) list(general = general),
+      if (nrow(general) > 0) list(general = general), list(levels = levels),
       if (answered) list(bands = error_bands(x, tallies)),
       if (!is.null(target)) lengthen_tables(scales, table, target),
       if (!is.null(by)) list(compare = compare_groups(x, by, scales)), list(verdicts = verdicts)
     )),
     notes = c(reliability_notes(table, items, found, keyed, limits, scales), bag_notes(x, scales, found, limits),
-      whole_notes(whole, scales, general), interval_note(table, interval), repeated_note(x), if (!is.null(target)) short_form_note()),
+      whole_notes(whole, scales, general), interval_note(table, interval), repeated_note(x), design_note(x), level_notes(levels), if (!is.null(target)) short_form_note()),
     n = if (answered) source_count(x)$used else x$n, n_left_out = if (answered) 0 else x$n_left_out,
-    missing = paste(if (answered) missing else x$missing, "within each subscale"),
+    missing = scales_treatment(scales),
     options = c(list(level = level, interval = interval), if (!is.null(asked)) list(items = asked), if (resampled) list(replicates = replicates),
       list(seed = seed)),
     parts = list(splits = lapply(found, `[[`, "splits")), limits = limits
   )
 }
 
-# Alpha and omega of the polychoric correlations of complete cases (Zumbo, Gadermann &
-# Zeisser, 2007); NA where the answers are not ordered categories.
-ordinal_coefficients <- function(x, moments, missing) {
-  none <- list(alpha_ordinal = NA_real_, omega_ordinal = NA_real_)
+# How missing answers were treated: by likelihood over all items, else within each subscale.
+scales_treatment <- function(scales) {
+  of <- unique(vapply(scales, `[[`, "", "missing"))
+  if (identical(of, "fiml") || identical(of, "imputed")) of else paste(and_list(of), "within each subscale")
+}
+
+# Alpha and omega of the polychoric correlations (Zumbo, Gadermann & Zeisser, 2007), each by those who answered both items where
+# some are missing, and omega of the sum of these answers (Green & Yang, 2009); NA where the answers are not ordered categories.
+ordinal_coefficients <- function(x, moments, level) {
+  none <- list(alpha_ordinal = NA_real_, omega_ordinal = NA_real_, omega_sum = NA_real_, omega_sum_low = NA_real_, omega_sum_high = NA_real_)
   items <- colnames(moments$covariance)
-  if (!has_answers(x) || missing != "listwise" || length(items) < 2 || moments$n < 20) {
+  if (!has_answers(x) || length(items) < 2 || moments$n < 20) {
     return(none)
   }
-  found <- source_pairs(x, items, complete = TRUE)
+  small <- source_count(x)$used <= 20000 && length(items) <= 30
+  found <- polychoric_pairs(x, items, moments$missing, covariance = small && length(items) > 2)
   if (found$status != "ok" || any(lengths(found$values) > 10) || anyNA(found$r)) {
     return(none)
   }
-  list(alpha_ordinal = core_alpha(found$r), omega_ordinal = core_omega(found$r, moments$n)$omega)
+  sum_of <- core_ordered_reliability(found$r, found$thresholds, lapply(found$values, diff), found$covariance, found$cases)
+  ends <- core_reliability_interval(sum_of$omega, sum_of$error, found$cases, level)
+  list(alpha_ordinal = core_alpha(found$r), omega_ordinal = core_omega(found$r, moments$n)$omega, omega_sum = sum_of$omega, omega_sum_low = ends[1],
+    omega_sum_high = ends[2])
 }
 
 check_weights <- function(weights, scales) {
@@ -177,46 +200,55 @@ scale_coefficients <- function(moments, seed) {
 }
 
 # Moments of all items of the subscales together; NULL where too few cases have all.
-whole_moments <- function(x, missing) {
+whole_moments <- function(x, missing, also = NULL) {
   if (inherits(x, "sw_moments")) {
     return(x)
   }
   check_class(x, "sw_survey", "x", "`sw_survey()` or `sw_moments()`")
   items <- unlist(survey_scales(x), use.names = FALSE)
   if (is.null(items)) stop_input("No scored item belongs to a subscale.", hint = "Fill in `scale` in the codebook.")
-  if (missing == "em") {
-    em <- source_moments(x, items, "em")
-    return(if (anyNA(em$covariance)) NULL else new_moments(em$n, source_count(x)$used - em$n, em$mean, em$covariance, missing, "answers",
-      list(items)))
-  }
-  tryCatch(survey_moments(x, items, missing), scalewort_error_numeric = function(e) NULL)
+  tryCatch(survey_moments(x, items, missing, also = also, spread = TRUE), scalewort_error_numeric = function(e) NULL)
 }
 
-# Moments of each subscale on its own complete cases; where nobody misses anything they
-# are a part of those of the whole.
-scale_moments <- function(x, missing, whole = NULL) {
+# Moments of each subscale: by likelihood over all items together where that can be had, so that gaps are random given the other
+# subscales too; else on its own complete cases, which are a part of the whole's where nobody misses anything.
+scale_moments <- function(x, missing, whole = NULL, also = NULL) {
   if (inherits(x, "sw_moments")) {
     return(lapply(x$scales, function(items) narrow_moments(x, items)))
   }
-  if (!is.null(whole) && whole$missing == "listwise" && whole$n_left_out == 0) {
-    return(lapply(survey_scales(x), function(items) narrow_moments(whole, items)))
-  }
+  part_of_whole <- !is.null(whole) && (whole$missing %in% c("fiml", "imputed") || (whole$missing == "listwise" && whole$n_left_out == 0))
   lapply(survey_scales(x), function(items) {
-    core <- source_moments(x, items, missing)
-    left_out <- if (missing == "listwise") source_count(x)$used - core$n else 0
-    new_moments(core$n, left_out, core$mean, core$covariance, missing, "answers", list(items))
+    if (part_of_whole) narrow_moments(whole, items) else loose_moments(x, items, missing, also)
   })
 }
 
-# Which interval alpha has, and the standard errors behind it and behind omega's: by the complete answers themselves where these
-# are not near normal, or where it is asked for. list(interval, alpha_error, omega_error).
-interval_errors <- function(x, moments, found, missing, interval) {
+# Moments that say nothing where there are none, in place of an error: other subscales may have some.
+loose_moments <- function(x, items, missing, also = NULL) {
+  tryCatch(survey_moments(x, items, missing, also = also, spread = TRUE), scalewort_error_numeric = function(e) {
+    treatment <- resolved_missing(x, items, missing)
+    core <- source_moments(x, items, if (treatment == "fiml") "pairwise" else treatment)
+    left_out <- if (treatment == "listwise") source_count(x)$used - core$n else 0
+    new_moments(core$n, left_out, core$mean, core$covariance, treatment, "answers", list(items))
+  })
+}
+
+# Which interval alpha has, and the standard errors behind it and behind omega's: from the covariance matrix of the moments where
+# some answers are missing, or people weighted or in clusters; by the complete answers themselves where these
+# are not near normal, or where it is asked for. list(interval, alpha_error, omega_error, rest_error).
+interval_errors <- function(x, moments, found, interval) {
+  s <- moments$covariance
+  if (!is.null(moments$gamma) && ncol(s) > 1 && !is.na(found$alpha)) {
+    return(list(interval = if (interval %in% c("auto", "free")) "delta" else interval,
+      alpha_error = core_delta_error(core_alpha, s, moments$gamma, moments$n),
+      omega_error = core_omega_error(found$omega, s, moments$n, gamma = moments$gamma),
+      rest_error = core_delta_error(core_item_rest_r, s, moments$gamma, moments$n)))
+  }
   normal <- list(interval = if (interval == "auto") "feldt" else interval, alpha_error = NA_real_,
-    omega_error = core_omega_error(found$omega, moments$covariance, moments$n))
-  if (!has_answers(x) || missing != "listwise" || ncol(moments$covariance) < 2 || moments$n < 20 || is.na(found$alpha)) {
+    omega_error = core_omega_error(found$omega, s, moments$n))
+  if (!has_answers(x) || moments$missing != "listwise" || ncol(s) < 2 || moments$n < 20 || is.na(found$alpha)) {
     return(normal)
   }
-  answers <- source_rows(x, colnames(moments$covariance))
+  answers <- source_rows(x, colnames(s))
   answers <- answers[stats::complete.cases(answers), , drop = FALSE]
   if (interval != "free" && near_normal(answers)) {
     return(normal)
@@ -225,31 +257,25 @@ interval_errors <- function(x, moments, found, missing, interval) {
     omega_error = core_omega_error(found$omega, moments$covariance, moments$n, answers))
 }
 
-near_normal <- function(answers) {
-  d <- sweep(answers, 2, colMeans(answers))
-  variance <- colMeans(d^2)
-  # An item that does not vary tells nothing of its shape.
-  d <- d[, variance > 0, drop = FALSE]
-  variance <- variance[variance > 0]
-  mean(abs(colMeans(d^3) / variance^1.5)) <= .5 && mean(colMeans(d^4) / variance^2) - 3 <= 1
-}
-
-# Intervals of hierarchical omega by the jackknife over twenty groups of people (Tukey, 1958), where there are answers.
-with_general_interval <- function(general, x, whole, scales, seed, level) {
-  if (nrow(general) == 0 || !has_answers(x) || whole$missing != "listwise" || whole$n < 100) {
+# Intervals of hierarchical omega by the jackknife over twenty groups of people (Tukey, 1958), or over clusters joined to twenty
+# groups, where there are answers.
+with_general_interval <- function(general, x, whole, scales, seed, level, also = NULL) {
+  if (nrow(general) == 0 || !has_answers(x) || whole$missing == "pairwise" || whole$n < 100) {
     return(general)
   }
-  answers <- source_rows(x, colnames(whole$covariance))
-  answers <- answers[stats::complete.cases(answers), , drop = FALSE]
-  groups <- 20
-  of <- with_seed(seed, random_draws$sample(rep_len(seq_len(groups), nrow(answers))))
+  items <- colnames(whole$covariance)
+  sample <- likelihood_sample(x, items, also, if (whole$missing != "listwise") items_beside(x, items))
+  if (whole$missing == "listwise") sample <- complete_sample_rows(sample)
+  unit <- if (is.null(sample$cluster)) seq_len(nrow(sample$answers)) else match(sample$cluster, unique(sample$cluster))
+  groups <- min(20, max(unit))
+  of <- with_seed(seed, random_draws$sample(rep_len(seq_len(groups), max(unit))))[unit]
   drawn <- vapply(seq_len(groups), function(g) {
-    part <- answers[of != g, , drop = FALSE]
+    left <- of != g
+    found <- moments_by_likelihood(sample$answers[left, , drop = FALSE], length(items), sample$weight[left])
     less <- whole
-    less$covariance <- stats::cov(part)
-    less$n <- nrow(part)
-    again <- general_table(less, scales, seed)
-    if (nrow(again) == nrow(general)) again$omega_hierarchical else rep(NA_real_, nrow(general))
+    less[c("covariance", "n")] <- found[c("covariance", "n")]
+    again <- if (found$status == "ok") general_table(less, scales, seed)
+    if (NROW(again) == nrow(general)) again$omega_hierarchical else rep(NA_real_, nrow(general))
   }, numeric(nrow(general)))
   drawn <- matrix(drawn, nrow(general))
   width <- stats::qt((1 + level) / 2, groups - 1) * sqrt((groups - 1) / groups * rowSums((drawn - rowMeans(drawn))^2))

@@ -18,7 +18,8 @@
 #' @param comparison Also comparison data (Ruscio & Roche, 2012)? Needs a survey, and
 #'   some seconds per factor.
 #' @param most Largest number of factors fitted; the largest identified by default.
-#' @param missing `"listwise"` or `"pairwise"`.
+#' @param missing,also How missing answers are treated, see [sw_moments()]. Where likelihood treats them, chance is drawn with the same
+#'   gaps, and chi-squares are those of two stages (see [sw_explore()]).
 #' @param correlation `"auto"` (Pearson: the chance of polychoric ones is not known), `"pearson"`, `"spearman"` or `"polychoric"`; see [sw_moments()].
 #' @param smooth Smooth a matrix that is not positive definite? See [sw_moments()].
 #' @param seed Seed; the same seed gives the same figures.
@@ -46,31 +47,35 @@
 #' @export
 sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, against = "percentile", draws = "normal", comparison = FALSE,
   most = NULL,
-                         missing = "listwise", correlation = "auto", smooth = FALSE, seed = 1, limits = sw_limits()) {
+                         missing = "auto", correlation = "auto", smooth = FALSE, also = NULL, seed = 1, limits = sw_limits()) {
   check_options("retention")
   ordered <- correlation == "auto" && inherits(x, "sw_survey") && ordered_reason(answer_kind(x, pick_items(x, items))) != ""
   if (correlation == "auto") correlation <- if (inherits(x, "sw_moments")) x$correlation else "pearson"
-  moments <- as_moments(x, items, missing, correlation, smooth)
+  moments <- as_moments(x, items, missing, correlation, smooth, also, spread = TRUE)
   check_factor_input(moments)
   r <- core_correlation(moments$covariance)
   p <- ncol(r)
   if (!is.null(most)) check_number(most, "most", 1, core_most_factors(p), whole = TRUE)
   answers <- if (draws == "shuffled" || comparison) complete_answers(x, colnames(r), if (comparison) "comparison" else "draws")
-  random <- random_spectra(r, moments, answers, draws, replicates, percentile, seed)
+  gaps <- if (moments$missing %in% c("fiml", "imputed") && has_answers(x)) source_rows(x, colnames(r))
+  n <- if (is.null(gaps)) moments$n else core_pair_count(gaps)
+  random <- random_spectra(r, n, moments$correlation, answers, gaps, draws, replicates, percentile, seed)
   spectra <- list(values = core_eigenvalues(r), reduced = core_reduced_eigenvalues(r), random = random)
   partials <- core_average_partials(r)
-  fits <- core_fit_per_number(r, moments$n, if (is.null(most)) core_most_factors(p) else most)
+  fits <- core_fit_per_number(r, moments$n, if (is.null(most)) core_most_factors(p) else most,
+    if (!is.null(moments$gamma)) core_correlation_gamma(moments$gamma, moments$covariance))
   compared <- if (comparison) with_seed(seed, core_comparison_data(answers, core_most_factors(p), random = random_draws))
-  rules <- rules_table(spectra, partials, fits, moments$n, compared, c(percentile = percentile, draws = draws, against = against), limits)
+  rules <- rules_table(spectra, partials, fits, n, compared, c(percentile = percentile, draws = draws, against = against), limits)
   known <- codebook_number(x, colnames(r))
   if (!is.na(known)) rules <- rbind(rules, rule_row("the codebook's subscales", known, "shown", "as the scales were made"))
   chance <- function(rest) {
-    random_spectra(r[rest, rest], moments, answers[, rest, drop = FALSE], draws, replicates, percentile, seed)$reduced[[against]]
+    random_spectra(r[rest, rest], n, moments$correlation, answers[, rest, drop = FALSE], gaps[, rest, drop = FALSE], draws, replicates, percentile,
+      seed)$reduced[[against]]
   }
-  number <- decided_number(rules, r, moments$n, chance)
+  number <- decided_number(rules, r, n, chance)
   new_result("sw_retention", "How many factors",
     tables = list(
-      rules = rules, fits = fits_table(fits, limits), eigenvalues = eigenvalue_table(spectra, moments$n),
+      rules = rules, fits = fits_table(fits, limits), eigenvalues = eigenvalue_table(spectra, n),
       partials = tibble::tibble(factors = seq_along(partials$squared) - 1L, squared = partials$squared, fourth = partials$fourth),
       suspects = number$suspects, solutions = solutions_beside(r, c(number$first, number$second, number$known))
     ) |> Filter(f = Negate(is.null)),
@@ -89,13 +94,18 @@ complete_answers <- function(x, items, arg) {
 }
 
 # Random eigenvalues of the plain and the reduced matrix: list(plain, reduced), each
-# list(mean, percentile).
-random_spectra <- function(r, moments, answers, draws, replicates, percentile, seed) {
+# list(mean, percentile). gaps: answers whose gaps the draws get too; of more than these many cells draws are complete, with as many cases as answered both of two
+# items.
+random_spectra <- function(r, n, correlation, answers, gaps, draws, replicates, percentile, seed) {
+  if (draws == "normal" && !is.null(gaps) && length(gaps) * replicates <= 3e7) {
+    drawn <- with_seed(seed, core_gapped_eigenvalues(!is.na(gaps[rowSums(!is.na(gaps)) > 0, , drop = FALSE]), replicates, random_draws))
+    return(lapply(drawn, core_parallel, percentile))
+  }
   one <- function(reduced) {
     values <- if (draws == "normal") {
-      core_random_eigenvalues(moments$n, ncol(r), replicates, seed, reduced)
+      core_random_eigenvalues(round(n), ncol(r), replicates, seed, reduced)
     } else {
-      correlate <- if (moments$correlation == "polychoric") function(x) core_polychoric(named_columns(x))$r else stats::cor
+      correlate <- if (correlation == "polychoric") function(x) core_polychoric(named_columns(x))$r else stats::cor
       with_seed(seed, core_shuffled_eigenvalues(answers, replicates, reduced, correlate, random_draws))
     }
     core_parallel(values, percentile)

@@ -20,19 +20,22 @@ structure_scales <- function(survey, structure) {
 }
 
 # list(columns, about: a row per score, notes).
-raw_scores <- function(survey, scales, method, rule, weights) {
+raw_scores <- function(survey, scales, method, rule, weights, also = NULL) {
   weights <- check_item_weights(weights, method, unlist(scales))
   answers <- source_rows(survey)
+  moments <- scored_moments(survey, unique(unlist(scales, use.names = FALSE)), also)
+  expected <- switch(rule$fill, expected = expected_answers(survey, answers, moments, scales, weights), imputed = imputed_answers(survey, moments))
   parts <- lapply(names(scales), function(scale) {
     items <- scales[[scale]]
     specs <- item_spec(survey, items)
     x <- answers[, items, drop = FALSE]
     needed <- max(1, ceiling(rule$at_least * length(items) - 1e-9))
-    moments <- listwise_covariance(x)
-    lapply(method, function(one) raw_score(scale, one, x, specs, needed, weights[items], moments))
+    covariance <- if (is.null(moments)) listwise_covariance(x) else moments$covariance[items, items, drop = FALSE]
+    lapply(method, function(one) raw_score(scale, one, x, specs, needed, weights[items], covariance, expected))
   })
   parts <- unlist(parts, recursive = FALSE)
-  list(columns = stats::setNames(lapply(parts, `[[`, "column"), vapply(parts, `[[`, "", "score")), about = do.call(rbind, lapply(parts, `[[`,
+  gaps <- unlist(lapply(parts, `[[`, "gap"), recursive = FALSE)
+  list(columns = c(stats::setNames(lapply(parts, `[[`, "column"), vapply(parts, `[[`, "", "score")), gaps), about = do.call(rbind, lapply(parts, `[[`,
     "about")), scales = scales, weights = weights)
 }
 
@@ -42,11 +45,59 @@ listwise_covariance <- function(x) {
   if (nrow(complete) < 2) NULL else stats::cov(complete)
 }
 
-raw_score <- function(scale, method, x, specs, needed, weights, covariance) {
+# Moments of the items behind the scores, gaps as everywhere: NULL where they cannot be had, or are of very many people.
+scored_moments <- function(survey, items, also = NULL) {
+  if (source_count(survey)$used > 20000 || length(items) > 60) {
+    return(NULL)
+  }
+  tryCatch(survey_moments(survey, items, "auto", also = also), scalewort_error_numeric = function(e) NULL)
+}
+
+# list(filled: answers x items within their range; error: function of the items' weights in a score).
+expected_answers <- function(survey, answers, moments, scales, weights) {
+  if (is.null(moments)) {
+    stop_numeric("What people would be expected to answer cannot be known: no means and covariances can be found.",
+      hint = "Take `fill = \"person\"`, or fewer items.")
+  }
+  items <- colnames(moments$covariance)
+  x <- answers[, items, drop = FALSE]
+  specs <- item_spec(survey, items)
+  filled <- core_expected_answers(x, moments$mean, moments$covariance, diag(length(items)))$filled
+  low <- item_ends(specs, "lowest")
+  high <- item_ends(specs, "highest")
+  for (j in which(!is.na(low) & !is.na(high))) filled[, j] <- pmin(pmax(filled[, j], low[j]), high[j])
+  dimnames(filled) <- list(NULL, items)
+  list(filled = filled, error = function(own) {
+    member <- matrix(0, length(items), 1, dimnames = list(items, NULL))
+    member[names(own), 1] <- own
+    core_expected_answers(x, moments$mean, moments$covariance, member)$error[, 1]
+  })
+}
+
+# The same from imputations: their mean in each gap, and what differs between the scores they give.
+imputed_answers <- function(survey, moments) {
+  items <- survey$imputed$items
+  if (is.null(items)) stop_input("`fill = \"imputed\"` needs imputations.", hint = "Make them with `sw_impute(survey)`.")
+  each <- lapply(seq_len(survey$imputed$m), function(i) imputed_rows(survey, items, i))
+  list(filled = Reduce(`+`, each) / length(each), error = function(own) {
+    scores <- vapply(each, function(x) as.vector(x[, names(own), drop = FALSE] %*% own), numeric(nrow(each[[1]])))
+    sqrt((1 + 1 / length(each)) * apply(matrix(scores, nrow(each[[1]])), 1, stats::var))
+  })
+}
+
+# Weight of each item in a score.
+item_weights <- function(method, specs, weights) {
+  k <- nrow(specs)
+  out <- switch(method, mean = rep(1 / k, k), sum = , right = rep(1, k), weighted = weights / sum(weights),
+    share = rep(100 / sum(item_ends(specs, "highest") - item_ends(specs, "lowest")), k))
+  stats::setNames(out, specs$item)
+}
+
+raw_score <- function(scale, method, x, specs, needed, weights, covariance, expected = NULL) {
   items <- colnames(x)
   check_method_fits(method, specs, scale)
   answered <- rowSums(!is.na(x))
-  x <- filled_answers(x, specs)
+  x <- if (is.null(expected)) filled_answers(x, specs) else replace(expected$filled[, items, drop = FALSE], answered < needed, NA)
   person <- core_person_scores(x, needed, answered)
   value <- switch(method,
     mean = person$mean, sum = , right = person$sum,
@@ -61,7 +112,9 @@ raw_score <- function(scale, method, x, specs, needed, weights, covariance) {
   score <- paste(scale, method, sep = "_")
   spread <- if (sum(!is.na(value)) > 1) stats::sd(value, na.rm = TRUE) else NA_real_
   possible <- possible_scores(specs, method, weights)
+  gap <- if (!is.null(expected)) replace(expected$error(item_weights(method, specs, weights)), is.na(value), NA)
   list(
+    gap = if (!is.null(gap)) stats::setNames(list(structure(gap, made_of = items)), paste0(score, "_gap")),
     score = score, column = structure(value, made_of = items),
     about = data.frame(
       score = score, base = score, scale = scale, method = method, form = NA_character_, items = length(items), needed = needed,

@@ -15,7 +15,12 @@
 #' @param at_least Share of a subscale's items that must be answered, from above 0 to 1.
 #' @param fill What an unanswered item counts as: `"person"`, the person's own mean (where items have
 #'   different ranges, the person's share of the range); or `"none"`:
-#'   only complete subscales are scored.
+#'   only complete subscales are scored; or `"expected"`, what the person would be expected to answer given all items that he or she did answer, from means and
+#'   covariances by likelihood (see [sw_moments()]): columns `<score>_gap` then hold the standard deviation of what the gaps leave open; or `"imputed"`, the mean of the imputations of [sw_impute()], with the same column.
+#'   The person's own mean biases scores where easy and hard items are left out unevenly (a mean of the agreeable items only is too high),
+#'   and it says nothing of why people pass items over; expected answers allow for both as far as the other answers tell, but shrink towards what
+#'   is usual: for comparing groups take them, or multiple imputation ([sw_impute()]), and compare with complete subscales.
+#' @param also For `"expected"`: columns of the data that tell who leaves answers out.
 #' @param total Score all items of the subscales together, too, as `total`?
 #' @param weights For `"weighted"`: numbers named by item; items not named weigh 1.
 #' @param form Forms of the scores to add: `"z"`, `"t"` (mean 50, sd 10), `"percentile"` (share below
@@ -33,7 +38,9 @@
 #'   score, mean, sd, lowest, highest, reliability (alpha; for factor scores their squared
 #'   correlation with the factor), standard error of measurement, recipe), `correlations` of the
 #'   scores, `scores` (identifier and scores, a row per case) and, where the survey has two waves
-#'   or more, `change` (each person's change and whether it is beyond error; Jacobson & Truax,
+#'   or more, `retest` (over people scored at both waves: correlation, intraclass correlations of consistency and of absolute agreement of a single
+#'   score with their intervals (McGraw & Wong, 1996), the standard error of measurement from agreement, root of the variance within
+#'   persons, and the smallest real change 1.96 sqrt(2) times it) and `change` (each person's change and whether it is beyond error; Jacobson & Truax,
 #'   1991). `augment()` gives the data with the scores. Each score column carries the attribute
 #'   `made_of`.
 #' @section Errors: `scalewort_error_input` when a name is taken, no subscale has items, or options do
@@ -45,7 +52,7 @@
 #' @export
 sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression", at_least = .8, fill = "person", total = FALSE, weights = NULL,
   form = NULL, norms = NULL,
-                     interval = FALSE, level = .95, structure = NULL, from = NULL, overwrite = FALSE) {
+                     interval = FALSE, level = .95, structure = NULL, from = NULL, also = NULL, overwrite = FALSE) {
   check_survey(survey)
   check_options("score")
   method <- check_methods(method, from)
@@ -53,19 +60,20 @@ sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression
   rule <- list(at_least = if (fill == "none") 1 else at_least, fill = fill)
   raw <- intersect(method, raw_methods)
   found <- joined_scores(
-    if (length(raw) > 0) raw_scores(survey, score_scales(survey, structure, total), raw, rule, weights),
+    if (length(raw) > 0) raw_scores(survey, score_scales(survey, structure, total), raw, rule, weights, also),
     if (!is.null(from)) factor_score_columns(survey, from, setdiff(method, raw_methods))
   )
   norms <- score_norms(norms, survey, found)
   found <- add_forms(found, form, norms, interval, level)
   check_free_columns(names(found$columns), source_names(survey), overwrite)
   scores <- tibble::as_tibble(found$columns)
-  tables <- list(scales = score_summary(found, norms), correlations = score_correlations(found), scores = add_identifier(survey, scores))
+  tables <- list(scales = score_summary(found, survey_weight(survey, rep(TRUE, source_count(survey)$used))), correlations = score_correlations(found), scores = add_identifier(survey, scores))
+  tables$retest <- retest_table(survey, found, level)
   tables$change <- wave_change(survey, found, level)
   survey <- log_step(survey, "scored", paste(found$about$recipe, collapse = "; "))
   new_result("sw_scores", if (length(raw) > 0) "Subscale scores" else "Factor scores",
     tables = Filter(Negate(is.null), tables), notes = c(if (!is.null(tables$change)) waves_note(survey), score_notes(found, norms, survey),
-      if (is.null(survey$wave)) repeated_note(survey)),
+      if (is.null(survey$wave)) repeated_note(survey), design_note(survey)),
     n = source_count(survey)$used, n_left_out = source_count(survey)$aside,
     missing = paste(c(if (length(raw) > 0) missing_rule_words(rule, raw), found$missing), collapse = "; "),
     options = list(method = method, at_least = rule$at_least, fill = fill, form = form_name(form), norms = norms$words),
@@ -74,6 +82,10 @@ sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression
 }
 
 missing_rule_words <- function(rule, method) {
+  if (rule$fill %in% c("expected", "imputed")) {
+    return(paste0("scored where at least ", round(100 * rule$at_least), "% of a subscale's items are answered; the rest count as ",
+      c(expected = "expected given the answers", imputed = "the mean of their imputations")[[rule$fill]]))
+  }
   if (rule$fill == "none") {
     return("scored where all of a subscale's items are answered")
   }
@@ -109,21 +121,30 @@ check_free_columns <- function(labels, taken, overwrite) {
 }
 
 # The summary of every score, forms included.
-score_summary <- function(found, norms) {
+score_summary <- function(found, weight = NULL) {
   about <- found$about
   rows <- lapply(seq_len(nrow(about)), function(i) {
     value <- as.vector(found$columns[[about$score[i]]])
     seen <- value[!is.na(value)]
     empty <- length(seen) == 0
-    spread <- if (length(seen) > 1) stats::sd(seen) else NA_real_
+    centre <- weighted_centre(value, weight)
     tibble::tibble(
       score = about$score[i], scale = about$scale[i], method = about$method[i], items = about$items[i], needed = about$needed[i],
-      n = length(seen), without = sum(is.na(value)), mean = if (empty) NA_real_ else mean(seen), sd = spread,
+      n = length(seen), without = sum(is.na(value)), mean = centre[["mean"]], sd = centre[["sd"]],
       lowest = if (empty) NA_real_ else min(seen), highest = if (empty) NA_real_ else max(seen), reliability = about$reliability[i],
       sem = about$sem[i], recipe = about$recipe[i]
     )
   })
   do.call(rbind, rows)
+}
+
+# Mean and standard deviation (divisor n - 1) of the values that are there, by weight where people have one.
+weighted_centre <- function(value, weight = NULL) {
+  seen <- !is.na(value)
+  n <- sum(seen)
+  own <- if (is.null(weight)) rep(1, n) else weight[seen] / mean(weight[seen])
+  mean <- if (n == 0) NA_real_ else sum(own * value[seen]) / n
+  c(mean = mean, sd = if (n > 1) sqrt(sum(own * (value[seen] - mean)^2) / (n - 1)) else NA_real_)
 }
 
 # Correlations between the scores (without forms of the same score).
@@ -135,35 +156,6 @@ score_correlations <- function(found) {
   r <- suppressWarnings(stats::cor(do.call(cbind, lapply(found$columns[labels], as.vector)), use = "pairwise.complete.obs"))
   r[upper.tri(r, diag = TRUE)] <- NA
   matrix_table(r, "score")
-}
-
-# Each person's change from the first wave to each later one.
-wave_change <- function(survey, found, level) {
-  if (is.null(survey$wave) || is.null(survey$id)) {
-    return(NULL)
-  }
-  wave <- wave_of(survey)
-  person <- case_names(survey)
-  waves <- survey_waves(survey)
-  if (length(waves) < 2) {
-    return(NULL)
-  }
-  first <- wave == waves[1]
-  parts <- lapply(waves[-1], function(w) {
-    later <- which(wave == w & person %in% person[first])
-    at <- which(first)[match(person[later], person[first])]
-    lapply(which(found$about$score == found$about$base), function(i) {
-      value <- as.vector(found$columns[[found$about$score[i]]])
-      index <- core_change_index(value[at], value[later], found$about$sem[i])
-      edge <- stats::qnorm((1 + level) / 2)
-      tibble::tibble(
-        person = person[later], score = found$about$score[i], wave = w, first = value[at], second = value[later],
-        change = value[later] - value[at], statistic = index,
-        verdict = ifelse(is.na(index), NA, ifelse(index > edge, "up", ifelse(index < -edge, "down", "within error")))
-      )
-    })
-  })
-  do.call(rbind, unlist(parts, recursive = FALSE))
 }
 
 # Puts the cases' identifier (and wave), or their row, in front.

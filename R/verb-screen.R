@@ -34,6 +34,8 @@ sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_l
   specs <- item_spec(survey, items)
   counts <- stats::setNames(lapply(items, function(item) source_tally(survey, item)), items)
   table <- describe_items(survey, specs, counts)
+  clustering <- item_clustering(survey, items)
+  if (!is.null(clustering)) table[c("icc", "design_effect")] <- clustering[c("icc", "design_effect")]
   moments <- screening_moments(survey, items)
   flags <- flag_items(table, specs, limits)
   table$flags <- vapply(table$item, function(i) and_list(flags$what[flags$item == i]), "", USE.NAMES = FALSE)
@@ -49,7 +51,7 @@ sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_l
     list(verdicts = screening_verdicts(table, specs, limits))
   )
   new_result("sw_screening", "Items screened",
-    tables = tables, notes = c(screening_notes(table, specs, moments, deeper$test, patterns, limits), repeated_note(survey)),
+    tables = tables, notes = c(screening_notes(table, specs, moments, deeper$test, patterns, limits), repeated_note(survey), design_note(survey)),
     n = source_count(survey)$used, n_left_out = source_count(survey)$aside, missing = "each item by its own answers",
     options = list(order = order, correlations = moments$missing, n_correlations = moments$n),
     parts = list(
@@ -65,14 +67,15 @@ describe_items <- function(survey, specs, counts) {
   rows <- lapply(seq_len(nrow(specs)), function(i) {
     spec <- as.list(specs[i, ])
     count <- counts[[i]]
-    shape <- core_describe(count$values, count$counts)
+    weighted <- if (is.null(count$weighted)) count$counts else count$weighted
+    shape <- core_describe(count$values, weighted)
     share <- function(end) {
-      if (shape[["n"]] == 0 || is.na(end)) NA_real_ else sum(count$counts[count$values == end]) / shape[["n"]]
+      if (shape[["n"]] == 0 || is.na(end)) NA_real_ else sum(weighted[count$values == end]) / shape[["n"]]
     }
     keyed <- !is.na(spec$answer)
     unused <- count$values[count$counts == 0]
     list(
-      item = spec$item, scale = spec$scale, direction = spec$direction, n = shape[["n"]], missing = n_cases - shape[["n"]],
+      item = spec$item, scale = spec$scale, direction = spec$direction, n = sum(count$counts), missing = n_cases - sum(count$counts),
       mean = shape[["mean"]], sd = shape[["sd"]], skewness = shape[["skewness"]], kurtosis = shape[["kurtosis"]],
       at_lowest = share(spec$lowest), at_highest = share(spec$highest),
       unused = if (keyed) paste(count$chosen$values[count$chosen$counts == 0], collapse = " ") else paste(unused, collapse = " "),
@@ -93,18 +96,22 @@ describe_items <- function(survey, specs, counts) {
 }
 
 # Item-rest correlations with their intervals, item-total ones, and what the keying says, within each subscale over its
-# complete cases.
+# answers, gaps as sw_moments() treats them.
 item_correlations <- function(survey) {
   tests <- test_items(survey)
-  out <- lapply(survey_scales(survey, c("scored", "tryout")), function(items) {
-    moments <- source_moments(survey, items)
+  scales <- survey_scales(survey, c("scored", "tryout"))
+  if (length(scales) == 0) scales <- list()
+  whole <- screened_whole(survey, unlist(scales, use.names = FALSE))
+  out <- lapply(scales, function(items) {
+    moments <- if (is.null(whole)) screened_moments(survey, items) else narrow_moments(whole, items)
     named <- function(x) stats::setNames(rep_len(x, length(items)), items)
-    if (moments$status != "ok") {
+    if (is.null(moments)) {
       return(list(rest = named(NA_real_), total = named(NA_real_), low = named(NA_real_), high = named(NA_real_), turned = named(FALSE),
         beside = named(FALSE), half = named(FALSE)))
     }
     rest <- core_item_rest_r(moments$covariance)
-    ends <- rest_interval(rest, moments$n)
+    ends <- if (is.null(moments$gamma) || length(items) < 2) rest_interval(rest, moments$n) else
+      r_interval(rest, core_delta_error(core_item_rest_r, moments$covariance, moments$gamma, moments$n))
     keying <- core_keying(core_correlation(moments$covariance), moments$n)
     turned <- keying$turned & !items %in% tests
     list(rest = rest, total = core_item_total_r(moments$covariance), low = named(ends$low), high = named(ends$high), turned = named(turned),
@@ -113,6 +120,20 @@ item_correlations <- function(survey) {
   join <- function(part) unlist(c(unname(lapply(out, `[[`, part)), list(numeric())))
   parts <- c("rest", "total", "low", "high", "turned", "beside", "half")
   stats::setNames(lapply(parts, join), parts)
+}
+
+# By likelihood over all items together where some are missing; NULL where that is not so, or too much to ask.
+screened_whole <- function(survey, items) {
+  if (length(items) == 0 || length(items) > 60 || !misses_any(survey, items) || source_count(survey)$used > 20000) {
+    return(NULL)
+  }
+  found <- screened_moments(survey, items)
+  if (!is.null(found) && found$missing == "fiml") found
+}
+
+screened_moments <- function(survey, items) {
+  missing <- if (source_count(survey)$used > 20000) "listwise" else "auto"
+  tryCatch(survey_moments(survey, items, missing, spread = TRUE), scalewort_error_numeric = function(e) NULL)
 }
 
 order_items <- function(table, specs, order) {

@@ -33,8 +33,9 @@ sw_stability <- function(survey, factors, halves = 100, by = NULL, ..., seed = 1
   whole <- sw_explore(survey, factors, ..., errors = "none", seed = seed, limits = limits)
   settings <- whole$parts$settings
   reference <- whole$parts$pattern
-  answers <- complete_answers(survey, rownames(reference), "survey")
-  solve_for <- function(rows) cases_solution(answers[rows, , drop = FALSE], whole, settings)
+  sample <- factor_sample(survey, whole)
+  answers <- sample$answers
+  solve_for <- function(rows) cases_solution(answers[rows, , drop = FALSE], whole, settings, sample$weight[rows])
   pairs <- with_seed(seed, over_series(seq_len(halves), "Split", function(i) {
     first <- sample.int(nrow(answers), nrow(answers) %/% 2)
     list(solve_for(first), solve_for(-first))
@@ -46,7 +47,7 @@ sw_stability <- function(survey, factors, halves = 100, by = NULL, ..., seed = 1
   alike <- t(vapply(fine, function(pair) diag(core_congruence(pair[[1]], pair[[2]])), numeric(factors)))
   if (factors == 1) alike <- t(alike)
   colnames(alike) <- colnames(reference)
-  expected <- colMeans(sampled_congruence(whole, whole, rep(nrow(answers) %/% 2, 2), 15L, seed))
+  expected <- colMeans(sampled_congruence(whole, whole, rep(sample_size(sample) %/% 2, 2), 15L, seed))
   groups <- if (!is.null(by)) group_congruence(survey, by, rownames(reference), whole, settings, limits, seed)
   factors_table <- stability_table(alike, expected, limits)
   judged <- function(t) judge(t$congruence, limits, "congruence", t$conf.low, t$conf.high, t$verdict_reason)
@@ -57,7 +58,7 @@ sw_stability <- function(survey, factors, halves = 100, by = NULL, ..., seed = 1
       if (!is.null(groups)) list(groups = groups), list(verdicts = verdicts)),
     notes = stability_notes(factors_table, fine, halves,
       nrow(answers) %/% 2), n = nrow(answers), n_left_out = source_count(survey)$used - nrow(answers),
-      missing = "listwise",
+      missing = sample$treatment,
     options = c(list(halves = halves, by = by), whole$about$options[c("factors", "extraction", "rotation", "seed")]) |> Filter(f = Negate(is.null)),
     parts = list(whole = whole), limits = limits
   )
@@ -65,20 +66,32 @@ sw_stability <- function(survey, factors, halves = 100, by = NULL, ..., seed = 1
 
 # What the halves take over from an exploration of the whole.
 check_passed_on <- function(given, count) {
-  known <- setdiff(names(formals(sw_explore)), c("x", "survey", "factors", "missing", "errors", "level", "replicates", "names",
+  known <- setdiff(names(formals(sw_explore)), c("x", "survey", "factors", "errors", "level", "replicates", "names",
     "multiplier", "hide", "seed", "limits"))
   unknown <- setdiff(given, known)
   if (length(unknown) > 0 || count > length(given)) {
     stop_input(paste0("`sw_stability()` does not take ", if (length(unknown) > 0) paste0("`", unknown[1], "`", did_you_mean(unknown[1], known)) else
-      "more unnamed arguments", "."), hint = paste0("It hands on ", and_list(known, 20), "; halves are made of complete cases."))
+      "more unnamed arguments", "."), hint = paste0("It hands on ", and_list(known, 20), "."))
   }
+}
+
+# The cases that halves are drawn from: list(answers, with helping columns behind the items; weight; treatment): everybody who answered
+# anything where the exploration is of them, complete cases else.
+factor_sample <- function(survey, whole) {
+  items <- rownames(whole$parts$pattern)
+  everyone <- whole$parts$moments$missing %in% c("fiml", "imputed")
+  sample <- likelihood_sample(survey, items, if (everyone) whole$parts$source$also, if (everyone) items_beside(survey, items))
+  if (!everyone) sample <- complete_sample_rows(sample)
+  c(sample, treatment = if (everyone) "fiml" else "listwise")
 }
 
 # The loadings of some cases, turned and matched to the whole; NULL where there is no
 # solution.
-cases_solution <- function(answers, whole, settings) {
+cases_solution <- function(answers, whole, settings, weight = NULL) {
+  count <- nrow(whole$parts$pattern)
   r <- switch(whole$parts$moments$correlation,
-    pearson = core_correlation(core_complete_moments(answers)$covariance), spearman = core_rank_moments(answers, TRUE)$covariance,
+    pearson = if (anyNA(answers) || !is.null(weight)) likelihood_correlations(answers, count, weight) else
+      core_correlation(core_complete_moments(answers)$covariance), spearman = core_rank_moments(answers, TRUE)$covariance,
     polychoric = core_polychoric(named_columns(answers))$r
   )
   if (is.null(r) || anyNA(r) || core_definiteness(r) < 1e-10) {
@@ -87,6 +100,18 @@ cases_solution <- function(answers, whole, settings) {
   found <- aligned_solution(r, ncol(whole$parts$pattern), settings, whole$parts$pattern)
   if (!is.null(found)) `dimnames<-`(found$loadings, dimnames(whole$parts$pattern))
 }
+
+likelihood_correlations <- function(answers, count, weight) {
+  answers <- answers[, apply(answers, 2, function(x) isTRUE(stats::sd(x, na.rm = TRUE) > 0)), drop = FALSE]
+  if (ncol(answers) < count) {
+    return(NULL)
+  }
+  found <- moments_by_likelihood(answers, count, weight)
+  if (found$status == "ok") core_correlation(found$covariance)
+}
+
+# How many people count: with gaps, as many as answered both of two items.
+sample_size <- function(sample) if (anyNA(sample$answers)) round(core_pair_count(sample$answers)) else nrow(sample$answers)
 
 stability_table <- function(alike, expected, limits) {
   rule <- limit(limits, "congruence")
@@ -114,9 +139,14 @@ splits_table <- function(alike) {
 
 group_congruence <- function(survey, by, items, whole, settings, limits, seed) {
   groups <- dif_groups(survey, by, NULL)
+  everyone <- whole$parts$moments$missing %in% c("fiml", "imputed")
   answers <- source_rows(survey, items)
-  of <- ifelse(stats::complete.cases(answers), groups$of, NA)
-  solutions <- lapply(groups$names, function(g) cases_solution(answers[of %in% g, , drop = FALSE], whole, settings))
+  some <- if (everyone) rowSums(!is.na(answers)) > 0 else stats::complete.cases(answers)
+  of <- ifelse(some, groups$of, NA)
+  solutions <- lapply(groups$names, function(g) {
+    sample <- factor_sample(take_cases(survey, which(of %in% g)), whole)
+    cases_solution(sample$answers, whole, settings, sample$weight)
+  })
   sizes <- vapply(groups$names, function(g) sum(of %in% g), 1L)
   bound <- limit(limits, "congruence")$bound
   pairs <- utils::combn(length(solutions), 2)

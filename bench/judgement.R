@@ -9,7 +9,7 @@ library(scalewort)
 core <- function(name) getFromNamespace(name, "scalewort")
 asked <- commandArgs(TRUE)
 cores <- if (length(asked) > 0) as.integer(asked[1]) else 1L
-parts <- if (length(asked) > 1) asked[-1] else c("confirm", "retention", "keying", "careless", "bias", "invariance", "intervals")
+parts <- if (length(asked) > 1) asked[-1] else c("confirm", "retention", "keying", "careless", "bias", "invariance", "intervals", "gaps")
 file <- "inst/tables/judgement.csv"
 columns <- c("part", "population", "answers", "n", "samples", "says", "share")
 done <- if (file.exists(file)) utils::read.csv(file, colClasses = "character") else stats::setNames(data.frame(matrix("", 0, 7)), columns)
@@ -46,7 +46,7 @@ draw <- function(s, n, answers) {
   x
 }
 as_survey <- function(x, scale = substr(colnames(x), 1, 1), reversed = character(), group = NULL) {
-  range <- if (all(x == round(x))) c(1, max(x)) else c(-99, 99)
+  range <- if (all(x == round(x), na.rm = TRUE)) c(1, max(x, na.rm = TRUE)) else c(-99, 99)
   data <- as.data.frame(x)
   data$group <- group
   sw_survey(data, data.frame(item = colnames(x), scale = scale, lowest = range[1], highest = range[2],
@@ -219,3 +219,48 @@ for (n in c(50, 100, 200, 500)) cell("intervals", "three factors, loadings .6", 
     AVE = mean(r$ave_low <= .36 & .36 <= r$ave_high), `RMSEA (90%)` = t$fit$conf.low[t$fit$figure == "rmsea"] <= 0,
     `SRMR (90%)` = t$fit$conf.low[t$fit$figure == "srmr"] <= 1e-9)
 })
+
+# Gaps: the confirmation's population, of which the first item of each factor is always answered and the others are left out the more the
+# higher these answers are; shares of samples that reject a true solution, and of intervals that hold the truth.
+with_gaps <- function(x, share) {
+  seen <- colnames(x) %in% c("a1", "b1", "c1")
+  pull <- rowMeans(scale(x[, seen]))
+  chance <- stats::plogis(stats::qlogis(share) + 1.2 * pull)
+  chance <- chance * share / mean(chance)
+  for (j in which(!seen)) x[stats::runif(nrow(x)) < chance, j] <- NA
+  x
+}
+for (answers in c("normal", "five")) {
+  set.seed(7)
+  large <- draw(truth, 200000, answers)
+  true_alpha <- core("core_alpha")(cov(large[, 1:5]))
+  true_omega <- core("core_omega")(cov(large[, 1:5]), 200000)$omega
+  true_rest <- core("core_item_rest_r")(cov(large[, 1:5]))
+  # The rotated solution of the population itself, with its correlations as the reference.
+  reference <- sw_explore(sw_moments(cor(large), n = 1e6), 3, errors = "none")$parts
+  for (share in c(.1, .3)) cell("gaps", paste0(100 * share, "% missing at random"), answers, 300, function(i) {
+    x <- with_gaps(draw(truth, 300, answers), share)
+    survey <- as_survey(x)
+    holds <- function(low, high, value) mean(low <= value & value <= high)
+    explored <- sw_explore(survey, 3)
+    fit <- explored$tables$fit
+    to <- core("core_match_factors")(reference$pattern, explored$parts$pattern)
+    estimates <- subset(explored$tables$estimates, kind == "loading")
+    at <- match(estimates$factor, colnames(explored$parts$pattern)[to$order])
+    value <- reference$pattern[cbind(match(estimates$item, rownames(reference$pattern)), at)] * to$sign[at]
+    # As sw_reliability() takes them.
+    moments <- core("narrow_moments")(sw_moments(survey), paste0("a", 1:5))
+    covariance <- moments$covariance
+    one <- core("core_omega")(covariance, 300)
+    of_alpha <- core("core_reliability_interval")(core("core_alpha")(covariance), core("core_delta_error")(core("core_alpha"), covariance,
+      moments$gamma, 300), 300, .95)
+    of_omega <- core("core_reliability_interval")(one$omega, core("core_omega_error")(one, covariance, 300, gamma = moments$gamma), 300, .95)
+    r <- core("core_item_rest_r")(covariance)
+    of_r <- core("r_interval")(r, core("core_delta_error")(core("core_item_rest_r"), covariance, moments$gamma, 300))
+    complete <- x[stats::complete.cases(x[, 1:5]), 1:5]
+    feldt <- core("core_feldt_interval")(core("core_alpha")(stats::cov(complete)), nrow(complete), 5, .95)
+    c(`true solution rejected` = fit$corrected_p < .05, `uncorrected for n` = fit$p.value < .05, loading = holds(estimates$conf.low, estimates$conf.high, value),
+      alpha = holds(of_alpha[1], of_alpha[2], true_alpha), omega = holds(of_omega[1], of_omega[2], true_omega),
+      `item-rest r` = holds(of_r$low, of_r$high, true_rest), `alpha of complete cases` = holds(feldt[1], feldt[2], true_alpha))
+  })
+}

@@ -92,7 +92,7 @@ test_that("every verb works through the door alone", {
   same(sw_screen)
   same(sw_keying)
   same(function(s) sw_answering(s, time = "seconds"))
-  same(function(s) sw_reliability(s, by = "district", missing = "em"))
+  same(function(s) sw_reliability(s, by = "district", missing = "fiml"))
   same(function(s) sw_reliability(s, interval = "percentile", replicates = 100))
   same(function(s) sw_factorability(s, correlation = "polychoric"))
   same(function(s) sw_retention(s, replicates = 20, draws = "shuffled"))

@@ -27,15 +27,15 @@ test_that("HTMT takes the size of correlations, not their sign", {
 })
 
 test_that("stratified alpha and tests between alphas rest on one set of people", {
-  for (missing in c("listwise", "em")) {
+  for (missing in c("listwise", "fiml")) {
     found <- tidy(sw_reliability(survey, missing = missing), "composite")
     x <- core("source_rows")(survey)
-    s <- if (missing == "em") core("em_moments")(x)$covariance else cov(x[complete.cases(x), ])
+    s <- if (missing == "fiml") core("core_em")(x)$covariance else cov(x[complete.cases(x), ])
     scales <- core("survey_scales")(survey)
     totals <- sapply(scales, function(a) sapply(scales, function(b) sum(s[a, b])))
     alpha <- sapply(scales, function(a) length(a) / (length(a) - 1) * (1 - sum(diag(s[a, a])) / sum(s[a, a])))
     expect_equal(found$reliability[1], 1 - sum(diag(totals) * (1 - alpha)) / sum(totals), info = missing)
-    expect_equal(found$n[1], if (missing == "em") sum(rowSums(!is.na(x)) > 0) else sum(complete.cases(x)), info = missing)
+    expect_equal(found$n[1], if (missing == "fiml") sum(rowSums(!is.na(x)) > 0) else sum(complete.cases(x)), info = missing)
   }
 })
 

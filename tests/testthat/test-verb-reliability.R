@@ -34,14 +34,14 @@ test_that("KR-20 is alpha of 0/1 answers, and named so", {
 })
 
 test_that("missing answers are treated as asked", {
-  listwise <- tidy(sw_reliability(survey))
-  em <- tidy(sw_reliability(survey, missing = "em"))
+  listwise <- tidy(sw_reliability(survey, missing = "listwise"))
+  em <- tidy(sw_reliability(survey, missing = "fiml"))
   pairwise <- tidy(sw_reliability(survey, missing = "pairwise"))
   expect_true(all(em$n > listwise$n))
   expect_equal(em$alpha, listwise$alpha, tolerance = .03)
   expect_equal(pairwise$alpha, listwise$alpha, tolerance = .03)
   complete <- small_survey()
-  expect_equal(tidy(sw_reliability(complete, missing = "em"))$alpha, tidy(sw_reliability(complete))$alpha, tolerance = 1e-6)
+  expect_equal(tidy(sw_reliability(complete, missing = "fiml"))$alpha, tidy(sw_reliability(complete))$alpha, tolerance = 1e-6)
 })
 
 test_that("intervals, targets and groups come when asked for", {

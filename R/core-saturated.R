@@ -1,0 +1,148 @@
+# Saturated means and covariances by maximum likelihood, how sure they are, and what that means for whatever is estimated from
+# them in a second stage (Yuan & Bentler, 2000; Savalei & Bentler, 2009).
+#
+# Gamma is n times the covariance matrix of the covariances: lower triangle with diagonal, by column.
+
+# Influence of each case on the covariances, cases x elements; its columns sum to zero. x: cases x items, each with an answer; em:
+# its saturated moments (divisor n); weight: sampling weights of mean one.
+core_moment_influence <- function(x, em, patterns, weight = rep(1, nrow(x))) {
+  if (!anyNA(x)) {
+    return(core_product_influence(x, weight))
+  }
+  inverse <- core_inverse_information(kernel_saturated_hessian(patterns, unname(em$covariance), unname(em$mean)))
+  if (is.null(inverse)) {
+    return(NULL)
+  }
+  slopes <- weight * kernel_saturated_gradients(x, unname(em$covariance), unname(em$mean))
+  -kernel_product(slopes, inverse)[, -seq_len(ncol(x)), drop = FALSE]
+}
+
+# Gamma from the influence of cases, summed within clusters; valid for answers of any distribution.
+core_influence_gamma <- function(influence, cluster = NULL) {
+  n <- nrow(influence)
+  if (is.null(cluster)) {
+    return(kernel_crossproduct(influence) / n)
+  }
+  sums <- rowsum(influence, cluster)
+  kernel_crossproduct(sums) / n * nrow(sums) / (nrow(sums) - 1)
+}
+
+# Gamma of normal answers with gaps, from the observed information; NULL where there is none.
+core_observed_gamma <- function(em, patterns) {
+  inverse <- core_inverse_information(kernel_saturated_hessian(patterns, unname(em$covariance), unname(em$mean)))
+  means <- seq_along(em$mean)
+  if (!is.null(inverse)) 2 * inverse[-means, -means, drop = FALSE]
+}
+
+# The columns of Gamma that belong to some of p items, in their order.
+core_gamma_of <- function(gamma, p, items) {
+  place <- matrix(0, p, p)
+  place[lower.tri(place, diag = TRUE)] <- seq_len(p * (p + 1) / 2)
+  place <- pmax(place, t(place))[items, items, drop = FALSE]
+  at <- place[lower.tri(place, diag = TRUE)]
+  gamma[at, at, drop = FALSE]
+}
+
+# n times the covariance matrix of the correlations (lower triangle with diagonal, by column; rows of the diagonal are zero), by
+# the delta method.
+core_correlation_gamma <- function(gamma, covariance) {
+  p <- ncol(covariance)
+  at <- which(lower.tri(covariance, diag = TRUE), arr.ind = TRUE)
+  sd <- sqrt(diag(covariance))
+  r <- covariance / outer(sd, sd)
+  rows <- seq_len(nrow(at))
+  variance <- which(at[, 1] == at[, 2])
+  slope <- diag(1 / (sd[at[, 1]] * sd[at[, 2]]), nrow(at))
+  own <- r[at] / 2
+  first <- cbind(rows, variance[at[, 1]])
+  second <- cbind(rows, variance[at[, 2]])
+  slope[first] <- slope[first] - own / sd[at[, 1]]^2
+  slope[second] <- slope[second] - own / sd[at[, 2]]^2
+  slope[variance, ] <- 0
+  kernel_product(kernel_product(slope, gamma), t(slope))
+}
+
+# Weight matrix of the likelihood at the implied covariances: the discrepancy is about e'We for residuals e.
+core_likelihood_weight <- function(implied) {
+  v <- chol2inv(chol(implied))
+  at <- which(lower.tri(v, diag = TRUE), arr.ind = TRUE)
+  share <- ifelse(at[, 1] == at[, 2], .5, 1)
+  (v[at[, 1], at[, 1]] * v[at[, 2], at[, 2]] + v[at[, 1], at[, 2]] * v[at[, 2], at[, 1]]) * outer(share, share)
+}
+
+# What gamma says of a structure fitted by likelihood to moments: jacobian: elements x parameters (identified). list(slopes:
+# parameters x elements, d estimate / d moment; first, second: trace of U Gamma and of its square; left: covariance matrix of the
+# residuals, times n). NULL where the structure is not identified.
+core_second_stage <- function(jacobian, implied, gamma, held = integer()) {
+  w <- core_likelihood_weight(implied)
+  weighted <- kernel_product(w, jacobian)
+  bread <- core_inverse_information(crossprod(jacobian, weighted), held)
+  if (is.null(bread)) {
+    return(NULL)
+  }
+  slopes <- kernel_product(bread, t(weighted))
+  apart <- diag(nrow(gamma)) - kernel_product(jacobian, slopes)
+  left <- kernel_product(kernel_product(apart, gamma), t(apart))
+  # U = W (I - jacobian slopes), and U Gamma U Gamma has the trace of (W left)^2.
+  spread <- kernel_product(w, left)
+  list(slopes = slopes, first = sum(diag(spread)), second = sum(spread * t(spread)), left = left)
+}
+
+# The chi-square n F of a second stage, adjusted by mean and variance so that it keeps its degrees of freedom (Asparouhov & Muthén, 2010);
+# above 40 items by its mean alone (Yuan & Bentler, 2000), which takes far less. list(chi_square, scale: the mean's, by which gaps make moments
+# less sure); NULL where the structure is not identified.
+core_stage_test <- function(statistic, jacobian, implied, gamma, df) {
+  if (nrow(gamma) <= 820) {
+    stage <- core_second_stage(jacobian, implied, gamma)
+    return(if (!is.null(stage)) list(chi_square = core_adjusted_test(statistic, df, stage$first, stage$second)$chi_square, scale = stage$first / df))
+  }
+  scale <- core_stage_scale(jacobian, implied, gamma, df)
+  if (!is.na(scale)) list(chi_square = statistic / scale, scale = scale)
+}
+
+# Trace of U Gamma over the degrees of freedom.
+core_stage_scale <- function(jacobian, implied, gamma, df) {
+  w <- core_likelihood_weight(implied)
+  weighted <- kernel_product(w, jacobian)
+  bread <- core_inverse_information(crossprod(jacobian, weighted))
+  if (is.null(bread)) NA_real_ else (sum(w * gamma) - sum(bread * crossprod(weighted, kernel_product(gamma, weighted)))) / df
+}
+
+# Chi-square of unrelated items with covariances as correlations, adjusted alike.
+core_stage_baseline <- function(r, n, gamma) {
+  out <- core_baseline(r, n)
+  out$chi_square <- core_adjusted_test(out$chi_square, out$df, sum(diag(gamma)), sum(gamma^2))$chi_square
+  out
+}
+
+# How many people answered both of each two items: the harmonic mean over pairs.
+core_pair_count <- function(answers) {
+  both <- crossprod(!is.na(answers))
+  1 / mean(1 / both[lower.tri(both)])
+}
+
+# Standard error of a function of the covariances with divisor n - 1 from gamma and the function's gradient there, by central
+# differences.
+core_delta_error <- function(of, covariance, gamma, n) {
+  rows <- lower.tri(covariance, diag = TRUE)
+  at <- which(rows, arr.ind = TRUE)
+  step <- 1e-4 * sqrt(diag(covariance)[at[, 1]] * diag(covariance)[at[, 2]])
+  moved <- function(k, by) {
+    covariance[at[k, 1], at[k, 2]] <- covariance[at[k, 1], at[k, 2]] + by
+    covariance[at[k, 2], at[k, 1]] <- covariance[at[k, 1], at[k, 2]]
+    of(covariance)
+  }
+  slope <- vapply(seq_len(nrow(at)), function(k) (moved(k, step[k]) - moved(k, -step[k])) / (2 * step[k]), of(covariance))
+  slope <- matrix(slope, ncol = nrow(at))
+  sqrt(pmax(rowSums((slope %*% gamma) * slope), 0) / n)
+}
+
+# Covariance matrices as other samples would give them, drawn from the normal distribution that gamma says: p^2 x count. For
+# intervals of what has no formula.
+core_drawn_covariances <- function(covariance, gamma, n, count, random) {
+  q <- nrow(gamma)
+  root <- chol(gamma + diag(1e-10 * mean(diag(gamma)), q))
+  moved <- matrix(random$normal(count * q), count) %*% root / sqrt(n)
+  lower <- covariance[lower.tri(covariance, diag = TRUE)]
+  vapply(seq_len(count), function(i) as.vector(core_symmetric(lower + moved[i, ], ncol(covariance))), numeric(length(covariance)))
+}

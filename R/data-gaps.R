@@ -1,0 +1,136 @@
+# Missing answers: how they are treated, and moments of everybody who answered anything.
+
+# The treatment that "auto" stands for: complete cases where nobody misses anything, else likelihood; each pair by those who
+# answered both where correlations are not Pearson's.
+resolved_missing <- function(survey, items, missing, correlation = "pearson") {
+  if (missing == "fiml" && correlation != "pearson") {
+    stop_input(paste0("`missing = \"fiml\"` is for Pearson correlations, not ", correlation, " ones."), hint = "Take \"pairwise\" or \"listwise\".")
+  }
+  if (!missing %in% c("auto", "fiml")) {
+    return(missing)
+  }
+  if (!misses_any(survey, items)) {
+    return("listwise")
+  }
+  if (missing == "auto" && correlation != "spearman" && has_imputations(survey, items)) {
+    return("imputed")
+  }
+  if (correlation == "pearson") "fiml" else "pairwise"
+}
+
+# Does anyone in use miss an answer to one of the items?
+misses_any <- function(x, items) {
+  has_answers(x) && any(source_count(x, items)$missing > 0)
+}
+
+# Moments by likelihood of everybody who answered one of the items, with what says how sure they are: list(status, n, mean,
+# covariance (divisor n - 1), and with `spread` gamma: n times the covariance matrix of the covariances). also: columns that make gaps random
+# given them, beside the items while the likelihood is found.
+likelihood_moments <- function(survey, items, also = NULL, spread = FALSE) {
+  sample <- likelihood_sample(survey, items, also)
+  found <- moments_by_likelihood(sample$answers, length(items), sample$weight, sample$cluster, spread)
+  if (found$status == "ok" || length(sample$beside) == 0) {
+    return(found)
+  }
+  sample <- likelihood_sample(survey, items, also, character())
+  moments_by_likelihood(sample$answers, length(items), sample$weight, sample$cluster, spread)
+}
+
+# list(answers: cases x (items and helping columns), weight of mean one, cluster) of those who answered one of the items, or of the survey's
+# other items, which help, so that a subscale's figures do not hang on what else is looked at.
+likelihood_sample <- function(survey, items, also = NULL, beside = items_beside(survey, items)) {
+  answers <- source_rows(survey, c(items, beside))
+  some <- rowSums(!is.na(answers)) > 0
+  helping <- helping_columns(survey, setdiff(also, c(items, beside)))
+  list(beside = beside, answers = cbind(answers, helping)[some, , drop = FALSE], weight = survey_weight(survey, some), cluster = survey_cluster(survey, some))
+}
+
+# The survey's other scored items, where they are not too many and vary.
+items_beside <- function(survey, items) {
+  all <- if (is.null(survey$whole)) scored_items(survey) else survey$whole
+  other <- setdiff(all, items)
+  if (length(other) + length(items) > 40) {
+    return(character())
+  }
+  other[vapply(other, function(item) sum(source_tally(survey, item)$counts > 0) > 1, TRUE)]
+}
+
+complete_sample_rows <- function(sample) {
+  full <- stats::complete.cases(sample$answers)
+  list(answers = sample$answers[full, , drop = FALSE], weight = sample$weight[full], cluster = sample$cluster[full])
+}
+
+# answers: of people who answered one of the first `count` columns. Of near normal ones gamma comes from the observed
+# information, of others, and of people in clusters or with weights, from the influence of each.
+moments_by_likelihood <- function(answers, count, weight = NULL, cluster = NULL, spread = FALSE) {
+  n <- nrow(answers)
+  own <- seq_len(count)
+  em <- core_em(answers, weight)
+  names <- colnames(answers)[own]
+  out <- list(status = em$status, n = n, mean = em$mean[own], covariance = em$covariance[own, own, drop = FALSE] * n / (n - 1))
+  dimnames(out$covariance) <- list(names, names)
+  if (em$status != "ok" || core_definiteness(core_correlation(out$covariance)) < 1e-10) {
+    if (em$status == "ok") out$status <- "not_positive_definite"
+    return(out)
+  }
+  if (spread) {
+    patterns <- core_answer_patterns(answers, weight)
+    plain <- is.null(weight) && is.null(cluster) && near_normal(answers[, own, drop = FALSE])
+    gamma <- if (plain) core_observed_gamma(em, patterns) else {
+      influence <- core_moment_influence(answers, em, patterns, if (is.null(weight)) rep(1, n) else weight)
+      if (!is.null(influence)) core_influence_gamma(influence, cluster)
+    }
+    if (!is.null(gamma)) out$gamma <- core_gamma_of(gamma, ncol(answers), own)
+  }
+  out
+}
+
+# Are answers near normal: mean absolute skewness of the items at most .5, mean excess kurtosis at most 1?
+near_normal <- function(answers) {
+  d <- sweep(answers, 2, colMeans(answers, na.rm = TRUE))
+  variance <- colMeans(d^2, na.rm = TRUE)
+  # An item that does not vary tells nothing of its shape.
+  varies <- (variance > 0) %in% TRUE
+  d <- d[, varies, drop = FALSE]
+  variance <- variance[varies]
+  mean(abs(colMeans(d^3, na.rm = TRUE) / variance^1.5)) <= .5 && mean(colMeans(d^4, na.rm = TRUE) / variance^2) - 3 <= 1
+}
+
+# Numbers that stand for helping columns: numeric ones and items as they are; of others an indicator of each value but the most
+# frequent.
+helping_columns <- function(survey, also) {
+  if (length(also) == 0) {
+    return(NULL)
+  }
+  check_names_known(also, source_names(survey), "also", "column")
+  of_items <- intersect(also, analysed_items(survey))
+  parts <- lapply(also, function(column) {
+    if (column %in% of_items) {
+      return(source_rows(survey, column))
+    }
+    values <- source_column(survey, column)
+    if (is.numeric(values)) {
+      return(matrix(as.numeric(values), dimnames = list(NULL, column)))
+    }
+    values <- trimws(as.character(values))
+    values[values == ""] <- NA
+    count <- sort(table(values), decreasing = TRUE)
+    if (length(count) < 2) stop_input(paste0("Column ", quoted(column), " in `also` has one value only: it says nothing of gaps."))
+    if (length(count) > 12) stop_input(paste0("Column ", quoted(column), " in `also` has ", length(count), " different words: it must be numbers or groups."))
+    levels <- names(count)[-1]
+    matrix(outer(values, levels, `==`) + 0, length(values), dimnames = list(NULL, paste0(column, " ", levels)))
+  })
+  out <- do.call(cbind, parts)
+  out[, apply(out, 2, function(x) isTRUE(stats::sd(x, na.rm = TRUE) > 0)), drop = FALSE]
+}
+
+# Weights of some of the cases in use, of mean one, and which cluster they are from; NULL without.
+survey_weight <- function(survey, rows) {
+  if (is.null(survey$weight)) {
+    return(NULL)
+  }
+  weight <- as.numeric(source_column(survey, survey$weight))[rows]
+  weight / mean(weight)
+}
+
+survey_cluster <- function(survey, rows) if (!is.null(survey$cluster)) as.character(source_column(survey, survey$cluster))[rows]

@@ -1,0 +1,148 @@
+#' Multiple imputation of missing answers
+#'
+#' Fills each gap `m` times by chained equations (van Buuren & Groothuis-Oudshoorn, 2011): each item in turn is predicted from all other items
+#' and the columns in `also`, and a value is drawn that could have been given. The survey that comes back can be used wherever the first one
+#' could: verbs that rest on means and covariances then take those of the imputations, pooled, with a covariance matrix that adds
+#' what differs between imputations to what is uncertain within them (Rubin, 1987), and estimate from them in a second stage (Lee & Cai, 2012).
+#' So errors, intervals and chi-squares allow for what is not known. Screening, keying, answering behaviour and bias look at the answers as given.
+#'
+#' @param survey A survey.
+#' @param m Number of imputations.
+#' @param also Columns of the data that tell who leaves answers out, or what they would have said.
+#' @param models How values are drawn: `"matched"`, an answer that somebody with a similar prediction gave (predictive mean matching; Little,
+#'   1988), 0/1 items by logistic regression; `"ordered"`, proportional odds models for items of three to ten options, which take much longer.
+#'   All are within an item's range.
+#' @param iterations Rounds of the chained equations.
+#' @param from A list of data frames, imputed elsewhere, each with the rows of the survey's data in their order: used in place of imputing here.
+#' @param seed Seed of the draws.
+#' @return A `sw_imputations`, which is a survey. `tidy()` gives the table `convergence`: of each item with gaps how many, the potential
+#'   scale reduction of the mean and of the standard deviation of its imputed values over chains (Gelman & Rubin, 1992; near 1 where chains mix), and the
+#'   share of the information on its mean that is missing. [sw_score()] with `fill = "imputed"` gives the mean of the imputations' scores, with what
+#'   differs between them in `<score>_gap`.
+#' @section Errors: `scalewort_error_input` where nobody misses an answer, an item has no answers, the package mice is not there, or `from` does not fit the
+#'   survey.
+#' @examples
+#' \donttest{
+#' survey <- sw_demo("plotholders")
+#' imputed <- sw_impute(survey, m = 5, also = "district")
+#' imputed
+#' sw_reliability(imputed)
+#' }
+#' @export
+sw_impute <- function(survey, m = 20, also = NULL, models = "matched", iterations = 5, from = NULL, seed = 1) {
+  check_survey(survey)
+  check_options("impute")
+  items <- analysed_items(survey)
+  if (!misses_any(survey, items)) stop_input("Nobody misses an answer: there is nothing to impute.")
+  empty <- empty_items(survey, items)
+  if (length(empty) > 0) stop_input("Some items have no answers at all.", faults = empty, hint = "Leave them out: `sw_drop(survey, items = ...)`.")
+  answers <- source_rows(survey, items, keyed = FALSE)
+  found <- if (is.null(from)) chained_imputations(survey, answers, m, also, models, iterations, seed) else given_imputations(survey, answers, from)
+  survey$imputed <- c(found, list(items = items, rows = case_rows(survey), also = also, seed = seed))
+  class(survey) <- c("sw_imputations", class(survey)[class(survey) != "sw_imputations"])
+  log_step(survey, "imputed", paste0(sum(is.na(answers)), " missing answers imputed ", found$m, " times ", found$how))
+}
+
+# list(m, cells: by item a matrix, rows of the data with a gap x imputations; missing: by item the rows; convergence; how).
+chained_imputations <- function(survey, answers, m, also, models, iterations, seed) {
+  if (!requireNamespace("mice", quietly = TRUE)) {
+    stop_input("Imputation needs the package mice.", hint = "install.packages(\"mice\"), or on Debian r-cran-mice.")
+  }
+  gaps <- colnames(answers)[colSums(is.na(answers)) > 0]
+  helping <- helping_columns(survey, setdiff(also, colnames(answers)))
+  options <- apply(answers, 2, function(x) length(unique(x[!is.na(x)])))
+  varies <- options > 1
+  own <- ifelse(options == 2, "logreg", ifelse(models == "ordered" & options > 2 & options <= 10, "polr", "pmm"))
+  frame <- as.data.frame(answers)
+  for (item in colnames(answers)[own %in% c("logreg", "polr")]) frame[[item]] <- factor(frame[[item]], ordered = own[[match(item, colnames(answers))]] ==
+    "polr")
+  if (!is.null(helping)) frame <- cbind(frame, as.data.frame(helping))
+  # Names of one's own: those of columns may be anything.
+  plain <- paste0("v", seq_along(frame))
+  method <- rep("", length(frame))
+  method[seq_along(own)] <- ifelse(colnames(answers) %in% gaps & varies, own, "")
+  if (!is.null(helping)) method[-seq_along(own)][colSums(is.na(helping)) > 0] <- "pmm"
+  names(method) <- plain
+  done <- with_seed(seed, suppressWarnings(mice::mice(stats::setNames(frame, plain), m = m, maxit = iterations, method = method, printFlag = FALSE)))
+  of <- match(gaps, colnames(answers))
+  cells <- lapply(seq_along(gaps), function(k) {
+    values <- done$imp[[plain[of[k]]]]
+    one <- answers[!is.na(answers[, of[k]]), of[k]][1]
+    if (!varies[of[k]]) return(matrix(one, sum(is.na(answers[, of[k]])), m))
+    vapply(values, function(x) as.numeric(as.character(x)), numeric(nrow(values))) |> matrix(ncol = m)
+  })
+  rows <- lapply(of, function(j) case_rows(survey)[is.na(answers[, j])])
+  names(cells) <- names(rows) <- gaps
+  list(m = as.integer(m), cells = cells, missing = rows, how = paste("by chained equations,", if (models == "ordered") "models for ordered answers" else
+    "predictive mean matching"), convergence = imputation_convergence(answers, cells, chain_of(done, plain[of], gaps)))
+}
+
+# What the package keeps of each chain: list(mean, sd), each item x iteration x chain.
+chain_of <- function(done, plain, items) {
+  pick <- function(x) {
+    out <- x[plain, , , drop = FALSE]
+    dimnames(out)[[1]] <- items
+    out
+  }
+  list(mean = pick(done$chainMean), sd = sqrt(pick(done$chainVar)))
+}
+
+given_imputations <- function(survey, answers, from) {
+  fine <- is.list(from) && !is.data.frame(from) && length(from) > 1 && all(vapply(from, is.data.frame, TRUE))
+  if (!fine) stop_input("`from` must be a list of two data frames or more, one an imputation.")
+  whole <- length(survey$kept)
+  gaps <- colnames(answers)[colSums(is.na(answers)) > 0]
+  faults <- c(
+    paste0("data frame ", which(vapply(from, nrow, 1L) != whole), ": not ", whole, " rows", recycle0 = TRUE),
+    paste0("data frame ", which(vapply(from, function(d) !all(gaps %in% names(d)), TRUE)), ": lacks items with gaps", recycle0 = TRUE)
+  )
+  if (length(faults) > 0) stop_input("The imputed data frames do not fit the survey.", faults = faults)
+  rows <- lapply(gaps, function(item) case_rows(survey)[is.na(answers[, item])])
+  specs <- item_spec(survey, gaps)
+  cells <- lapply(seq_along(gaps), function(k) {
+    out <- vapply(from, function(d) as.numeric(as.character(d[[gaps[k]]][rows[[k]]])), numeric(length(rows[[k]]))) |> matrix(ncol = length(from))
+    beyond <- is.na(out) | (!is.na(item_ends(specs[k, ], "lowest")) & (out < item_ends(specs[k, ], "lowest") | out > item_ends(specs[k, ], "highest")))
+    if (any(beyond)) stop_input(paste0("Imputed values of ", quoted(gaps[k]), " are missing or outside its range."),
+      faults = paste(utils::head(unique(out[beyond]), 5)))
+    out
+  })
+  names(cells) <- names(rows) <- gaps
+  list(m = length(from), cells = cells, missing = rows, how = "elsewhere", convergence = imputation_convergence(answers, cells, NULL))
+}
+
+# Per item with gaps: how many, whether chains mix, and the share of the information on its mean that is missing (Rubin, 1987).
+imputation_convergence <- function(answers, cells, chains) {
+  rows <- lapply(names(cells), function(item) {
+    x <- answers[, item]
+    m <- ncol(cells[[item]])
+    filled <- vapply(seq_len(m), function(i) {
+      whole <- replace(x, is.na(x), cells[[item]][, i])
+      c(mean(whole), stats::var(whole) / length(whole))
+    }, numeric(2))
+    between <- (1 + 1 / m) * stats::var(filled[1, ])
+    within <- mean(filled[2, ])
+    reduction <- function(part) if (is.null(chains)) NA_real_ else core_scale_reduction(matrix(chains[[part]][item, , ], ncol = m))
+    tibble::tibble(item = item, missing = sum(is.na(x)), reduction_mean = reduction("mean"), reduction_sd = reduction("sd"),
+      information_missing = if (between + within > 0) between / (between + within) else NA_real_)
+  })
+  do.call(rbind, rows)
+}
+
+#' @export
+format.sw_imputations <- function(x, ...) {
+  found <- x$imputed$convergence
+  largest <- suppressWarnings(max(found$reduction_mean, na.rm = TRUE))
+  c(
+    strwrap(paste0(x$imputed$m, " imputations ", x$imputed$how, " of ", sum(found$missing), " missing answers to ", count_of(nrow(found), "item"),
+      if (is.finite(largest)) paste0("; chains ", if (largest < 1.1) "mix" else "may not have mixed: take more iterations", " (largest scale reduction ",
+        coefficient_text(largest, 2), ")"), ". Most information is missing on ", found$item[which.max(found$information_missing)], " (",
+      format_share(max(found$information_missing, na.rm = TRUE)), ")."), output_width() - 1), "",
+    format.sw_survey(x, ...)
+  )
+}
+
+#' @export
+tidy.sw_imputations <- function(x, table = "convergence", ...) {
+  check_choice(table, "convergence", "table")
+  x$imputed$convergence
+}

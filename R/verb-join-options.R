@@ -1,0 +1,37 @@
+#' Join options that hardly anybody chose
+#'
+#' Polychoric correlations and the ordinal estimators need people in every option. This joins rare options on record, by one rule: the rarest
+#' option that fewer than `least` people chose is joined with its rarer neighbour, and both take the answer of the more frequent of the two; then the
+#' same again, until no option is too rare or two options are left. Use the result for those analyses; score the survey as it was.
+#'
+#' @param survey A survey.
+#' @param least How many people an option needs.
+#' @param items Items or subscales; all analysed ones by default. Test items are left alone.
+#' @return The survey with answers joined; [sw_log()] says which, with how many people.
+#' @section Errors: `scalewort_error_input` for another first argument or unknown items.
+#' @examples
+#' joined <- sw_join_options(sw_demo("plotholders"), least = 20)
+#' sw_log(joined)
+#' @export
+sw_join_options <- function(survey, least = 5, items = NULL) {
+  check_survey(survey)
+  check_options("join_options")
+  items <- setdiff(if (is.null(items)) analysed_items(survey) else pick_items(survey, items), test_items(survey))
+  answers <- survey$answers
+  said <- character()
+  for (item in items) {
+    tally <- source_tally(survey, item)
+    there <- tally$counts > 0
+    joined <- core_joined_options(tally$values[there], tally$counts[there], least)
+    moved <- joined$from != joined$to
+    if (!any(moved)) next
+    at <- match(answers[[item]], joined$from)
+    answers[[item]] <- ifelse(is.na(at), answers[[item]], joined$to[at])
+    said <- c(said, paste0(item, ": ", paste0(joined$from[moved], " (", joined$counts[moved], ") counts as ", joined$to[moved], collapse = ", ")))
+  }
+  if (length(said) == 0) {
+    return(log_step(survey, "joined", paste0("no option was chosen by fewer than ", least, " people")))
+  }
+  survey$answers <- answers
+  log_step(survey, "joined", paste0("options chosen by fewer than ", least, " people: ", paste(said, collapse = "; ")))
+}

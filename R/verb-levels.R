@@ -1,0 +1,73 @@
+# People in groups and people with weights: what is said of both, whatever the verb.
+
+# "Weighted by w (as good as 512 people of equal weight); errors allow for 32 clusters (school)."
+design_note <- function(survey) {
+  if (!has_answers(survey) || (is.null(survey$weight) && is.null(survey$cluster))) {
+    return(NULL)
+  }
+  used <- rep(TRUE, source_count(survey)$used)
+  weight <- survey_weight(survey, used)
+  cluster <- survey_cluster(survey, used)
+  parts <- c(
+    if (!is.null(weight)) paste0("weighted by ", survey$weight, " (as good as ", round(length(used) / core_weight_effect(weight)),
+      " people of equal weight)"),
+    if (!is.null(cluster)) paste0("errors allow for ", length(unique(cluster)), " clusters (", survey$cluster, ")")
+  )
+  few <- !is.null(cluster) && length(unique(cluster)) < 20
+  note("design", paste0(sentence_start(paste(parts, collapse = "; ")), if (few) ", which are too few to be sure of these errors", "."), rank = 2L,
+    clusters = if (!is.null(cluster)) length(unique(cluster)))
+}
+
+# Items of a survey in clusters: list(items, icc, effect: design effect), NULL without clusters.
+item_clustering <- function(survey, items) {
+  if (is.null(survey$cluster)) {
+    return(NULL)
+  }
+  answers <- source_rows(survey, items)
+  cluster <- survey_cluster(survey, rep(TRUE, nrow(answers)))
+  found <- lapply(items, function(item) core_two_levels(answers[!is.na(answers[, item]), item, drop = FALSE], cluster[!is.na(answers[, item])]))
+  icc <- vapply(found, function(f) f$icc[[1]], 0)
+  tibble::tibble(item = items, icc = icc, design_effect = core_design_effect(icc, vapply(found, `[[`, 0, "size")))
+}
+
+# Alpha and omega within and between clusters, of each subscale, with the intraclass correlation of its mean; NULL without clusters.
+levels_table <- function(survey, scales, level, seed) {
+  if (!has_answers(survey) || is.null(survey$cluster)) {
+    return(NULL)
+  }
+  rows <- lapply(names(scales), function(name) {
+    items <- colnames(scales[[name]]$covariance)
+    answers <- source_rows(survey, items)
+    some <- rowSums(!is.na(answers)) > 0
+    answers <- answers[some, , drop = FALSE]
+    cluster <- survey_cluster(survey, some)
+    mean <- matrix(rowMeans(answers, na.rm = TRUE), dimnames = list(NULL, name))
+    total <- core_two_levels(mean, cluster)
+    if (length(items) < 2) {
+      return(NULL)
+    }
+    levels <- core_two_levels(answers, cluster)
+    estimate <- core_level_coefficients(levels)
+    ends <- with_seed(seed, core_level_intervals(answers, cluster, estimate, level, 50, random_draws))
+    tibble::tibble(
+      scale = name, level = c("within", "between"), n = c(nrow(answers) - levels$groups, levels$groups), alpha = estimate[, "alpha"],
+      conf.low = ends$low[, 1], conf.high = ends$high[, 1], omega = estimate[, "omega"], omega_low = ends$low[, 2], omega_high = ends$high[, 2],
+      icc = total$icc[[1]], design_effect = core_design_effect(total$icc[[1]], total$size)
+    )
+  })
+  do.call(rbind, rows)
+}
+
+# What clusters say of subscales.
+level_notes <- function(levels) {
+  if (is.null(levels)) {
+    return(NULL)
+  }
+  open <- unique(levels$scale[levels$level == "between" & is.na(levels$alpha)])
+  c(
+    if (length(open) > 0) note("no_between", paste0("Between clusters nothing can be said of ", and_list(open),
+      ": some item differs less between them than chance alone would bring."), open, rank = 2L),
+    note("levels", paste("Alpha and omega within clusters speak of people in the same cluster, those between of the clusters' means; those in the",
+      "main table mix both (Geldhof, Preacher & Zyphur, 2014)."), rank = 3L)
+  )
+}

@@ -1,0 +1,56 @@
+# Scores of people at two waves: change, and how well a score comes back.
+
+# Each person's change from the first wave to each later one.
+wave_change <- function(survey, found, level) {
+  each_wave_pair(survey, found, function(person, wave, score, about, first, second) {
+    index <- core_change_index(first, second, about$sem)
+    edge <- stats::qnorm((1 + level) / 2)
+    tibble::tibble(
+      person = person, score = score, wave = wave, first = first, second = second, change = second - first, statistic = index,
+      verdict = ifelse(is.na(index), NA, ifelse(index > edge, "up", ifelse(index < -edge, "down", "within error")))
+    )
+  })
+}
+
+# Test-retest coefficients of each score, the first wave against each later one, over people scored at both.
+retest_table <- function(survey, found, level) {
+  each_wave_pair(survey, found, function(person, wave, score, about, first, second) {
+    both <- !is.na(first) & !is.na(second)
+    x <- cbind(first, second)[both, , drop = FALSE]
+    if (nrow(x) < 4 || any(apply(x, 2, stats::sd) == 0)) {
+      return(NULL)
+    }
+    r <- stats::cor(x)[1, 2]
+    ends <- rest_interval(r, nrow(x), level)
+    of <- core_retest(x, level)
+    tibble::tibble(
+      score = score, wave = wave, n = nrow(x), mean_change = mean(x[, 2] - x[, 1]), change_p = stats::t.test(x[, 2], x[, 1], paired = TRUE)$p.value,
+      correlation = r, r_low = ends$low, r_high = ends$high, consistency = of$consistency[1], consistency_low = of$consistency[2],
+      consistency_high = of$consistency[3], agreement = of$agreement[1], agreement_low = of$agreement[2], agreement_high = of$agreement[3],
+      sem_retest = of$sem, real_change = of$real_change
+    )
+  })
+}
+
+# what(person, wave, score, about: its row, first and second: its values) for each later wave and each score; NULL without waves.
+each_wave_pair <- function(survey, found, what) {
+  if (is.null(survey$wave) || is.null(survey$id)) {
+    return(NULL)
+  }
+  wave <- wave_of(survey)
+  person <- case_names(survey)
+  waves <- survey_waves(survey)
+  if (length(waves) < 2) {
+    return(NULL)
+  }
+  first <- wave == waves[1]
+  parts <- lapply(waves[-1], function(w) {
+    later <- which(wave == w & person %in% person[first])
+    at <- which(first)[match(person[later], person[first])]
+    lapply(which(found$about$score == found$about$base), function(i) {
+      value <- as.vector(found$columns[[found$about$score[i]]])
+      what(person[later], w, found$about$score[i], found$about[i, ], value[at], value[later])
+    })
+  })
+  do.call(rbind, unlist(parts, recursive = FALSE))
+}

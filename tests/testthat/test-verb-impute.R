@@ -1,0 +1,95 @@
+# Multiple imputation: what is pooled, and from where.
+
+gaps <- local({
+  st <- sw_structure(a = paste0("a", 1:4), b = paste0("b", 1:4))
+  whole <- sw_simulate(st, 300, loading = .7, seed = 8)
+  data <- as.data.frame(whole$answers)
+  withr::with_seed(2, for (item in names(data)[-1]) data[[item]][runif(300) < .12] <- NA)
+  data$age <- rep(20:69, 6)
+  book <- as.data.frame(whole$codebook)
+  book$direction[2] <- "reversed"
+  data$a2 <- 6 - data$a2
+  list(data = data, book = book, structure = st)
+})
+
+test_that("imputed answers are within range, seeded, keyed, and pooled by Rubin's rules", {
+  testthat::skip_if_not_installed("mice")
+  survey <- sw_survey(gaps$data, gaps$book)
+  state <- get0(".Random.seed", globalenv())
+  imputed <- sw_impute(survey, m = 5, also = "age", seed = 4)
+  expect_identical(get0(".Random.seed", globalenv()), state)
+  expect_true(all(unlist(imputed$imputed$cells) %in% 1:5))
+  expect_identical(sw_impute(survey, m = 5, also = "age", seed = 4)$imputed$cells, imputed$imputed$cells)
+  expect_match(format(imputed)[1], "5 imputations by chained equations")
+  expect_equal(sum(tidy(imputed)$missing), sum(is.na(gaps$data)))
+  items <- names(gaps$data)[1:8]
+  # By hand.
+  each <- lapply(1:5, function(i) {
+    x <- as.matrix(gaps$data[items])
+    for (item in names(imputed$imputed$cells)) x[is.na(x[, item]), item] <- imputed$imputed$cells[[item]][, i]
+    x[, "a2"] <- 6 - x[, "a2"]
+    x
+  })
+  moments <- sw_moments(imputed)
+  expect_equal(moments$covariance, Reduce(`+`, lapply(each, cov)) / 5)
+  lower <- sapply(each, function(x) cov(x)[lower.tri(diag(8), diag = TRUE)])
+  within <- Reduce(`+`, lapply(each, function(x) {
+    em <- list(covariance = cov(x) * 299 / 300, mean = colMeans(x))
+    if (core("near_normal")(x)) core("core_observed_gamma")(em, core("core_answer_patterns")(x)) else
+      core("core_influence_gamma")(core("core_product_influence")(x, rep(1, 300)))
+  })) / 5
+  expect_equal(moments$gamma, within + 300 * (1 + 1 / 5) * cov(t(lower)), tolerance = 1e-6, ignore_attr = TRUE)
+  # Every verb says what it took.
+  fit <- sw_confirm(imputed, gaps$structure)
+  for (x in list(sw_reliability(imputed), sw_explore(imputed, 2), fit, sw_factorability(imputed), sw_retention(imputed, replicates = 50),
+    sw_validity(fit, replicates = 50), sw_composites(imputed, gaps$structure, replicates = 50))) {
+    expect_equal(x$about$missing, "imputed", info = class(x)[1])
+    expect_match(paste(format(x), collapse = " "), "pooled over imputations", info = class(x)[1])
+  }
+  ordinal <- sw_confirm(imputed, gaps$structure, estimator = "ordinal")
+  r <- core("core_polychoric")
+  expect_equal(ordinal$parts$observed, Reduce(`+`, lapply(each, function(x) r(core("named_columns")(x))$r)) / 5, ignore_attr = TRUE)
+  scores <- tidy(sw_score(imputed, fill = "imputed", at_least = .5), "scores")
+  means <- sapply(each, function(x) rowMeans(x[, 1:4]))
+  known <- !is.na(scores$a_mean)
+  expect_equal(scores$a_mean[known], rowMeans(means)[known])
+  expect_equal(scores$a_mean_gap[known], sqrt(1.2 * apply(means, 1, var))[known])
+  # Fewer people, fewer imputed answers.
+  half <- sw_keep(imputed, cases = rep(c(TRUE, FALSE), 150), reason = "half")
+  expect_equal(sw_moments(half)$covariance, Reduce(`+`, lapply(each, function(x) cov(x[rep(c(TRUE, FALSE), 150), ]))) / 5)
+})
+
+test_that("imputation and likelihood agree as far as chance lets them", {
+  testthat::skip_if_not_installed("mice")
+  survey <- sw_survey(gaps$data, gaps$book)
+  imputed <- sw_impute(survey, m = 20, seed = 1)
+  one <- tidy(sw_reliability(survey))
+  other <- tidy(sw_reliability(imputed))
+  expect_equal(other$alpha, one$alpha, tolerance = .015)
+  expect_equal(other$conf.high - other$conf.low, one$conf.high - one$conf.low, tolerance = .15)
+  a <- tidy(sw_confirm(survey, gaps$structure, estimator = "ml"), "loadings")
+  b <- tidy(sw_confirm(imputed, gaps$structure), "loadings")
+  expect_lt(max(abs(a$standardised - b$standardised) / a$standardised_error), 1)
+  expect_equal(mean(b$standardised_error), mean(a$standardised_error), tolerance = .15)
+})
+
+test_that("imputations made elsewhere are taken, and wrong ones refused", {
+  survey <- sw_survey(gaps$data, gaps$book)
+  frames <- lapply(1:3, function(i) withr::with_seed(i, {
+    out <- gaps$data
+    for (item in names(out)[2:8]) {
+      lost <- is.na(out[[item]])
+      out[[item]][lost] <- sample(out[[item]][!lost], sum(lost), TRUE)
+    }
+    out
+  }))
+  imputed <- sw_impute(survey, from = frames)
+  expect_equal(imputed$imputed$m, 3)
+  expect_equal(core("imputed_rows")(imputed, "b1", 2)[, 1], frames[[2]]$b1)
+  expect_error(sw_impute(survey, from = frames[[1]]), class = "scalewort_error_input")
+  expect_error(sw_impute(survey, from = lapply(frames, head)), class = "scalewort_error_input")
+  expect_error(sw_impute(survey, from = lapply(frames, function(d) replace(d, "b1", 9))), class = "scalewort_error_input")
+  expect_error(sw_impute(sw_survey(stats::na.omit(gaps$data), gaps$book)), class = "scalewort_error_input")
+  chains <- matrix(c(1, 2, 3, 4, 2, 3, 4, 5), 4)
+  expect_equal(core("core_scale_reduction")(chains), sqrt(3 / 4 + .5 / (5 / 3)))
+})
