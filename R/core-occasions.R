@@ -101,22 +101,22 @@ core_fit_occasions <- function(cells, groups, factors, start, incomplete) {
   fit
 }
 
-# Robust test and errors of such a fit: list(scale, covariance).
+# Robust test and errors of such a fit: list(scale, covariance); groups may hold weight (of mean one) and cluster of their cases.
 core_robust_occasions <- function(cells, fit, groups, factors, df, incomplete) {
   n <- sum(vapply(groups, `[[`, 0, "n"))
   bread <- core_inverse_information(fit$expected_hessian, fit$held)
   scores <- lapply(seq_along(groups), function(g) {
     answers <- groups[[g]]$answers
     # Complete answers: deviations from the sample's means, as in the saturated moments.
-    if (!incomplete) answers <- sweep(answers, 2, colMeans(answers) - fit$implied_mean[[g]])
-    own <- kernel_case_gradients(cells, ncol(answers), factors, answers, fit$theta, g)
+    if (!incomplete) answers <- sweep(answers, 2, groups[[g]]$mean - fit$implied_mean[[g]])
+    own <- occasion_weight(groups[[g]]) * kernel_case_gradients(cells, ncol(answers), factors, answers, fit$theta, g)
     if (incomplete) own else sweep(own, 2, colMeans(own))
   })
-  meat <- crossprod(do.call(rbind, scores)) / n
+  meat <- core_meat(do.call(rbind, scores), unlist(lapply(groups, `[[`, "cluster")))
   total <- sum(vapply(seq_along(groups), function(g) {
     one <- groups[[g]]
-    if (incomplete) core_incomplete_saturated(one$answers, one$patterns, one$em) else
-      core_saturated_trace(one$answers, one$s, fit$implied[[g]], rep(1, nrow(one$answers)), NULL, TRUE)
+    if (incomplete) core_incomplete_saturated(one$answers, one$patterns, one$em, one$cluster, occasion_weight(one)) else
+      core_saturated_trace(one$answers, one$s, fit$implied[[g]], occasion_weight(one), one$cluster, TRUE)
   }, 0))
   scale <- (total - sum(bread * meat) / 2) / df
   list(scale = if (df > 0 && scale > 0) scale else if (df == 0) 1 else NA_real_, covariance = bread %*% meat %*% bread / n)
@@ -125,13 +125,15 @@ core_robust_occasions <- function(cells, fit, groups, factors, df, incomplete) {
 # Chi-square of unrelated items, means free, over the groups; with its scale for robust.
 core_occasion_baseline <- function(groups, incomplete, robust) {
   own <- lapply(groups, function(one) {
-    out <- if (incomplete) core_incomplete_baseline(one$answers, core_pattern_value(one$patterns, one$em$covariance, one$em$mean)) else
+    out <- if (incomplete) core_incomplete_baseline(one$answers, core_pattern_value(one$patterns, one$em$covariance, one$em$mean),
+      occasion_weight(one)) else
       core_baseline(one$s, one$n)
     if (robust) {
       out$scale <- if (incomplete) {
-        (core_incomplete_saturated(one$answers, one$patterns, one$em) - baseline_trace(one$answers, NULL)) / out$df
+        (core_incomplete_saturated(one$answers, one$patterns, one$em, one$cluster, occasion_weight(one)) - baseline_trace(one$answers, one$cluster,
+          occasion_weight(one))) / out$df
       } else {
-        core_baseline_scale(one$answers, one$s)
+        core_baseline_scale(one$answers, one$s, one$weight, one$cluster)
       }
     }
     out
@@ -142,6 +144,8 @@ core_occasion_baseline <- function(groups, incomplete, robust) {
     scale = if (robust) sum(df * vapply(own, `[[`, 0, "scale")) / sum(df)
   )
 }
+
+occasion_weight <- function(one) if (is.null(one$weight)) rep(1, nrow(one$answers)) else one$weight
 
 # Score test of letting single cells go their own way: `cells` with equal numbers, `rows` the
 # cells asked about. Index, expected change of the cell.

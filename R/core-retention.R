@@ -30,6 +30,12 @@ core_gapped_eigenvalues <- function(seen, replicates, random) {
   list(plain = do.call(rbind, lapply(drawn, `[[`, 1)), reduced = do.call(rbind, lapply(drawn, `[[`, 2)))
 }
 
+# How many people would make Pearson correlations as sure as these are: covariance of the correlations (lower triangle by column).
+core_worth <- function(r, covariance) {
+  below <- r[lower.tri(r)]
+  mean((1 - below^2)^2 / diag(covariance))
+}
+
 # The same from the answers x themselves, each column shuffled on its own.
 core_shuffled_eigenvalues <- function(x, replicates, reduced = FALSE, correlate = stats::cor, random) {
   values <- if (reduced) core_reduced_eigenvalues else core_eigenvalues

@@ -123,14 +123,3 @@ helping_columns <- function(survey, also) {
   out <- do.call(cbind, parts)
   out[, apply(out, 2, function(x) isTRUE(stats::sd(x, na.rm = TRUE) > 0)), drop = FALSE]
 }
-
-# Weights of some of the cases in use, of mean one, and which cluster they are from; NULL without.
-survey_weight <- function(survey, rows) {
-  if (is.null(survey$weight)) {
-    return(NULL)
-  }
-  weight <- as.numeric(source_column(survey, survey$weight))[rows]
-  weight / mean(weight)
-}
-
-survey_cluster <- function(survey, rows) if (!is.null(survey$cluster)) as.character(source_column(survey, survey$cluster))[rows]

@@ -103,3 +103,14 @@ source_names.memory_source <- function(survey) names(survey$source$data)
 
 #' @export
 source_everyone.memory_source <- function(survey) survey$source$data
+
+# A copy whose answers are others: maps, by item, list(from, to).
+recoded_answers <- function(survey, maps) {
+  answers <- survey$answers
+  for (item in names(maps)) {
+    at <- match(answers[[item]], maps[[item]]$from)
+    answers[[item]] <- ifelse(is.na(at), answers[[item]], maps[[item]]$to[at])
+  }
+  survey$answers <- answers
+  survey
+}

@@ -70,32 +70,6 @@ sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
     check_identifiers()
 }
 
-# Weights must be numbers above zero, clusters known for everybody and at least two: cases without are set aside, on record.
-settle_design <- function(survey) {
-  for (role in c("weight", "cluster")) {
-    column <- survey[[role]]
-    if (is.null(column)) next
-    check_string(column, role)
-    values <- source_column(survey, column)
-    given <- if (role == "weight") suppressWarnings(as.numeric(as.character(values))) else trimws(as.character(values))
-    bad <- if (role == "weight") !is.na(given) & (!is.finite(given) | given < 0) else rep(FALSE, length(given))
-    text <- role == "weight" & is.na(given) & !is.na(values) & trimws(as.character(values)) != ""
-    if (any(bad | text)) {
-      stop_input(paste0("Column ", quoted(column), " must hold sampling weights: numbers above zero."),
-        faults = paste0("row ", utils::head(which(bad | text), 5), ": ", utils::head(as.character(values)[bad | text], 5)))
-    }
-    without <- is.na(given) | (role == "weight" & given %in% 0) | given %in% ""
-    if (all(without)) stop_input(paste0("Column ", quoted(column), " has no values."))
-    if (any(without)) {
-      survey <- leave_out_cases(survey, which(without)) |>
-        log_step(role, paste0(count_of(sum(without), "case"), " without a ", role, " in ", quoted(column), " set aside"))
-    }
-    if (role == "cluster" && length(unique(given[!without])) < 2) stop_input(paste0("Column ", quoted(column),
-      " has one cluster only: errors cannot allow for clusters."))
-  }
-  survey
-}
-
 # Columns of one name, which real exports have beside the items, get numbers.
 told_apart <- function(data) {
   names(data) <- make.unique(names(data), sep = "_")

@@ -42,6 +42,7 @@ short_blocks <- function(analyses, settings) {
   ordered <- unlist(in_order_of_work(analyses), recursive = FALSE, use.names = FALSE)
   c(
     report_block("heading", level = 1, text = settings$words$in_short),
+    if (people_counted(ordered) != "") report_block("paragraph", text = people_counted(ordered), class = ""),
     report_block("answers", questions = vapply(ordered, question_of, "", words = settings$words), answers = vapply(ordered, headline, ""))
   )
 }

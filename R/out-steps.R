@@ -219,7 +219,7 @@ adopted_survey <- function(have, o, c) {
     return(survey)
   }
   loadings <- have$exploration$tables$items
-  survey <- give_scales(survey, have$structure$factors, loadings$item[loadings$loading < 0])
+  survey <- give_scales(survey, have$structure$factors, loadings$item[loadings$loading < 0 & loadings$place != "nowhere"])
   if (is.null(loadings)) reverse_where_needed(survey, sw_reliability(first_wave(survey), limits = c$limits)) else survey
 }
 

@@ -200,3 +200,22 @@ format.sw_limits <- function(x, ...) {
   )
   c("Bounds that judge; change one with sw_limits(figure = number).", "", format_table(table))
 }
+
+#' @export
+format.sw_imputations <- function(x, ...) {
+  found <- x$imputed$convergence
+  largest <- suppressWarnings(max(found$reduction_mean, na.rm = TRUE))
+  c(
+    strwrap(paste0(x$imputed$m, " imputations ", x$imputed$how, " of ", sum(found$missing), " missing answers to ", count_of(nrow(found), "item"),
+      if (is.finite(largest)) paste0("; chains ", if (largest < 1.1) "mix" else "may not have mixed: take more iterations", " (largest scale reduction ",
+        coefficient_text(largest, 2), ")"), ". Most information is missing on ", found$item[which.max(found$information_missing)], " (",
+      format_share(max(found$information_missing, na.rm = TRUE)), ")."), output_width() - 1), "",
+    format.sw_survey(x, ...)
+  )
+}
+
+#' @export
+tidy.sw_imputations <- function(x, table = "convergence", ...) {
+  check_choice(table, "convergence", "table")
+  x$imputed$convergence
+}

@@ -26,16 +26,23 @@ sentences.sw_exploration <- function(x) {
   c(explored_sentence(x), explained_sentence(x), loadings_sentence(x), factor_link_sentence(x))
 }
 
+two_stage_words <- function(missing) {
+  paste0(" Correlations came ", if (missing == "fiml") "by maximum likelihood from everyone who answered anything" else "from imputations, pooled",
+    ", with errors and test that allow for the gaps (", if (missing == "fiml") "Yuan & Bentler, 2000; Savalei & Bentler, 2009" else
+      "Rubin, 1987; Lee & Cai, 2012", ").")
+}
+
 explored_sentence <- function(x) {
   options <- x$about$options
   items <- nrow(x$parts$pattern)
-  left <- if (identical(x$about$missing, "pairwise")) "; each correlation from everyone who answered both items" else
+  staged <- x$about$missing %in% c("fiml", "imputed")
+  left <- if (staged) "" else if (identical(x$about$missing, "pairwise")) "; each correlation from everyone who answered both items" else
     if (isTRUE(x$about$n_left_out > 0)) paste0("; ", count_of(x$about$n_left_out, "case"), " with missing answers left out")
   paste0(
     "The ", count_of(items, "item"), " were explored by ", extraction_words(options$extraction),
     if (options$extraction == "ml") " factor analysis", " of their ", c(pearson = "Pearson", spearman = "Spearman",
       polychoric = "polychoric")[[options$correlation]], " correlations",
-    if (options$rotation != "none") paste0(", with ", rotation_words(options), " rotation"), " (n = ", x$about$n, left, ")."
+    if (options$rotation != "none") paste0(", with ", rotation_words(options), " rotation"), " (n = ", x$about$n, left, ").", if (staged) two_stage_words(x$about$missing)
   )
 }
 

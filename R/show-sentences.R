@@ -14,12 +14,12 @@ sentences.sw_reliability <- function(x) {
   test <- scales$coefficient == "KR-20"
   level <- paste0(format(100 * options$level), "%")
   free <- scales$scale[scales$interval == "free"]
-  of_all <- if (length(free) == nrow(scales)) "free" else if (length(free) == 0) "feldt" else "auto"
+  of_all <- if (all(scales$interval == "delta")) "delta" else if (length(free) == nrow(scales)) "free" else if (length(free) == 0) "feldt" else "auto"
   kind <- if (options$interval != "auto") options$interval else of_all
   source <- c(
     free = "that are free of distribution (Yuan, Guarnaccia & Hayslip, 2003)",
     auto = paste0("after Feldt (1965), free of distribution (Yuan, Guarnaccia & Hayslip, 2003) for ", and_list(free), ", whose answers are skewed"),
-    feldt = "after Feldt (1965)", bonett = "after Bonett (2002)",
+    delta = "from the covariance matrix of the moments by the delta method (Yuan & Bentler, 2000)", feldt = "after Feldt (1965)", bonett = "after Bonett (2002)",
     percentile = paste0("from the percentiles of ", options$replicates, " bootstrap samples (Efron, 1979)"),
     bca = paste0("from ", options$replicates, " bootstrap samples, bias-corrected and accelerated (Efron, 1987)")
   )[[kind]]
@@ -49,7 +49,9 @@ missing_sentence <- function(x) {
   switch(how,
     listwise = paste0(if (nrow(x$tables$scales) == 1) "The" else "Each", " subscale used the cases that answered all of its items."),
     pairwise = "Covariances were computed from all cases that answered both items of a pair.",
-    em = "Covariances were estimated by maximum likelihood (EM) from all cases with any answer.",
+    fiml = paste0("Means and covariances were estimated by maximum likelihood from everyone who answered anything (n = ", x$tables$scales$n[1],
+      "; Dempster, Laird & Rubin, 1977)."),
+    imputed = "Missing answers were imputed several times, and means and covariances pooled (Rubin, 1987; Lee & Cai, 2012).",
     paste0("Missing answers: ", how, ".")
   )
 }
@@ -57,7 +59,12 @@ missing_sentence <- function(x) {
 # What was done about missing answers; of a published matrix nothing is known.
 missing_clause <- function(x) {
   left_out <- x$about$n_left_out
-  if (x$about$options$missing == "fiml") {
+  if (x$about$options$missing == "imputed") {
+    "; missing answers were imputed several times and the moments pooled (Rubin, 1987; Lee & Cai, 2012)"
+  } else if (length(x$about$options$also) > 0) {
+    paste0("; the structure was fitted in two stages to moments by maximum likelihood from everyone who answered anything, with ",
+      and_list(x$about$options$also), " beside the items (Savalei & Bentler, 2009)")
+  } else if (x$about$options$missing == "fiml") {
     "; missing answers were handled by full information maximum likelihood"
   } else if (x$about$options$missing == "pairwise") {
     "; each correlation came from everyone who had answered both of its items"

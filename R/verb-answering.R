@@ -302,7 +302,7 @@ alpha_without_cases <- function(survey, flagged) {
     if (source_count(s)$used == 0) {
       return(rep(NA_real_, length(scales)))
     }
-    vapply(scale_moments(s, "listwise"), function(m) core_alpha(m$covariance), 0)
+    vapply(scale_moments(s, "auto"), function(m) core_alpha(m$covariance), 0)
   }
   all <- alphas(survey)
   without <- alphas(rest)

@@ -37,7 +37,10 @@ sample_moments <- function(x, structure) {
   n <- x$about$n
   items <- structure_items(structure)
   s <- x$parts$observed[items, items] * n / (n - 1)
-  new_moments(n, x$about$n_left_out, stats::setNames(rep(NA_real_, length(items)), items), s, x$about$missing, "published", list(all = items))
+  gamma <- x$parts$gamma
+  if (!is.null(gamma)) gamma <- core_gamma_of(gamma, nrow(x$parts$observed), match(items, rownames(x$parts$observed)))
+  new_moments(n, x$about$n_left_out, stats::setNames(rep(NA_real_, length(items)), items), s, x$about$missing, "published", list(all = items),
+    gamma = gamma)
 }
 
 confirmation_step <- function(step, dropped, reason, x) {

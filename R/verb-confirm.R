@@ -117,7 +117,7 @@ sw_confirm <- function(x, structure = NULL, estimator = "auto", missing = "auto"
       implied_mean = fit$implied_mean, mean = if (core_has_means(cells)) fit$implied_mean else basis$mean, structure = structure,
       estimates_covariance = fit$covariance, readings = readings$structures, cells = cells, theta = fit$theta,
       matrices = fit$matrices, weights = confirmation_weights(fit, structure), origin = basis$origin,
-      source = if (has_answers(x)) held_survey(x), centre = basis$centre, values = basis$values, quadratic = fit$quadratic
+      source = if (has_answers(x)) held_survey(x), gamma = if (!has_answers(x)) basis$gamma, centre = basis$centre, values = basis$values, quadratic = fit$quadratic
     ),
     limits = limits
   )

@@ -31,12 +31,25 @@ correlation_spread <- function(moments, source) {
   if (moments$correlation == "polychoric") {
     return(polychoric_spread(moments, source))
   }
+  moments <- restored_gamma(moments, source)
   if (is.null(moments$gamma)) {
     return(NULL)
   }
   whole <- core_correlation_gamma(moments$gamma, moments$covariance) / moments$n
   off <- lower.tri(moments$covariance)[lower.tri(moments$covariance, diag = TRUE)]
   list(covariance = whole[off, off], whole = whole, test = "ml")
+}
+
+# The covariance matrix of moments that a result does not keep, from where they came.
+restored_gamma <- function(moments, source) {
+  kept <- !is.null(moments$gamma) || moments$correlation != "pearson"
+  if (kept || (has_answers(source$x) && moments$missing == "listwise" && is.null(source$x$weight) && is.null(source$x$cluster))) {
+    return(moments)
+  }
+  again <- tryCatch(as_moments(source$x, colnames(moments$covariance), source$missing, source$correlation, source$smooth, source$also, spread = TRUE),
+    scalewort_error = function(e) NULL)
+  moments["gamma"] <- list(again$gamma)
+  moments
 }
 
 without_gamma <- function(moments) {

@@ -90,7 +90,7 @@ chain_of <- function(done, plain, items) {
 given_imputations <- function(survey, answers, from) {
   fine <- is.list(from) && !is.data.frame(from) && length(from) > 1 && all(vapply(from, is.data.frame, TRUE))
   if (!fine) stop_input("`from` must be a list of two data frames or more, one an imputation.")
-  whole <- length(survey$kept)
+  whole <- nrow(source_everyone(survey))
   gaps <- colnames(answers)[colSums(is.na(answers)) > 0]
   faults <- c(
     paste0("data frame ", which(vapply(from, nrow, 1L) != whole), ": not ", whole, " rows", recycle0 = TRUE),
@@ -126,23 +126,4 @@ imputation_convergence <- function(answers, cells, chains) {
       information_missing = if (between + within > 0) between / (between + within) else NA_real_)
   })
   do.call(rbind, rows)
-}
-
-#' @export
-format.sw_imputations <- function(x, ...) {
-  found <- x$imputed$convergence
-  largest <- suppressWarnings(max(found$reduction_mean, na.rm = TRUE))
-  c(
-    strwrap(paste0(x$imputed$m, " imputations ", x$imputed$how, " of ", sum(found$missing), " missing answers to ", count_of(nrow(found), "item"),
-      if (is.finite(largest)) paste0("; chains ", if (largest < 1.1) "mix" else "may not have mixed: take more iterations", " (largest scale reduction ",
-        coefficient_text(largest, 2), ")"), ". Most information is missing on ", found$item[which.max(found$information_missing)], " (",
-      format_share(max(found$information_missing, na.rm = TRUE)), ")."), output_width() - 1), "",
-    format.sw_survey(x, ...)
-  )
-}
-
-#' @export
-tidy.sw_imputations <- function(x, table = "convergence", ...) {
-  check_choice(table, "convergence", "table")
-  x$imputed$convergence
 }

@@ -11,11 +11,13 @@ occasion_basis <- function(x, structure, by, across, missing, estimator) {
   }
   answers <- source_rows(x, items)
   group <- if (is.null(by)) rep("everyone", nrow(answers)) else group_of(x, by)
+  design <- people_design(x, nrow(answers))
   out <- list(items = items, robust = estimator == "robust", ordered = estimator == "ordinal", waves = 1L, wave_labels = NULL)
   if (!is.null(across)) {
     wide <- side_by_side(x, answers, group, across)
     answers <- wide$answers
     group <- wide$group
+    design <- design[wide$first, , drop = FALSE]
     out$waves <- length(wide$waves)
     out$wave_labels <- wide$waves
   }
@@ -23,6 +25,7 @@ occasion_basis <- function(x, structure, by, across, missing, estimator) {
   unknown <- sum(!known)
   answers <- answers[known, , drop = FALSE]
   group <- group[known]
+  design <- design[known, , drop = FALSE]
   gaps <- anyNA(answers)
   apart <- if (is.null(missing)) gaps else missing != "listwise"
   out$incomplete <- apart && !out$ordered
@@ -32,6 +35,7 @@ occasion_basis <- function(x, structure, by, across, missing, estimator) {
   out$without_group <- unknown
   answers <- answers[use, , drop = FALSE]
   group <- group[use]
+  design <- design[use, , drop = FALSE]
   labels <- sort(unique(group), method = "radix")
   if (!is.null(by) && length(labels) < 2) stop_input(paste0("Column ", and_list(quoted(by)), " names one group only: there is nothing to compare."))
   small <- table(group)[labels]
@@ -40,6 +44,7 @@ occasion_basis <- function(x, structure, by, across, missing, estimator) {
     large <- !group %in% names(small)
     answers <- answers[large, , drop = FALSE]
     group <- group[large]
+    design <- design[large, , drop = FALSE]
     labels <- setdiff(labels, names(small))
     out$n_left_out <- out$n_left_out + sum(!large)
     out$too_small <- small
@@ -49,7 +54,7 @@ occasion_basis <- function(x, structure, by, across, missing, estimator) {
   values <- rep(out$values, out$waves)
   out$samples <- lapply(labels, function(label) {
     own <- answers[group == label, , drop = FALSE]
-    if (out$ordered) ordered_sample(own, !apart, label, values) else occasion_sample(own, out$incomplete, label)
+    if (out$ordered) ordered_sample(own, !apart, label, values) else occasion_sample(own, out$incomplete, label, design[group == label, , drop = FALSE])
   })
   out$groups <- length(labels)
   out$group_labels <- labels
@@ -75,7 +80,8 @@ side_by_side <- function(x, answers, group, across) {
     colnames(part) <- paste0(colnames(answers), " (", w, ")")
     part
   })
-  list(answers = do.call(cbind, parts), group = group[match(people, person)], waves = waves)
+  first <- match(people, person)
+  list(answers = do.call(cbind, parts), group = group[first], waves = waves, first = first)
 }
 
 check_group_answers <- function(answers, group, labels) {
@@ -93,20 +99,30 @@ check_group_answers <- function(answers, group, labels) {
   if (length(flat) > 0) stop_numeric("An item needs to vary in every group.", faults = flat, hint = "Leave out the item, or the group.")
 }
 
-occasion_sample <- function(answers, incomplete, label) {
+# Weights and clusters of the cases, columns without where the survey has none.
+people_design <- function(x, count) {
+  all <- rep(TRUE, count)
+  data.frame(row = seq_len(count), weight = if (is.null(x$weight)) NA_real_ else survey_weight(x, all),
+    cluster = if (is.null(x$cluster)) NA_character_ else survey_cluster(x, all))
+}
+
+# Weights have mean one in each group.
+occasion_sample <- function(answers, incomplete, label, design) {
   n <- nrow(answers)
+  weight <- if (!anyNA(design$weight)) design$weight / mean(design$weight)
+  own <- list(n = n, answers = answers, weight = weight, cluster = if (!anyNA(design$cluster)) design$cluster)
   if (!incomplete) {
-    s <- stats::cov(answers) * (n - 1) / n
-    if (core_definiteness(core_correlation(s)) < 1e-10) {
+    found <- core_weighted_covariance(answers, if (is.null(weight)) rep(1, n) else weight)
+    if (core_definiteness(core_correlation(found$covariance)) < 1e-10) {
       stop_numeric(paste0("The correlations in group ", label, " are not positive definite: too few cases, or an item is a sum of others."))
     }
-    return(list(n = n, s = s, mean = unname(colMeans(answers)), answers = answers))
+    return(c(own, list(s = found$covariance, mean = unname(found$mean))))
   }
-  em <- core_em(answers)
+  em <- core_em(answers, weight)
   if (em$status != "ok") stop_numeric(paste0("The means and covariances of group ", label,
     " cannot be found: too few answers to some pair of items."))
   moments <- list(mean = unname(em$mean), covariance = unname(em$covariance))
-  list(n = n, s = em$covariance, mean = moments$mean, answers = answers, patterns = core_answer_patterns(answers), em = moments)
+  c(own, list(s = em$covariance, mean = moments$mean, patterns = core_answer_patterns(answers, weight), em = moments))
 }
 
 # What each occasion is called, groups within waves' order: a data frame group, wave, label.

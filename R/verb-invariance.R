@@ -68,8 +68,10 @@ sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps =
   check_options("invariance")
   structure <- confirm_structure(x, structure)
   if (missing == "auto") missing <- NULL
-  chosen <- resolved_estimator(x, structure_items(structure), estimator, ordinal = FALSE)
+  grouped <- !is.null(x$weight) || !is.null(x$cluster)
+  chosen <- resolved_estimator(x, structure_items(structure), estimator, needs_robust = if (grouped) "design" else "", ordinal = FALSE)
   estimator <- chosen$estimator
+  if (grouped && estimator != "robust") stop_input("Weights and clusters of the survey go with `estimator = \"robust\"`.")
   if (!is.null(missing)) check_choice(missing, c("listwise", if (estimator == "ordinal") "pairwise" else "fiml"), "missing")
   check_occasion_structure(structure, across, estimator)
   check_occasion_identified(structure, estimator)
@@ -83,7 +85,7 @@ sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps =
   if (align) tables <- c(tables, alignment_tables(fits$configural, plan, basis))
   new_result("sw_invariance", "Measurement invariance",
     tables = tables, notes = c(if (is.null(across)) repeated_note(x) else waves_note(x, across), invariance_notes(fits, basis, tables),
-      estimator_note(chosen)),
+      estimator_note(chosen), design_note(x)),
     n = basis$n, n_left_out = basis$n_left_out, missing = basis$treatment,
     status = if (all(vapply(fits, `[[`, TRUE, "believed"))) "ok" else "improper",
     options = list(

@@ -17,21 +17,20 @@ sw_join_options <- function(survey, least = 5, items = NULL) {
   check_survey(survey)
   check_options("join_options")
   items <- setdiff(if (is.null(items)) analysed_items(survey) else pick_items(survey, items), test_items(survey))
-  answers <- survey$answers
-  said <- character()
-  for (item in items) {
+  maps <- lapply(stats::setNames(items, items), function(item) {
     tally <- source_tally(survey, item)
     there <- tally$counts > 0
-    joined <- core_joined_options(tally$values[there], tally$counts[there], least)
-    moved <- joined$from != joined$to
-    if (!any(moved)) next
-    at <- match(answers[[item]], joined$from)
-    answers[[item]] <- ifelse(is.na(at), answers[[item]], joined$to[at])
-    said <- c(said, paste0(item, ": ", paste0(joined$from[moved], " (", joined$counts[moved], ") counts as ", joined$to[moved], collapse = ", ")))
-  }
-  if (length(said) == 0) {
+    core_joined_options(tally$values[there], tally$counts[there], least)
+  })
+  maps <- Filter(function(map) any(map$from != map$to), maps)
+  if (length(maps) == 0) {
     return(log_step(survey, "joined", paste0("no option was chosen by fewer than ", least, " people")))
   }
-  survey$answers <- answers
+  said <- vapply(names(maps), function(item) {
+    map <- maps[[item]]
+    moved <- map$from != map$to
+    paste0(item, ": ", paste0(map$from[moved], " (", map$counts[moved], ") counts as ", map$to[moved], collapse = ", "))
+  }, "")
+  survey <- recoded_answers(survey, maps)
   log_step(survey, "joined", paste0("options chosen by fewer than ", least, " people: ", paste(said, collapse = "; ")))
 }

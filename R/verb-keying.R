@@ -22,7 +22,7 @@
 sw_keying <- function(survey, limits = sw_limits()) {
   check_survey(survey)
   check_options("keying")
-  moments <- scale_moments(survey, "listwise")
+  moments <- scale_moments(survey, "auto")
   moments <- moments[vapply(moments, function(m) ncol(m$covariance) >= 3, TRUE)]
   if (length(moments) == 0) stop_input("No subscale has three items: nothing says which way they point.")
   tests <- test_items(survey)
@@ -31,7 +31,7 @@ sw_keying <- function(survey, limits = sw_limits()) {
   scales <- do.call(rbind, lapply(names(moments), function(name) keying_scale(name, moments[[name]], found[[name]])))
   new_result("sw_keying", "Keying of the items",
     tables = list(scales = scales, items = items, verdicts = keying_verdicts(items, scales, limits)), notes = c(keying_notes(scales, items, found, tests, limits), repeated_note(survey)),
-    n = source_count(survey)$used, n_left_out = source_count(survey)$aside, missing = "listwise within each subscale", limits = limits
+    n = source_count(survey)$used, n_left_out = source_count(survey)$aside, missing = scales_treatment(moments), limits = limits
   )
 }
 

@@ -1,22 +1,4 @@
-# People in groups and people with weights: what is said of both, whatever the verb.
-
-# "Weighted by w (as good as 512 people of equal weight); errors allow for 32 clusters (school)."
-design_note <- function(survey) {
-  if (!has_answers(survey) || (is.null(survey$weight) && is.null(survey$cluster))) {
-    return(NULL)
-  }
-  used <- rep(TRUE, source_count(survey)$used)
-  weight <- survey_weight(survey, used)
-  cluster <- survey_cluster(survey, used)
-  parts <- c(
-    if (!is.null(weight)) paste0("weighted by ", survey$weight, " (as good as ", round(length(used) / core_weight_effect(weight)),
-      " people of equal weight)"),
-    if (!is.null(cluster)) paste0("errors allow for ", length(unique(cluster)), " clusters (", survey$cluster, ")")
-  )
-  few <- !is.null(cluster) && length(unique(cluster)) < 20
-  note("design", paste0(sentence_start(paste(parts, collapse = "; ")), if (few) ", which are too few to be sure of these errors", "."), rank = 2L,
-    clusters = if (!is.null(cluster)) length(unique(cluster)))
-}
+# People in clusters: how alike they are, in items and in scores.
 
 # Items of a survey in clusters: list(items, icc, effect: design effect), NULL without clusters.
 item_clustering <- function(survey, items) {

@@ -32,16 +32,18 @@ reliability_row <- function(name, moments, found, general, keyed, interval, leve
   )
 }
 
-# Mean, sd and range of the sum over complete cases, share at its ends.
-score_shape <- function(survey, tallies) {
+# Mean and sd of the sum as its reliability takes them; its range, and share at its ends, over complete cases.
+score_shape <- function(survey, tallies, scales) {
   specs <- survey$codebook$items
   do.call(rbind, lapply(names(tallies), function(scale) {
     tally <- tallies[[scale]]
     mine <- specs[match(survey_scales(survey)[[scale]], specs$item), ]
     shape <- core_total_shape(tally)
     share <- function(chosen) if (shape$n == 0) NA_real_ else sum(tally$n[chosen]) / shape$n
+    moments <- scales[[scale]]
+    everyone <- moments$missing != "listwise" && !anyNA(moments$mean)
     tibble::tibble(
-      sum_mean = shape$mean, sum_sd = shape$sd, sum_lowest = shape$lowest, sum_highest = shape$highest,
+      sum_mean = if (everyone) sum(moments$mean) else shape$mean, sum_sd = if (everyone) sqrt(max(sum(moments$covariance), 0)) else shape$sd, sum_lowest = shape$lowest, sum_highest = shape$highest,
       at_lowest = share(tally$total <= sum(mine$lowest)), at_highest = share(tally$total >= sum(mine$highest))
     )
   }))

@@ -106,7 +106,7 @@ sw_reliability <- function(x, missing = "auto", interval = "auto", level = 0.95,
     reliability_row(name, scales[[name]], found[[name]], general, keyed, interval, level, limits)
   })
   tallies <- if (answered) lapply(survey_scales(x)[names(scales)], function(items) source_totals(x, items))
-  if (answered) table <- cbind(table, score_shape(x, tallies))
+  if (answered) table <- cbind(table, score_shape(x, tallies, scales))
   items <- each_scale(scales, function(name) reliability_items(name, scales[[name]], found[[name]], keyed, limits, level))
   rules <- ifelse(items$item %in% keyed, "item_rest_r_keyed", "item_rest_r")
   table <- judged_table(table, verdict = "alpha")
@@ -216,7 +216,7 @@ scale_moments <- function(x, missing, whole = NULL, also = NULL) {
   if (inherits(x, "sw_moments")) {
     return(lapply(x$scales, function(items) narrow_moments(x, items)))
   }
-  part_of_whole <- !is.null(whole) && (whole$missing %in% c("fiml", "imputed") || (whole$missing == "listwise" && whole$n_left_out == 0))
+  part_of_whole <- !is.null(whole) && ((whole$missing %in% c("fiml", "imputed") && ncol(whole$covariance) <= 40) || (whole$missing == "listwise" && whole$n_left_out == 0))
   lapply(survey_scales(x), function(items) {
     if (part_of_whole) narrow_moments(whole, items) else loose_moments(x, items, missing, also)
   })
@@ -264,14 +264,14 @@ with_general_interval <- function(general, x, whole, scales, seed, level, also =
     return(general)
   }
   items <- colnames(whole$covariance)
-  sample <- likelihood_sample(x, items, also, if (whole$missing != "listwise") items_beside(x, items))
-  if (whole$missing == "listwise") sample <- complete_sample_rows(sample)
-  unit <- if (is.null(sample$cluster)) seq_len(nrow(sample$answers)) else match(sample$cluster, unique(sample$cluster))
+  people <- likelihood_sample(x, items, also, if (whole$missing != "listwise") items_beside(x, items))
+  if (whole$missing == "listwise") people <- complete_sample_rows(people)
+  unit <- if (is.null(people$cluster)) seq_len(nrow(people$answers)) else match(people$cluster, unique(people$cluster))
   groups <- min(20, max(unit))
   of <- with_seed(seed, random_draws$sample(rep_len(seq_len(groups), max(unit))))[unit]
   drawn <- vapply(seq_len(groups), function(g) {
     left <- of != g
-    found <- moments_by_likelihood(sample$answers[left, , drop = FALSE], length(items), sample$weight[left])
+    found <- moments_by_likelihood(people$answers[left, , drop = FALSE], length(items), people$weight[left])
     less <- whole
     less[c("covariance", "n")] <- found[c("covariance", "n")]
     again <- if (found$status == "ok") general_table(less, scales, seed)

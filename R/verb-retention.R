@@ -58,12 +58,14 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
   if (!is.null(most)) check_number(most, "most", 1, core_most_factors(p), whole = TRUE)
   answers <- if (draws == "shuffled" || comparison) complete_answers(x, colnames(r), if (comparison) "comparison" else "draws")
   gaps <- if (moments$missing %in% c("fiml", "imputed") && has_answers(x)) source_rows(x, colnames(r))
-  n <- if (is.null(gaps)) moments$n else core_pair_count(gaps)
+  pairs <- if (moments$correlation == "polychoric" && has_answers(x)) polychoric_spread(moments, list(x = x))
+  n <- if (!is.null(pairs)) core_worth(r, pairs$covariance) else if (is.null(gaps)) moments$n else core_pair_count(gaps)
   random <- random_spectra(r, n, moments$correlation, answers, gaps, draws, replicates, percentile, seed)
   spectra <- list(values = core_eigenvalues(r), reduced = core_reduced_eigenvalues(r), random = random)
   partials <- core_average_partials(r)
   fits <- core_fit_per_number(r, moments$n, if (is.null(most)) core_most_factors(p) else most,
     if (!is.null(moments$gamma)) core_correlation_gamma(moments$gamma, moments$covariance))
+  if (!is.null(pairs)) fits <- polychoric_fits(fits, r, moments$n, pairs)
   compared <- if (comparison) with_seed(seed, core_comparison_data(answers, core_most_factors(p), random = random_draws))
   rules <- rules_table(spectra, partials, fits, n, compared, c(percentile = percentile, draws = draws, against = against), limits)
   known <- codebook_number(x, colnames(r))
@@ -79,7 +81,7 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
       partials = tibble::tibble(factors = seq_along(partials$squared) - 1L, squared = partials$squared, fourth = partials$fourth),
       suspects = number$suspects, solutions = solutions_beside(r, c(number$first, number$second, number$known))
     ) |> Filter(f = Negate(is.null)),
-    notes = c(retention_notes(number, rules, moments),
+    notes = c(retention_notes(number, rules, moments, !is.null(pairs)),
       if (ordered) pearson_note()), n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing,
     options = list(correlation = moments$correlation, replicates = replicates, percentile = percentile, against = against,
       draws = draws, seed = seed),
@@ -142,6 +144,28 @@ rules_table <- function(spectra, partials, fits, n, compared, how, limits) {
 
 rule_row <- function(rule, suggestion, counts, looked_at) {
   tibble::tibble(rule = rule, suggestion = as.integer(suggestion), counts = counts, looked_at = looked_at)
+}
+
+# The tests of polychoric correlations in place of likelihood's.
+polychoric_fits <- function(fits, r, n, pairs) {
+  for (i in which(fits$factors > 0 & fits$df > 0)) {
+    found <- adjusted_exploration(r, fits$factors[i], n, pairs)
+    if (is.null(found)) next
+    df <- fits$df[i]
+    error <- core_rmsea(found$chi_square, df, n)
+    before <- fits$chi_square[i]
+    fits$chi_square[i] <- found$chi_square
+    fits$p[i] <- stats::pchisq(found$chi_square, df, lower.tail = FALSE)
+    fits[i, c("rmsea", "rmsea_low", "rmsea_high")] <- unlist(error[c("estimate", "low", "high")])
+    fits$cfi[i] <- core_cfi(found$chi_square, df, found$baseline)
+    fits$tli[i] <- core_tli(found$chi_square, df, found$baseline)
+    fits$noncentral_fit[i] <- 1 - (found$chi_square - df) / (found$baseline$chi_square - found$baseline$df)
+    fits[i, c("aic", "bic")] <- fits[i, c("aic", "bic")] + found$chi_square - before
+    none <- fits$factors == 0
+    fits[none, c("aic", "bic")] <- fits[none, c("aic", "bic")] + found$baseline$chi_square - fits$chi_square[none]
+    fits$chi_square[none] <- found$baseline$chi_square
+  }
+  fits
 }
 
 # How many subscales of the codebook the items are from; NA where it has none.
@@ -228,7 +252,7 @@ eigenvalue_table <- function(spectra, n) {
   )
 }
 
-retention_notes <- function(number, rules, moments) {
+retention_notes <- function(number, rules, moments, adjusted) {
   suspects <- number$suspects
   pairs <- suspects[suspects$why %in% "pair", ]
   c(
@@ -244,7 +268,9 @@ retention_notes <- function(number, rules, moments) {
     if (!is.na(number$known) && number$first > 0 && !number$known %in% c(number$first, number$second)) note("codebook_number", paste0(
       "The codebook has ", count_of(number$known, "subscale"), ": confirm that number beside this one before the scales are changed."),
       known = number$known, rank = 2L),
-    if (moments$correlation == "polychoric") note("polychoric_fit",
+    if (moments$correlation == "polychoric") note("polychoric_fit", rank = 3L, words = if (adjusted) paste(
+      "Chi-squares are of unweighted least squares, adjusted for the errors of polychoric correlations (Asparouhov & Muth\u00e9n, 2010); chance is drawn",
+      "as if from as many people as would make other correlations that sure.") else
       "Fit and its p rest on polychoric correlations as if they were observed: read them for comparison, not as tests."),
     moments_notes(moments), left_out_note(moments)
   )

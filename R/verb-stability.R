@@ -33,9 +33,9 @@ sw_stability <- function(survey, factors, halves = 100, by = NULL, ..., seed = 1
   whole <- sw_explore(survey, factors, ..., errors = "none", seed = seed, limits = limits)
   settings <- whole$parts$settings
   reference <- whole$parts$pattern
-  sample <- factor_sample(survey, whole)
-  answers <- sample$answers
-  solve_for <- function(rows) cases_solution(answers[rows, , drop = FALSE], whole, settings, sample$weight[rows])
+  people <- factor_sample(survey, whole)
+  answers <- people$answers
+  solve_for <- function(rows) cases_solution(answers[rows, , drop = FALSE], whole, settings, people$weight[rows])
   pairs <- with_seed(seed, over_series(seq_len(halves), "Split", function(i) {
     first <- sample.int(nrow(answers), nrow(answers) %/% 2)
     list(solve_for(first), solve_for(-first))
@@ -47,7 +47,7 @@ sw_stability <- function(survey, factors, halves = 100, by = NULL, ..., seed = 1
   alike <- t(vapply(fine, function(pair) diag(core_congruence(pair[[1]], pair[[2]])), numeric(factors)))
   if (factors == 1) alike <- t(alike)
   colnames(alike) <- colnames(reference)
-  expected <- colMeans(sampled_congruence(whole, whole, rep(sample_size(sample) %/% 2, 2), 15L, seed))
+  expected <- colMeans(sampled_congruence(whole, whole, rep(sample_size(people) %/% 2, 2), 15L, seed))
   groups <- if (!is.null(by)) group_congruence(survey, by, rownames(reference), whole, settings, limits, seed)
   factors_table <- stability_table(alike, expected, limits)
   judged <- function(t) judge(t$congruence, limits, "congruence", t$conf.low, t$conf.high, t$verdict_reason)
@@ -58,7 +58,7 @@ sw_stability <- function(survey, factors, halves = 100, by = NULL, ..., seed = 1
       if (!is.null(groups)) list(groups = groups), list(verdicts = verdicts)),
     notes = stability_notes(factors_table, fine, halves,
       nrow(answers) %/% 2), n = nrow(answers), n_left_out = source_count(survey)$used - nrow(answers),
-      missing = sample$treatment,
+      missing = people$treatment,
     options = c(list(halves = halves, by = by), whole$about$options[c("factors", "extraction", "rotation", "seed")]) |> Filter(f = Negate(is.null)),
     parts = list(whole = whole), limits = limits
   )
@@ -80,9 +80,9 @@ check_passed_on <- function(given, count) {
 factor_sample <- function(survey, whole) {
   items <- rownames(whole$parts$pattern)
   everyone <- whole$parts$moments$missing %in% c("fiml", "imputed")
-  sample <- likelihood_sample(survey, items, if (everyone) whole$parts$source$also, if (everyone) items_beside(survey, items))
-  if (!everyone) sample <- complete_sample_rows(sample)
-  c(sample, treatment = if (everyone) "fiml" else "listwise")
+  people <- likelihood_sample(survey, items, if (everyone) whole$parts$source$also, if (everyone) items_beside(survey, items))
+  if (!everyone) people <- complete_sample_rows(people)
+  c(people, treatment = if (everyone) "fiml" else "listwise")
 }
 
 # The loadings of some cases, turned and matched to the whole; NULL where there is no
@@ -111,7 +111,7 @@ likelihood_correlations <- function(answers, count, weight) {
 }
 
 # How many people count: with gaps, as many as answered both of two items.
-sample_size <- function(sample) if (anyNA(sample$answers)) round(core_pair_count(sample$answers)) else nrow(sample$answers)
+sample_size <- function(people) if (anyNA(people$answers)) round(core_pair_count(people$answers)) else nrow(people$answers)
 
 stability_table <- function(alike, expected, limits) {
   rule <- limit(limits, "congruence")
@@ -144,8 +144,8 @@ group_congruence <- function(survey, by, items, whole, settings, limits, seed) {
   some <- if (everyone) rowSums(!is.na(answers)) > 0 else stats::complete.cases(answers)
   of <- ifelse(some, groups$of, NA)
   solutions <- lapply(groups$names, function(g) {
-    sample <- factor_sample(take_cases(survey, which(of %in% g)), whole)
-    cases_solution(sample$answers, whole, settings, sample$weight)
+    people <- factor_sample(take_cases(survey, which(of %in% g)), whole)
+    cases_solution(people$answers, whole, settings, people$weight)
   })
   sizes <- vapply(groups$names, function(g) sum(of %in% g), 1L)
   bound <- limit(limits, "congruence")$bound

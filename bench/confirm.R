@@ -54,3 +54,22 @@ report("HTMT of five factors of ten items, 2,000 resamples", against,
 survey_50 <- sw_survey(as.data.frame(sample_1000), book_50)
 report("composites of the same, 1,000 resamples", against,
   ratio(function() sw_composites(survey_50, structure, replicates = 1000), unit, rounds = 3, times = c(1, 50)), 1500)
+
+# Gaps: about 300 patterns of 30 items, six of which are left out together or alone.
+thirty <- sample_1000[, 1:30]
+patterns_300 <- unique(matrix(runif(3000 * 30) < .04, 3000))[1:300, ]
+gappy_30 <- replace(thirty, patterns_300[sample(300, 1000, TRUE), ], NA)
+structure_30 <- do.call(sw_structure, stats::setNames(split(colnames(thirty), rep(1:3, each = 10)), c("a", "b", "c")))
+survey_30 <- sw_survey(as.data.frame(gappy_30), data.frame(item = colnames(thirty), lowest = -99, highest = 99))
+report(
+  "saturated likelihood and its covariance matrix, 30 items, 300 patterns", "FIML fit of three factors to the same",
+  ratio(function() core("moments_by_likelihood")(gappy_30, 30, spread = TRUE), function() sw_confirm(survey_30, structure_30, estimator = "ml"),
+    rounds = 3), 3
+)
+five_point <- gappy_30
+five_point[] <- findInterval(gappy_30, c(-1.5, -.5, .5, 1.5)) + 1
+survey_five <- sw_survey(as.data.frame(five_point), data.frame(item = colnames(thirty), scale = "s", lowest = 1, highest = 5))
+if (requireNamespace("mice", quietly = TRUE)) {
+  report("20 imputations of 1,000 x 30 five-point answers", against, ratio(function() sw_impute(survey_five, seed = 1), unit, rounds = 1,
+    times = c(1, 200)), 15000)
+}

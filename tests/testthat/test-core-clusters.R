@@ -75,3 +75,23 @@ test_that("weights and clusters that cannot be used have an answer", {
   alone <- sw_survey(transform(data, g = letters[1:6], w = 1), book, cluster = "g")
   expect_true(all(is.na(tidy(sw_screen(alone))$icc)))
 })
+
+test_that("invariance allows for clusters and weights: a doubled sample in pairs is as sure as one", {
+  structure <- sw_structure(a = paste0("a", 1:3), b = paste0("b", 1:3))
+  one <- as.data.frame(sw_simulate(structure, 300, loading = .7, seed = 4)$answers)
+  one$g <- rep(c("x", "y"), 150)
+  one$pair <- seq_len(300)
+  one$w <- 2
+  for (gaps in c(FALSE, TRUE)) {
+    if (gaps) one$a1[1:30] <- NA
+    book <- data.frame(item = names(one)[1:6], scale = substr(names(one)[1:6], 1, 1), lowest = 1, highest = 5)
+    steps <- function(survey) sw_invariance(survey, structure, by = "g", estimator = "robust")$tables$steps
+    alone <- steps(sw_survey(one, book))
+    doubled <- steps(sw_survey(rbind(one, one), book, cluster = "pair"))
+    expect_equal(doubled$chi_square, alone$chi_square, tolerance = .03)
+    expect_equal(steps(sw_survey(one, book, weight = "w"))$chi_square, alone$chi_square, tolerance = 1e-6)
+  }
+  clustered <- sw_survey(rbind(one, one), book, cluster = "pair")
+  expect_match(paste(sw_invariance(clustered, structure, by = "g")$notes, collapse = " "), "300 clusters")
+  expect_error(sw_invariance(clustered, structure, by = "g", estimator = "ml"), class = "scalewort_error_input")
+})

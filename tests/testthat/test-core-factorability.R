@@ -32,7 +32,7 @@ test_that("sphericity: chi-square by hand, and its level when items are unrelate
 
 test_that("the verb judges each figure and names the items", {
   survey <- sw_demo("plotholders")
-  x <- sw_factorability(survey)
+  x <- sw_factorability(survey, missing = "listwise")
   overall <- tidy(x)
   expect_equal(overall$figure[1:2], c("sampling_adequacy", "sphericity"))
   expect_equal(overall$value[3], det(cor(na.omit(as.matrix(sapply(pick_keyed(survey), identity))))), tolerance = 1e-8)

@@ -14,7 +14,8 @@ objects <- list(
     worst = 1),
   sw_bounds(held, replicates = 50), sw_power(20, n = c(100, 200)), sw_invariance(survey, sw_structure(calm = paste0("calm", 1:4),
     craft = paste0("craft", 1:4)), by = "district"),
-  sw_validity(held, replicates = 0), sw_composites(survey, replicates = 0), sw_score(survey), sw_explain(sw_score(survey), "P277")
+  sw_validity(held, replicates = 0), sw_composites(survey, replicates = 0), sw_score(survey), sw_explain(sw_score(survey), "P277"), sw_impute(short, m = 2,
+    iterations = 1)
 )
 names(objects) <- vapply(objects, function(x) class(x)[1], "")
 
@@ -65,7 +66,7 @@ test_that("what a method or a verb does not know is refused, with the nearest na
   }
   refused(autoplot(objects$sw_screening, figuer = "options"), "figuer.*figure")
   refused(autoplot(objects$sw_stability, figure = "a"), "figure")
-  refused(sw_stability(survey, 4, missing = "pairwise"), "missing")
+  refused(sw_stability(survey, 4, errors = "none"), "errors")
   exported <- grep("^sw_", getNamespaceExports("scalewort"), value = TRUE)
   open <- c("sw_compare", "sw_equate", "sw_limits", "sw_read", "sw_stability", "sw_structure", "sw_add_higher")
   for (name in setdiff(exported, open)) expect_error(do.call(name, list(nothing_so_called = 1)), "unused argument", info = name)

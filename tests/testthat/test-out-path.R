@@ -182,7 +182,8 @@ test_that("without subscales the factors found become these, reversed items turn
   expect_equal(sort(found$validity$tables$factors$composite_reliability), sort(known$validity$tables$factors$composite_reliability),
     tolerance = 1e-5)
   alpha <- function(x) tidy(x$reliability)$alpha
-  expect_equal(alpha(found)[match(c("F1", "F2", "F3"), tidy(found$reliability)$scale)], alpha(known)[2:4])
+  # Likelihood looks at the other items, too, and here they are one fewer.
+  expect_equal(alpha(found)[match(c("F1", "F2", "F3"), tidy(found$reliability)$scale)], alpha(known)[2:4], tolerance = 1e-3)
   expect_match(found$scores$notes[1], "name them in the codebook")
   expect_false(any(grepl("structure left out", found$scores$notes)))
 })

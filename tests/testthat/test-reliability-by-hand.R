@@ -105,8 +105,11 @@ test_that("answers that make no coefficient say so", {
 test_that("a summary ends in sentences with n, coefficient and interval", {
   text <- paste(capture.output(summary(sw_reliability(sw_demo("plotholders")))), collapse = " ")
   text <- gsub(" +", " ", text)
-  expect_match(text, "calm \\(6 items, n = 551\\): alpha = .71, 95% CI \\[.68, .75\\]; omega = .74")
-  expect_match(text, "Feldt \\(1965\\)")
+  expect_match(text, "calm \\(6 items, n = 640\\): alpha = .72, 95% CI \\[.68, .75\\]; omega = .74")
+  expect_match(text, "from everyone who answered anything \\(n = 640;")
+  complete <- gsub(" +", " ", paste(capture.output(summary(sw_reliability(sw_demo("plotholders"), missing = "listwise"))), collapse = " "))
+  expect_match(complete, "calm \\(6 items, n = 551\\): alpha = .71, 95% CI \\[.68, .75\\]; omega = .74")
+  expect_match(complete, "Feldt \\(1965\\)")
   quiz <- gsub(" +", " ", paste(capture.output(summary(sw_reliability(sw_demo("plantcare")))), collapse = " "))
   expect_match(quiz, "Kuder-Richardson")
 })

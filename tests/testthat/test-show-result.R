@@ -90,7 +90,7 @@ test_that("sentences for a paper say what the tables hold, and no more", {
   said <- words(found)
   fit <- tidy(found, "fit")
   expect_match(said, "^The 22 items were explored by maximum likelihood factor analysis of their Pearson correlations")
-  expect_match(said, "with oblimin rotation (n = 421; 219", fixed = TRUE)
+  expect_match(said, "with oblimin rotation (n = 640). Correlations came by maximum likelihood from everyone", fixed = TRUE)
   expect_match(said, sprintf("Four factors explained 41%% of the items' variance; chi-square(%d) = %.2f", fit$df, fit$chi_square), fixed = TRUE)
   items <- tidy(found, "items")
   reach <- abs(items$loading) >= .40

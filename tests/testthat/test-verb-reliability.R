@@ -1,8 +1,8 @@
 survey <- sw_demo("plotholders")
 
 test_that("one table holds every coefficient, in agreement with the core", {
-  out <- sw_reliability(survey)
-  m <- sw_moments(survey, items = "kinship")
+  out <- sw_reliability(survey, missing = "listwise")
+  m <- sw_moments(survey, items = "kinship", missing = "listwise")
   row <- tidy(out)[3, ]
   lambda <- core("core_lambdas")(m$covariance)
   expect_equal(unlist(row[c("lambda1", "lambda2", "lambda5", "lambda6")]), lambda[c("lambda1", "lambda2", "lambda5", "lambda6")])

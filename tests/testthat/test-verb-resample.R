@@ -25,7 +25,7 @@ test_that("a verb inside a resample; figures that cannot be computed are counted
   two <- sw_resample(survey, function(m) c(alpha = tidy(sw_reliability(m))$alpha, omega = tidy(sw_reliability(m))$omega),
     items = "craft", replicates = 40, interval = "percentile")
   expect_equal(two$figure, c("alpha", "omega"))
-  expect_equal(two$estimate[1], tidy(sw_reliability(survey))$alpha[2])
+  expect_equal(two$estimate[1], tidy(sw_reliability(survey, missing = "listwise"))$alpha[2])
   odd <- sw_resample(survey, function(m) if (m$mean[[1]] > 3.8) NA_real_ else m$mean[[1]], items = "calm1", replicates = 100, interval = "percentile")
   expect_lt(odd$replicates, 100)
 })
@@ -40,7 +40,7 @@ test_that("wrong statistics are refused", {
 test_that("resampled intervals of a reliability", {
   x <- sw_reliability(survey, interval = "bca", replicates = 500)
   scales <- tidy(x)
-  plain <- tidy(sw_reliability(survey))
+  plain <- tidy(sw_reliability(survey, missing = "listwise"))
   expect_equal(scales$alpha, plain$alpha)
   expect_lt(max(abs(scales$conf.low - plain$conf.low)), .02)
   expect_true(all(scales$omega_low < scales$omega & scales$omega < scales$omega_high))

@@ -39,7 +39,7 @@ test_that("a quiz has one reliability, and one rule for blanks in every verb", {
   unseen <- quiz$codebook
   unseen$items$missing <- "unseen:blank"
   gaps <- sw_survey(quiz$data, unseen)
-  expect_equal(tidy(sw_reliability(gaps))$n, sum(complete.cases(core("source_rows")(gaps))))
+  expect_equal(tidy(sw_reliability(gaps, missing = "listwise"))$n, sum(complete.cases(core("source_rows")(gaps))))
   absent <- quiz$data
   absent[5, quiz$codebook$items$item] <- ""
   expect_true(all(is.na(core("source_rows")(sw_survey(absent, silent))[5, ])))

@@ -42,7 +42,7 @@ test_that("reliability equals alpha worked out from the file by hand", {
   residual <- x - outer(persons, items, "+") + mean(x)
   ms_persons <- 5 * sum((persons - mean(x))^2) / (nrow(x) - 1)
   ms_residual <- sum(residual^2) / ((nrow(x) - 1) * 4)
-  row <- tidy(sw_reliability(survey))[4, ]
+  row <- tidy(sw_reliability(survey, missing = "listwise"))[4, ]
   expect_equal(row$alpha, 1 - ms_residual / ms_persons, tolerance = 1e-12)
   expect_equal(row$n, nrow(x))
 })
@@ -89,7 +89,7 @@ test_that("chi-square uses the multiplier asked for", {
 test_that("an exploration and a confirmation of one factor agree", {
   s <- small_survey()
   m <- sw_moments(s, items = "one")
-  more <- sw_moments(survey, items = "soil1 soil2 soil4 soil5" |> strsplit(" ") |> unlist())
+  more <- sw_moments(survey, items = "soil1 soil2 soil4 soil5" |> strsplit(" ") |> unlist(), missing = "listwise")
   explored <- sw_explore(more, 1)
   confirmed <- sw_confirm(more, sw_structure(soil = colnames(more$covariance)))
   expect_equal(tidy(explored)$F1, tidy(confirmed, "loadings")$standardised, tolerance = 1e-6)

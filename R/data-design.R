@@ -1,0 +1,56 @@
+# People with weights and people in clusters: checked once, asked for everywhere.
+
+# Weights must be numbers above zero, clusters known for everybody and at least two: cases without are set aside, on record.
+settle_design <- function(survey) {
+  for (role in c("weight", "cluster")) {
+    column <- survey[[role]]
+    if (is.null(column)) next
+    check_string(column, role)
+    values <- source_column(survey, column)
+    given <- if (role == "weight") suppressWarnings(as.numeric(as.character(values))) else trimws(as.character(values))
+    bad <- if (role == "weight") !is.na(given) & (!is.finite(given) | given < 0) else rep(FALSE, length(given))
+    text <- role == "weight" & is.na(given) & !is.na(values) & trimws(as.character(values)) != ""
+    if (any(bad | text)) {
+      stop_input(paste0("Column ", quoted(column), " must hold sampling weights: numbers above zero."),
+        faults = paste0("row ", utils::head(which(bad | text), 5), ": ", utils::head(as.character(values)[bad | text], 5)))
+    }
+    without <- is.na(given) | (role == "weight" & given %in% 0) | given %in% ""
+    if (all(without)) stop_input(paste0("Column ", quoted(column), " has no values."))
+    if (any(without)) {
+      survey <- leave_out_cases(survey, which(without)) |>
+        log_step(role, paste0(count_of(sum(without), "case"), " without a ", role, " in ", quoted(column), " set aside"))
+    }
+    if (role == "cluster" && length(unique(given[!without])) < 2) stop_input(paste0("Column ", quoted(column),
+      " has one cluster only: errors cannot allow for clusters."))
+  }
+  survey
+}
+
+# Weights of some of the cases in use, of mean one, and which cluster they are from; NULL without.
+survey_weight <- function(survey, rows) {
+  if (is.null(survey$weight)) {
+    return(NULL)
+  }
+  weight <- as.numeric(source_column(survey, survey$weight))[rows]
+  weight / mean(weight)
+}
+
+survey_cluster <- function(survey, rows) if (!is.null(survey$cluster)) as.character(source_column(survey, survey$cluster))[rows]
+
+# "Weighted by w (as good as 512 people of equal weight); errors allow for 32 clusters (school)."
+design_note <- function(survey) {
+  if (!has_answers(survey) || (is.null(survey$weight) && is.null(survey$cluster))) {
+    return(NULL)
+  }
+  used <- rep(TRUE, source_count(survey)$used)
+  weight <- survey_weight(survey, used)
+  cluster <- survey_cluster(survey, used)
+  parts <- c(
+    if (!is.null(weight)) paste0("weighted by ", survey$weight, " (as good as ", round(length(used) / core_weight_effect(weight)),
+      " people of equal weight)"),
+    if (!is.null(cluster)) paste0("errors allow for ", length(unique(cluster)), " clusters (", survey$cluster, ")")
+  )
+  few <- !is.null(cluster) && length(unique(cluster)) < 20
+  note("design", paste0(sentence_start(paste(parts, collapse = "; ")), if (few) ", which are too few to be sure of these errors", "."), rank = 2L,
+    clusters = if (!is.null(cluster)) length(unique(cluster)))
+}
