@@ -64,38 +64,43 @@ correlation_note <- function(resolved) {
 
 sentence_start <- function(text) paste0(toupper(substr(text, 1, 1)), substring(text, 2))
 
-# Which estimator is taken for "auto", and why: list(estimator, reason).
+# Which estimator is taken for "auto", and why: list(estimator, reason). needs_robust: "design" (weights, clusters), "stages" (moments with
+# their own covariance matrix) or "".
 resolved_estimator <- function(x, items, estimator, missing = NULL, structured_means = FALSE, needs_robust = "", ordinal = TRUE) {
   if (estimator != "auto") {
     return(list(estimator = estimator, reason = ""))
   }
-  if (needs_robust == "stages" && has_answers(x) && ordered_reason(answer_kind(x, items)) != "" && has_imputations(x, items)) {
-    return(list(estimator = "ordinal", reason = ordered_reason(answer_kind(x, items))))
-  }
-  if (needs_robust != "") {
+  answered <- has_answers(x) && all(items %in% analysed_items(x))
+  kind <- if (answered) answer_kind(x, items)
+  reason <- if (answered) ordered_reason(kind) else ""
+  imputed <- answered && has_imputations(x, items)
+  if (needs_robust == "design" || (needs_robust == "stages" && !(imputed && reason != ""))) {
     return(list(estimator = "robust", reason = "weights, clusters and two stages need it"))
   }
-  if (!has_answers(x) || length(intersect(items, analysed_items(x))) < length(items)) {
+  if (!answered) {
     return(list(estimator = "ml", reason = ""))
   }
-  kind <- answer_kind(x, items)
-  reason <- ordered_reason(kind)
-  by_likelihood <- identical(missing, "fiml") || structured_means || !ordinal || length(items) > 60
-  if (reason != "" && by_likelihood) {
-    return(list(estimator = "robust", reason = paste0(reason, ", and ordered answers cannot be fitted as such here")))
-  }
-  if (reason != "" && kind$missing > .10 && is.null(missing) && !has_imputations(x, items)) {
-    return(list(estimator = "robust", reason = paste0(reason,
-      ", but more than a tenth of them is missing, which the ordinal estimator takes as completely random")))
-  }
   if (reason != "") {
-    return(list(estimator = "ordinal", reason = reason))
+    return(ordered_estimator(kind, reason, identical(missing, "fiml") || structured_means || !ordinal || length(items) > 60,
+      is.null(missing) && !imputed))
   }
   if (isTRUE(abs(kind$kurtosis) > 1 || kind$skewness > 1)) {
     return(list(estimator = "robust", reason = paste0("answers are not near normal (excess kurtosis ", coefficient_text(kind$kurtosis, 1),
       " on average)")))
   }
   list(estimator = "ml", reason = "")
+}
+
+# Of ordered answers; by_likelihood: nothing else can be done; by_pairs: gaps would be left to pairs.
+ordered_estimator <- function(kind, reason, by_likelihood, by_pairs) {
+  if (by_likelihood) {
+    return(list(estimator = "robust", reason = paste0(reason, ", and ordered answers cannot be fitted as such here")))
+  }
+  if (by_pairs && kind$missing > .10) {
+    return(list(estimator = "robust", reason = paste0(reason,
+      ", but more than a tenth of them is missing, which the ordinal estimator takes as completely random")))
+  }
+  list(estimator = "ordinal", reason = reason)
 }
 
 estimator_note <- function(resolved) {

@@ -22,20 +22,25 @@ run_steps <- function(have, options, common, progress = function(step) NULL, sto
     if (!is.null(step$words)) progress(step$words)
     own <- if (is.list(options[[name]])) options[[name]] else list()
     keys[[name]] <- rlang::hash(list(name, own, asked, common, keys[step$needs], kept_version()))
-    found <- if (!is.null(store)) store$get(name, keys[[name]])
-    started <- proc.time()[["elapsed"]]
-    result <- if (is.null(found)) run_step(step, have, own, common, asked) else found$result
-    if (is.null(found) && !is.null(store)) store$put(name, keys[[name]], result)
-    why <- if (inherits(result, "not_possible")) c(result)
+    done <- kept_or_run(store, name, keys[[name]], function() run_step(step, have, own, common, asked))
+    why <- if (inherits(done$result, "not_possible")) c(done$result)
     if (!is.null(why)) progress(paste0(name, " left out: ", why))
-    record[[name]] <- c(list(step = name, seconds = round(proc.time()[["elapsed"]] - started, 2), kept = !is.null(found)),
-      if (!is.null(why)) list(left_out = why))
-    if (is.null(why)) have[[name]] <- result
+    record[[name]] <- c(list(step = name, seconds = done$seconds, kept = done$kept), if (!is.null(why)) list(left_out = why))
+    if (is.null(why)) have[[name]] <- done$result
   }
   left_out <- unlist(lapply(record, `[[`, "left_out"))
   if (!is.null(have$subscales)) have$survey <- have$subscales
   results <- structure(have[setdiff(names(have), c("answers", "split", "structure", "subscales"))], left_out = left_out)
   list(results = results, record = unname(record), keys = keys)
+}
+
+# list(result, seconds, kept): what the store has under the key, or a fresh result, which it then has.
+kept_or_run <- function(store, name, key, work) {
+  started <- proc.time()[["elapsed"]]
+  found <- if (!is.null(store)) store$get(name, key)
+  result <- if (is.null(found)) work() else found$result
+  if (is.null(found) && !is.null(store)) store$put(name, key, result)
+  list(result = result, seconds = round(proc.time()[["elapsed"]] - started, 2), kept = !is.null(found))
 }
 
 asked_for <- function(option) isTRUE(option) || (is.list(option) && length(option) > 0)

@@ -48,7 +48,8 @@ exploration_residuals <- function(r, extracted, z, limits) {
   at <- which(lower.tri(r), arr.ind = TRUE)
   p <- stats::p.adjust(2 * stats::pnorm(-abs(z[at])), "holm")
   large <- !meets(abs(left[at]), limits, "residual_r")
-  reason <- ifelse(large & !is.na(p) & !meets(p, limits, "score_test_p"), "chance", "")
+  # Where no error is known nobody can tell it from chance.
+  reason <- ifelse(large & is.na(p), "no_error", ifelse(large & !meets(p, limits, "score_test_p"), "chance", ""))
   table <- plain_table(
     item = colnames(r)[at[, 2]], with = rownames(r)[at[, 1]], correlation = r[at], residual = left[at], statistic = z[at], p_holm = p,
     verdict = judge_code(abs(left[at]), limits, "residual_r", reason = reason), verdict_reason = reason
