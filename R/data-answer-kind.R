@@ -27,34 +27,34 @@ ordered_reason <- function(kind) {
 
 # Which correlation is taken for "auto", and why: list(correlation, reason); reason "" where it is the plain one.
 resolved_correlation <- function(x, items, correlation, missing = "auto") {
-  plain <- list(correlation = if (correlation == "auto") "pearson" else correlation, reason = "")
+  plain <- function(correlation = "pearson", reason = "") list(correlation = correlation, reason = reason)
   if (correlation != "auto") {
-    return(plain)
+    return(plain(correlation))
   }
   if (!has_answers(x)) {
-    plain$correlation <- x$correlation
-    return(plain)
+    return(plain(if (inherits(x, "sw_moments")) x$correlation else "pearson"))
   }
   items <- pick_items(x, items)
   kind <- answer_kind(x, items)
   reason <- ordered_reason(kind)
   if (reason == "" || missing == "fiml") {
-    return(plain)
+    return(plain())
   }
+  against <- against_polychoric(x, items, kind, missing)
+  if (against == "") plain("polychoric", reason) else plain(reason = paste0(reason, against))
+}
+
+# Why polychoric correlations are not taken of ordered answers; "" where they are.
+against_polychoric <- function(x, items, kind, missing) {
   if (!is.null(x$weight) || !is.null(x$cluster)) {
-    plain$reason <- paste0(reason, ", but polychoric correlations know nothing of weights and clusters")
-    return(plain)
+    return(", but polychoric correlations know nothing of weights and clusters")
   }
   if (missing == "auto" && kind$missing > .10 && !has_imputations(x, items)) {
-    plain$reason <- paste0(reason, ", but more than a tenth of them is missing, which polychoric correlations take as completely random and ",
-      "likelihood does not")
-    return(plain)
+    return(", but more than a tenth of them is missing, which polychoric correlations take as completely random and likelihood does not")
   }
   found <- source_pairs(x, items, FALSE)
-  if (found$status != "ok" || anyNA(found$r) || core_definiteness(found$r) < 1e-8) {
-    return(list(correlation = "pearson", reason = paste0(reason, ", but polychoric correlations cannot be had from them together")))
-  }
-  list(correlation = "polychoric", reason = reason)
+  possible <- found$status == "ok" && !anyNA(found$r) && core_definiteness(found$r) >= 1e-8
+  if (possible) "" else ", but polychoric correlations cannot be had from them together"
 }
 
 correlation_note <- function(resolved) {
@@ -70,20 +70,24 @@ resolved_estimator <- function(x, items, estimator, missing = NULL, structured_m
   if (estimator != "auto") {
     return(list(estimator = estimator, reason = ""))
   }
-  answered <- has_answers(x) && all(items %in% analysed_items(x))
-  kind <- if (answered) answer_kind(x, items)
-  reason <- if (answered) ordered_reason(kind) else ""
-  imputed <- answered && has_imputations(x, items)
-  if (needs_robust == "design" || (needs_robust == "stages" && !(imputed && reason != ""))) {
-    return(list(estimator = "robust", reason = "weights, clusters and two stages need it"))
+  robust <- list(estimator = "robust", reason = "weights, clusters and two stages need it")
+  if (needs_robust == "design") {
+    return(robust)
   }
-  if (!answered) {
-    return(list(estimator = "ml", reason = ""))
+  if (!has_answers(x) || !all(items %in% analysed_items(x))) {
+    return(if (needs_robust == "stages") robust else list(estimator = "ml", reason = ""))
   }
-  if (reason != "") {
-    return(ordered_estimator(kind, reason, identical(missing, "fiml") || structured_means || !ordinal || length(items) > 60,
-      is.null(missing) && !imputed))
+  kind <- answer_kind(x, items)
+  reason <- ordered_reason(kind)
+  imputed <- has_imputations(x, items)
+  if (needs_robust == "stages" && !(imputed && reason != "")) {
+    return(robust)
   }
+  by_likelihood <- identical(missing, "fiml") || structured_means || !ordinal || length(items) > 60
+  if (reason == "") plain_estimator(kind) else ordered_estimator(kind, reason, by_likelihood, is.null(missing) && !imputed)
+}
+
+plain_estimator <- function(kind) {
   if (isTRUE(abs(kind$kurtosis) > 1 || kind$skewness > 1)) {
     return(list(estimator = "robust", reason = paste0("answers are not near normal (excess kurtosis ", coefficient_text(kind$kurtosis, 1),
       " on average)")))

@@ -42,7 +42,8 @@ likelihood_sample <- function(survey, items, also = NULL, beside = items_beside(
   answers <- source_rows(survey, c(items, beside))
   some <- rowSums(!is.na(answers)) > 0
   helping <- helping_columns(survey, setdiff(also, c(items, beside)))
-  list(beside = beside, answers = cbind(answers, helping)[some, , drop = FALSE], weight = survey_weight(survey, some), cluster = survey_cluster(survey, some))
+  list(beside = beside, answers = cbind(answers, helping)[some, , drop = FALSE], weight = survey_weight(survey, some),
+    cluster = survey_cluster(survey, some))
 }
 
 # The survey's other scored items, where they are not too many and vary.
@@ -76,13 +77,15 @@ moments_by_likelihood <- function(answers, count, weight = NULL, cluster = NULL,
   if (spread) {
     patterns <- core_answer_patterns(answers, weight)
     plain <- is.null(weight) && is.null(cluster) && near_normal(answers[, own, drop = FALSE])
-    gamma <- if (plain) core_observed_gamma(em, patterns) else {
-      influence <- core_moment_influence(answers, em, patterns, if (is.null(weight)) rep(1, n) else weight)
-      if (!is.null(influence)) core_influence_gamma(influence, cluster)
-    }
+    gamma <- if (plain) core_observed_gamma(em, patterns) else free_gamma(answers, em, patterns, weight, cluster)
     if (!is.null(gamma)) out$gamma <- core_gamma_of(gamma, ncol(answers), own)
   }
   out
+}
+
+free_gamma <- function(answers, em, patterns, weight, cluster) {
+  influence <- core_moment_influence(answers, em, patterns, if (is.null(weight)) rep(1, nrow(answers)) else weight)
+  if (!is.null(influence)) core_influence_gamma(influence, cluster)
 }
 
 # Are answers near normal: mean absolute skewness of the items at most .5, mean excess kurtosis at most 1?
@@ -116,7 +119,8 @@ helping_columns <- function(survey, also) {
     values[values == ""] <- NA
     count <- sort(table(values), decreasing = TRUE)
     if (length(count) < 2) stop_input(paste0("Column ", quoted(column), " in `also` has one value only: it says nothing of gaps."))
-    if (length(count) > 12) stop_input(paste0("Column ", quoted(column), " in `also` has ", length(count), " different words: it must be numbers or groups."))
+    if (length(count) > 12) stop_input(paste0("Column ", quoted(column), " in `also` has ", length(count),
+      " different words: it must be numbers or groups."))
     levels <- names(count)[-1]
     matrix(outer(values, levels, `==`) + 0, length(values), dimnames = list(NULL, paste0(column, " ", levels)))
   })

@@ -139,7 +139,8 @@ likelihood_or_less <- function(survey, items, treatment, also, spread, may_give_
 # Covariances at one level of a survey in clusters; n is that level's degrees of freedom plus one.
 level_moments <- function(x, items, level) {
   if (!has_answers(x) || is.null(x$cluster)) {
-    stop_input(paste0("`level = \"", level, "\"` needs a survey whose people are in clusters."), hint = "Name the column: `sw_survey(..., cluster = )`.")
+    stop_input(paste0("`level = \"", level, "\"` needs a survey whose people are in clusters."),
+      hint = "Name the column: `sw_survey(..., cluster = )`.")
   }
   items <- pick_items(x, items)
   answers <- source_rows(x, items)
@@ -220,7 +221,8 @@ smoothed <- function(moments, smooth) {
 answer_moments <- function(answers, missing, scales = NULL, correlation = "pearson", spread = FALSE) {
   if (missing %in% c("auto", "fiml") && !anyNA(answers)) missing <- "listwise"
   if (missing == "auto") missing <- if (correlation == "pearson") "fiml" else "pairwise"
-  if (missing == "fiml" && correlation != "pearson") stop_input(paste0("`missing = \"fiml\"` is for Pearson correlations, not ", correlation, " ones."))
+  if (missing == "fiml" && correlation != "pearson") stop_input(paste0("`missing = \"fiml\"` is for Pearson correlations, not ", correlation,
+    " ones."))
   listwise <- missing == "listwise"
   empty <- colnames(answers)[colSums(!is.na(answers)) == 0]
   unanswered <- sum(rowSums(!is.na(answers)) == 0)

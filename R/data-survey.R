@@ -11,7 +11,8 @@
 #'   its group (one or several) and the wave; `NULL` when there is none.
 #' @param cluster Name of the column with the group that people were drawn in (school, firm, household): errors, intervals and tests of every
 #'   verb that rests on moments then allow for people who are alike in it.
-#' @param weight Name of the column with sampling weights, above zero (who has none or zero is set aside, on record): means, correlations, coefficients and what comes from them
+#' @param weight Name of the column with sampling weights, above zero (who has none or zero is set aside, on record): means, correlations,
+#'   coefficients and what comes from them
 #'   are then weighted, with errors that allow for it.
 #' @param waves The waves in their order, such as `c("pre", "post")`. When `NULL`, the order is that
 #'   of the labels in the codebook's row of the column (role `aside`), else of a factor's levels,

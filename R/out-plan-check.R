@@ -82,6 +82,7 @@ name_faults <- function(plan, beside) {
   structure <- if (is.list(plan$structure)) {
     unlist(lapply(names(plan$structure), function(f) among(c("structure", f), plan$structure[[f]], items, "item")), recursive = FALSE)
   }
-  unlist(c(lapply(c("id", "group", "wave", "cluster", "weight"), function(key) among(key, plan[[key]], columns, "column")), of_steps, of_lists, list(waves, structure)),
+  unlist(c(lapply(c("id", "group", "wave", "cluster", "weight"), function(key) among(key, plan[[key]], columns, "column")), of_steps, of_lists,
+    list(waves, structure)),
     recursive = FALSE)
 }

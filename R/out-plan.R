@@ -65,7 +65,8 @@ run_plan <- function(path, overwrite = FALSE, progress = function(step) NULL, se
   if (!identical(before, input_hashes(inputs, beside))) {
     stop_file("The data or the codebook changed while they were read.", hint = "Run the plan again when nobody writes to them.")
   }
-  store <- result_store(path, rlang::hash(list(before, plan[c("id", "group", "wave", "waves", "cluster", "weight", "missing_codes", "flip", "set_aside")])))
+  store <- result_store(path, rlang::hash(list(before, plan[c("id", "group", "wave", "waves", "cluster", "weight", "missing_codes", "flip",
+    "set_aside")])))
   done <- run_steps(list(answers = survey), step_options(plan, beside), common, progress, store)
   progress("writing tables, figures and the report")
   put <- replace_outputs(folder, own, function(side) write_results(done$results, side, plan, overwrite, path))
@@ -88,7 +89,8 @@ plan_limits <- function(plan) if (length(plan$limits) > 0) do.call(sw_limits, la
 input_hashes <- function(inputs, beside) stats::setNames(vapply(inputs, function(file) rlang::hash_file(beside(file)), ""), inputs)
 
 planned_survey <- function(plan, beside) {
-  survey <- sw_read(beside(plan$data), beside(plan$codebook), id = plan$id, group = unlist(plan$group), wave = plan$wave, waves = unlist(plan$waves), cluster = plan$cluster, weight = plan$weight,
+  survey <- sw_read(beside(plan$data), beside(plan$codebook), id = plan$id, group = unlist(plan$group), wave = plan$wave,
+    waves = unlist(plan$waves), cluster = plan$cluster, weight = plan$weight,
     missing_codes = unlist(plan$missing_codes), trust = isTRUE(plan$trust))
   for (step in plan$flip) survey <- sw_flip(survey, unlist(step$items), reason = step$reason)
   for (step in plan$set_aside) survey <- sw_drop(survey, items = unlist(step$items), cases = unlist(step$cases), reason = step$reason)

@@ -207,7 +207,8 @@ format.sw_imputations <- function(x, ...) {
   largest <- suppressWarnings(max(found$reduction_mean, na.rm = TRUE))
   c(
     strwrap(paste0(x$imputed$m, " imputations ", x$imputed$how, " of ", sum(found$missing), " missing answers to ", count_of(nrow(found), "item"),
-      if (is.finite(largest)) paste0("; chains ", if (largest < 1.1) "mix" else "may not have mixed: take more iterations", " (largest scale reduction ",
+      if (is.finite(largest)) paste0("; chains ", if (largest < 1.1) "mix" else "may not have mixed: take more iterations",
+        " (largest scale reduction ",
         coefficient_text(largest, 2), ")"), ". Most information is missing on ", found$item[which.max(found$information_missing)], " (",
       format_share(max(found$information_missing, na.rm = TRUE)), ")."), output_width() - 1), "",
     format.sw_survey(x, ...)

@@ -7,7 +7,8 @@ people_counted <- function(analyses) {
   left <- vapply(about, function(a) isTRUE(a$n_left_out > 0) && a$missing %in% c("listwise", "listwise within each subscale"), TRUE)
   if (length(gaps) > 0 && !any(left)) {
     by <- if (any(vapply(gaps, function(x) x$about$missing == "imputed", TRUE))) "by multiple imputation" else "by maximum likelihood"
-    return(paste0("Everybody who answered anything counts, ", by, ": ", whole, " people from screening to scores", halves_words(analyses, whole), "."))
+    return(paste0("Everybody who answered anything counts, ", by, ": ", whole, " people from screening to scores", halves_words(analyses, whole),
+      "."))
   }
   if (any(left)) paste0("Only people who answered every item count in some analyses; each table says how many.") else ""
 }

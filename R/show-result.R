@@ -190,7 +190,10 @@ case_line <- function(x) {
 }
 
 # What was done about missing answers, in words where the name alone says little.
-missing_words <- function(missing) sub("^imputed$", "everyone, pooled over imputations", sub("^fiml$", "everyone who answered anything (fiml)", missing))
+missing_words <- function(missing) {
+  known <- c(fiml = "everyone who answered anything (fiml)", imputed = "everyone, pooled over imputations")
+  if (missing %in% names(known)) known[[missing]] else missing
+}
 
 # How a search ended, where there was one.
 convergence_words <- function(x) UseMethod("convergence_words")

@@ -42,7 +42,8 @@ explored_sentence <- function(x) {
     "The ", count_of(items, "item"), " were explored by ", extraction_words(options$extraction),
     if (options$extraction == "ml") " factor analysis", " of their ", c(pearson = "Pearson", spearman = "Spearman",
       polychoric = "polychoric")[[options$correlation]], " correlations",
-    if (options$rotation != "none") paste0(", with ", rotation_words(options), " rotation"), " (n = ", x$about$n, left, ").", if (staged) two_stage_words(x$about$missing)
+    if (options$rotation != "none") paste0(", with ", rotation_words(options), " rotation"), " (n = ", x$about$n, left, ").",
+      if (staged) two_stage_words(x$about$missing)
   )
 }
 

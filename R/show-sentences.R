@@ -19,7 +19,8 @@ sentences.sw_reliability <- function(x) {
   source <- c(
     free = "that are free of distribution (Yuan, Guarnaccia & Hayslip, 2003)",
     auto = paste0("after Feldt (1965), free of distribution (Yuan, Guarnaccia & Hayslip, 2003) for ", and_list(free), ", whose answers are skewed"),
-    delta = "from the covariance matrix of the moments by the delta method (Yuan & Bentler, 2000)", feldt = "after Feldt (1965)", bonett = "after Bonett (2002)",
+    delta = "from the covariance matrix of the moments by the delta method (Yuan & Bentler, 2000)", feldt = "after Feldt (1965)",
+      bonett = "after Bonett (2002)",
     percentile = paste0("from the percentiles of ", options$replicates, " bootstrap samples (Efron, 1979)"),
     bca = paste0("from ", options$replicates, " bootstrap samples, bias-corrected and accelerated (Efron, 1987)")
   )[[kind]]

@@ -116,8 +116,9 @@ careful_rules <- function(survey, items, pages, values, seed) {
   halves <- own[lengths(own) > 1]
   odd <- if (length(halves) >= 3) core_even_odd(keyed$careful, halves)
   centre <- list(mean = colMeans(keyed$careful), covariance = ridged(stats::cov(keyed$careful)))
-  far <- lapply(keyed, function(x) stats::pchisq(core_distances_missing(x, centre$mean, centre$covariance)$distance, ncol(x),
-    lower.tail = FALSE) < .05)
+  far <- lapply(keyed, function(x) {
+    stats::pchisq(core_distances_missing(x, centre$mean, centre$covariance)$distance, ncol(x), lower.tail = FALSE) < .05
+  })
   list(
     straight = bound, even_odd = if (is.null(odd)) NA_real_ else stats::quantile(odd, .02, na.rm = TRUE, names = FALSE),
     rates = tibble::tibble(

@@ -37,8 +37,9 @@ sw_bounds <- function(x, size = .30, replicates = 500, seed = 1) {
   }))
   here <- unlist(x$parts$figures[c("cfi", "rmsea", "srmr")])
   what <- c("true", vapply(wrong, `[[`, "", "what"))
-  bounds <- do.call(rbind, lapply(seq_along(wrong), function(level) level_bounds(samples[[1]], samples[[level + 1]], here, level,
-    wrong[[level]]$what)))
+  bounds <- do.call(rbind, lapply(seq_along(wrong), function(level) {
+    level_bounds(samples[[1]], samples[[level + 1]], here, level, wrong[[level]]$what)
+  }))
   lost <- replicates - vapply(samples, nrow, 1L)
   new_result("sw_bounds", "Bounds of fit for this structure",
     tables = list(bounds = bounds, equivalence = equivalence_table(x), samples = do.call(rbind, Map(sampled_table, samples, what))),

@@ -74,14 +74,10 @@ sw_confirm <- function(x, structure = NULL, estimator = "auto", missing = "auto"
   check_class(x, c("sw_survey", "sw_moments"), "x", "`sw_survey()` or `sw_moments()`")
   structure <- confirm_structure(x, structure)
   if (identical(missing, "auto")) missing <- NULL
-  if (has_answers(x)) {
-    if (is.null(weights)) weights <- x$weight
-    if (is.null(cluster)) cluster <- x$cluster
-  }
-  in_stages <- length(also) > 0 || imputed_gaps(x, structure_items(structure), missing) || (inherits(x, "sw_moments") && !is.null(x$gamma))
-  if (in_stages && !is.null(structure$means)) stop_structure("Structured means are not fitted in two stages.", hint = "Leave out `also`.")
-  chosen <- resolved_estimator(x, structure_items(structure), estimator, missing, !is.null(structure$means),
-    if (!is.null(weights) || !is.null(cluster) || length(also) > 0) "design" else if (in_stages) "stages" else "", !identical(missing, "fiml"))
+  if (has_answers(x) && is.null(weights)) weights <- x$weight
+  if (has_answers(x) && is.null(cluster)) cluster <- x$cluster
+  needs <- robust_needs(x, structure, missing, weights, cluster, also)
+  chosen <- resolved_estimator(x, structure_items(structure), estimator, missing, !is.null(structure$means), needs, !identical(missing, "fiml"))
   estimator <- chosen$estimator
   options <- confirm_options(x, estimator, missing, scaling, improper, weights, cluster, level, also)
   items <- structure_items(structure)
@@ -117,7 +113,8 @@ sw_confirm <- function(x, structure = NULL, estimator = "auto", missing = "auto"
       implied_mean = fit$implied_mean, mean = if (core_has_means(cells)) fit$implied_mean else basis$mean, structure = structure,
       estimates_covariance = fit$covariance, readings = readings$structures, cells = cells, theta = fit$theta,
       matrices = fit$matrices, weights = confirmation_weights(fit, structure), origin = basis$origin,
-      source = if (has_answers(x)) held_survey(x), gamma = if (!has_answers(x)) basis$gamma, centre = basis$centre, values = basis$values, quadratic = fit$quadratic
+      source = if (has_answers(x)) held_survey(x), gamma = if (!has_answers(x)) basis$gamma, centre = basis$centre, values = basis$values,
+        quadratic = fit$quadratic
     ),
     limits = limits
   )
@@ -169,6 +166,15 @@ check_items_known <- function(items, known) {
   }
 }
 
+# Why only the robust estimator will do: "design" (weights, clusters, helping columns), "stages" (moments with their own covariance matrix), or "".
+robust_needs <- function(x, structure, missing, weights, cluster, also) {
+  of_moments <- inherits(x, "sw_moments") && !is.null(x$gamma)
+  staged <- of_moments || imputed_gaps(x, structure_items(structure), missing)
+  if ((staged || length(also) > 0) && !is.null(structure$means)) stop_structure("Structured means are not fitted in two stages.",
+    hint = "Leave out `also`.")
+  if (!is.null(weights) || !is.null(cluster) || length(also) > 0) "design" else if (staged) "stages" else ""
+}
+
 # Are there gaps that are imputed, and no other treatment asked for?
 imputed_gaps <- function(x, items, missing) {
   is.null(missing) && has_answers(x) && has_imputations(x, items) && misses_any(x, items)
@@ -188,6 +194,7 @@ confirm_again <- function(x, source, structure = x$parts$structure) {
   of <- x$about$options
   answered <- has_answers(source)
   sw_confirm(source, structure, estimator = of$estimator, missing = if (answered && of$missing != "imputed") of$missing else "auto",
-    scaling = of$scaling, improper = of$improper, weights = if (answered) of$weights, cluster = if (answered) of$cluster, also = if (answered) of$also,
+    scaling = of$scaling, improper = of$improper, weights = if (answered) of$weights, cluster = if (answered) of$cluster,
+      also = if (answered) of$also,
     level = of$level, limits = x$limits)
 }

@@ -98,7 +98,7 @@ sw_explore <- function(x, factors, extraction = "ml", rotation = "oblimin", item
     hide = hide, seed = seed
   )
   check_options("explore", c(settings, list(missing = missing, correlation = correlation, smooth = smooth, limits = limits)))
-  chosen <- if (inherits(x, c("sw_survey", "sw_moments"))) resolved_correlation(x, items, correlation, missing) else list(correlation = "pearson", reason = "")
+  chosen <- resolved_correlation(x, items, correlation, missing)
   correlation <- chosen$correlation
   moments <- as_moments(x, items, missing, correlation, smooth, also, spread = TRUE)
   check_factor_input(moments)
@@ -137,7 +137,8 @@ exploration_of <- function(extracted, moments, factors, settings, labels, source
       pattern = ordered$loadings, structure = ordered$loadings %*% ordered$correlations,
       factor_correlations = ordered$correlations, uniqueness = extracted$uniqueness, unrotated = extracted$loadings,
       correlations = r, rotation = rotated, minima = rotated$minima, weights = scoring$weights, origin = moments$origin,
-      extracted = extracted, moments = without_gamma(moments), settings = settings, source = utils::modifyList(source, list(x = held_survey(source$x))),
+      extracted = extracted, moments = without_gamma(moments), settings = settings, source = utils::modifyList(source,
+        list(x = held_survey(source$x))),
       planes = factor_planes(ordered)
     ),
     limits = limits

@@ -28,7 +28,7 @@
 #' @export
 sw_factorability <- function(x, items = NULL, factors = 1, missing = "auto", correlation = "auto", also = NULL, limits = sw_limits()) {
   check_options("factorability")
-  chosen <- if (inherits(x, c("sw_survey", "sw_moments"))) resolved_correlation(x, items, correlation, missing) else list(correlation = "pearson", reason = "")
+  chosen <- resolved_correlation(x, items, correlation, missing)
   moments <- as_moments(x, items, missing, chosen$correlation, also = also, spread = TRUE)
   check_factor_input(moments)
   r <- core_correlation(moments$covariance)

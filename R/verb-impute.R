@@ -16,10 +16,12 @@
 #' @param from A list of data frames, imputed elsewhere, each with the rows of the survey's data in their order: used in place of imputing here.
 #' @param seed Seed of the draws.
 #' @return A `sw_imputations`, which is a survey. `tidy()` gives the table `convergence`: of each item with gaps how many, the potential
-#'   scale reduction of the mean and of the standard deviation of its imputed values over chains (Gelman & Rubin, 1992; near 1 where chains mix), and the
+#'   scale reduction of the mean and of the standard deviation of its imputed values over chains (Gelman & Rubin, 1992; near 1 where chains mix),
+#'   and the
 #'   share of the information on its mean that is missing. [sw_score()] with `fill = "imputed"` gives the mean of the imputations' scores, with what
 #'   differs between them in `<score>_gap`.
-#' @section Errors: `scalewort_error_input` where nobody misses an answer, an item has no answers, the package mice is not there, or `from` does not fit the
+#' @section Errors: `scalewort_error_input` where nobody misses an answer, an item has no answers, the package mice is not there, or `from` does
+#'   not fit the
 #'   survey.
 #' @examples
 #' \donttest{
@@ -54,8 +56,8 @@ chained_imputations <- function(survey, answers, m, also, models, iterations, se
   varies <- options > 1
   own <- ifelse(options == 2, "logreg", ifelse(models == "ordered" & options > 2 & options <= 10, "polr", "pmm"))
   frame <- as.data.frame(answers)
-  for (item in colnames(answers)[own %in% c("logreg", "polr")]) frame[[item]] <- factor(frame[[item]], ordered = own[[match(item, colnames(answers))]] ==
-    "polr")
+  names(own) <- colnames(answers)
+  for (item in names(own)[own %in% c("logreg", "polr")]) frame[[item]] <- factor(frame[[item]], ordered = own[[item]] == "polr")
   if (!is.null(helping)) frame <- cbind(frame, as.data.frame(helping))
   # Names of one's own: those of columns may be anything.
   plain <- paste0("v", seq_along(frame))
@@ -63,28 +65,57 @@ chained_imputations <- function(survey, answers, m, also, models, iterations, se
   method[seq_along(own)] <- ifelse(colnames(answers) %in% gaps & varies, own, "")
   if (!is.null(helping)) method[-seq_along(own)][colSums(is.na(helping)) > 0] <- "pmm"
   names(method) <- plain
-  done <- with_seed(seed, suppressWarnings(mice::mice(stats::setNames(frame, plain), m = m, maxit = iterations, method = method, printFlag = FALSE)))
+  done <- chains_in_parts(stats::setNames(frame, plain), m, method, predictors_of(cbind(answers, helping), plain), iterations, seed)
   of <- match(gaps, colnames(answers))
   cells <- lapply(seq_along(gaps), function(k) {
-    values <- done$imp[[plain[of[k]]]]
+    values <- do.call(cbind, lapply(done, function(part) part$imp[[plain[of[k]]]]))
     one <- answers[!is.na(answers[, of[k]]), of[k]][1]
     if (!varies[of[k]]) return(matrix(one, sum(is.na(answers[, of[k]])), m))
     vapply(values, function(x) as.numeric(as.character(x)), numeric(nrow(values))) |> matrix(ncol = m)
   })
   rows <- lapply(of, function(j) case_rows(survey)[is.na(answers[, j])])
   names(cells) <- names(rows) <- gaps
-  list(m = as.integer(m), cells = cells, missing = rows, how = paste("by chained equations,", if (models == "ordered") "models for ordered answers" else
-    "predictive mean matching"), convergence = imputation_convergence(answers, cells, chain_of(done, plain[of], gaps)))
+  how <- paste("by chained equations,", if (models == "ordered") "models for ordered answers" else "predictive mean matching")
+  list(m = as.integer(m), cells = cells, missing = rows, how = how,
+    convergence = imputation_convergence(answers, cells, chain_of(done, plain[of], gaps)))
+}
+
+# Which columns predict which: all others, above 25 those that go with it most (van Buuren & Groothuis-Oudshoorn, 2011). A matrix of 0 and 1.
+predictors_of <- function(x, names, most = 25L) {
+  size <- abs(suppressWarnings(stats::cor(x, use = "pairwise.complete.obs")))
+  size[is.na(size)] <- 0
+  diag(size) <- -1
+  out <- t(apply(-size, 1, rank, ties.method = "first") <= min(most, ncol(x) - 1)) + 0
+  dimnames(out) <- list(names, names)
+  out
+}
+
+# Chains five at a time, each five with a seed of their own, so that two processes give what one would.
+chains_in_parts <- function(frame, m, method, predictors, iterations, seed) {
+  sizes <- tabulate(ceiling(seq_len(m) / 5))
+  seeds <- with_seed(seed, random_draws$sample(seq_len(1e6)))[seq_along(sizes)]
+  one <- function(k) {
+    # Nothing is looked for that depends on the others: the ridge of the regressions sees to it.
+    with_seed(seeds[k], suppressWarnings(mice::mice(frame, m = sizes[k], maxit = iterations, method = method, predictorMatrix = predictors,
+      printFlag = FALSE, eps = 0)))
+  }
+  cores <- if (.Platform$OS.type == "unix") min(2L, length(sizes)) else 1L
+  done <- parallel::mclapply(seq_along(sizes), one, mc.cores = cores)
+  failed <- Filter(function(part) !inherits(part, "mids"), done)
+  if (length(failed) > 0) {
+    stop_numeric("The imputations did not come about.", faults = conditionMessage(attr(failed[[1]], "condition")),
+      hint = "Leave out items that hardly anybody answered, or columns in `also` that repeat each other.")
+  }
+  done
 }
 
 # What the package keeps of each chain: list(mean, sd), each item x iteration x chain.
 chain_of <- function(done, plain, items) {
-  pick <- function(x) {
-    out <- x[plain, , , drop = FALSE]
-    dimnames(out)[[1]] <- items
-    out
+  pick <- function(part) {
+    each <- lapply(done, function(one) one[[part]][plain, , , drop = FALSE])
+    array(unlist(each), c(dim(each[[1]])[1:2], sum(vapply(each, function(x) dim(x)[3], 1L))), list(items, NULL, NULL))
   }
-  list(mean = pick(done$chainMean), sd = sqrt(pick(done$chainVar)))
+  list(mean = pick("chainMean"), sd = sqrt(pick("chainVar")))
 }
 
 given_imputations <- function(survey, answers, from) {
@@ -101,7 +132,9 @@ given_imputations <- function(survey, answers, from) {
   specs <- item_spec(survey, gaps)
   cells <- lapply(seq_along(gaps), function(k) {
     out <- vapply(from, function(d) as.numeric(as.character(d[[gaps[k]]][rows[[k]]])), numeric(length(rows[[k]]))) |> matrix(ncol = length(from))
-    beyond <- is.na(out) | (!is.na(item_ends(specs[k, ], "lowest")) & (out < item_ends(specs[k, ], "lowest") | out > item_ends(specs[k, ], "highest")))
+    low <- item_ends(specs[k, ], "lowest")
+    high <- item_ends(specs[k, ], "highest")
+    beyond <- is.na(out) | (!is.na(low) & (out < low | out > high))
     if (any(beyond)) stop_input(paste0("Imputed values of ", quoted(gaps[k]), " are missing or outside its range."),
       faults = paste(utils::head(unique(out[beyond]), 5)))
     out

@@ -54,7 +54,8 @@ occasion_basis <- function(x, structure, by, across, missing, estimator) {
   values <- rep(out$values, out$waves)
   out$samples <- lapply(labels, function(label) {
     own <- answers[group == label, , drop = FALSE]
-    if (out$ordered) ordered_sample(own, !apart, label, values) else occasion_sample(own, out$incomplete, label, design[group == label, , drop = FALSE])
+    if (out$ordered) ordered_sample(own, !apart, label, values) else
+      occasion_sample(own, out$incomplete, label, design[group == label, , drop = FALSE])
   })
   out$groups <- length(labels)
   out$group_labels <- labels

@@ -40,9 +40,10 @@ step_table <- function(fits, plan, basis) {
     verdict = vapply(fits, function(f) step_verdict(f)[["code"]], "", USE.NAMES = FALSE),
     why = vapply(fits, function(f) step_verdict(f)[["reason"]], "", USE.NAMES = FALSE)
   ) |> judged_table(verdict = "step", by = "step", reason = vapply(fits, function(f) step_verdict(f)[["reason"]], ""),
-    detail = vapply(fits, function(f) if (is.null(f$blocked)) and_list(f$problems, 2) else paste(step_meaning[[f$blocked]],
-      if (f$blocked == names(fits)[1])
-      "does not fit" else "do not hold"), ""))
+    detail = vapply(fits, function(f) {
+      ground <- identical(f$blocked, names(fits)[1])
+      if (is.null(f$blocked)) and_list(f$problems, 2) else paste(step_meaning[[f$blocked]], if (ground) "does not fit" else "do not hold")
+    }, ""))
 }
 
 # The code of a step with its reason: the first is the ground of the others; none is judged after one that failed; a step

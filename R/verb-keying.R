@@ -30,7 +30,8 @@ sw_keying <- function(survey, limits = sw_limits()) {
   items <- do.call(rbind, lapply(names(moments), function(name) keying_items(name, moments[[name]], found[[name]], survey)))
   scales <- do.call(rbind, lapply(names(moments), function(name) keying_scale(name, moments[[name]], found[[name]])))
   new_result("sw_keying", "Keying of the items",
-    tables = list(scales = scales, items = items, verdicts = keying_verdicts(items, scales, limits)), notes = c(keying_notes(scales, items, found, tests, limits), repeated_note(survey)),
+    tables = list(scales = scales, items = items, verdicts = keying_verdicts(items, scales, limits)), notes = c(keying_notes(scales, items, found,
+      tests, limits), repeated_note(survey)),
     n = source_count(survey)$used, n_left_out = source_count(survey)$aside, missing = scales_treatment(moments), limits = limits
   )
 }
@@ -44,8 +45,8 @@ keying_items <- function(name, moments, found, survey) {
     scale = name, item = colnames(s), codebook = direction,
     points = ifelse(found$unclear, "unclear", ifelse(found$turned, other, ifelse(found$suspect, paste(other, "perhaps"), direction))),
     agrees = ifelse(found$unclear, "unclear", ifelse(found$turned, "no", ifelse(found$suspect, if (found$tie) "half" else "suspect", "yes"))),
-    rest_turned = found$rest, mean_r = found$mean_r, alpha_turned = vapply(seq_len(ncol(s)), function(j) core_alpha(core_turn(s,
-      seq_len(ncol(s)) == j)), 0)
+    rest_turned = found$rest, mean_r = found$mean_r,
+    alpha_turned = vapply(seq_len(ncol(s)), function(j) core_alpha(core_turn(s, seq_len(ncol(s)) == j)), 0)
   )
 }
 
@@ -105,8 +106,8 @@ suspect_notes <- function(items, scales) {
     note("suspect", sprintf("%s in %s %s turned, but %s are too few to say: read the wording before anything is done.",
       vapply(unique(suspects$scale), function(s) and_list(suspects$item[suspects$scale == s]), ""), unique(suspects$scale),
       vapply(unique(suspects$scale), function(s) if (sum(suspects$scale == s) == 1) "looks" else "look", ""),
-      vapply(scales$n[match(unique(suspects$scale), scales$scale)], count_of, "", one = "case")), lapply(unique(suspects$scale), function(s)
-      suspects$item[suspects$scale == s]), rank = 2L),
+      vapply(scales$n[match(unique(suspects$scale), scales$scale)], count_of, "", one = "case")),
+      unname(split(suspects$item, factor(suspects$scale, unique(suspects$scale)))), rank = 2L),
     note("half", sprintf("Half of %s points one way and half the other (%s): the answers cannot say which half is turned. Read the wordings.", halves,
       vapply(halves, function(s) and_list(items$item[items$scale == s & items$agrees == "half"]), "")), as.list(halves), rank = 1L)
   )

@@ -43,7 +43,8 @@ score_shape <- function(survey, tallies, scales) {
     moments <- scales[[scale]]
     everyone <- moments$missing != "listwise" && !anyNA(moments$mean)
     tibble::tibble(
-      sum_mean = if (everyone) sum(moments$mean) else shape$mean, sum_sd = if (everyone) sqrt(max(sum(moments$covariance), 0)) else shape$sd, sum_lowest = shape$lowest, sum_highest = shape$highest,
+      sum_mean = if (everyone) sum(moments$mean) else shape$mean, sum_sd = if (everyone) sqrt(max(sum(moments$covariance), 0)) else shape$sd,
+        sum_lowest = shape$lowest, sum_highest = shape$highest,
       at_lowest = share(tally$total <= sum(mine$lowest)), at_highest = share(tally$total >= sum(mine$highest))
     )
   }))

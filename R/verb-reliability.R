@@ -40,7 +40,8 @@
 #'     polychoric correlations, for ordered answers with at most ten categories (Zumbo,
 #'     Gadermann & Zeisser, 2007; they describe the variables behind the answers, not the
 #'     sum of the answers); omega of the sum of such answers, `omega_sum`, with its interval (Green & Yang, 2009: from thresholds, polychoric
-#'     correlations and the one-factor solution; the variance of the sum follows from the correlations themselves); Guttman's (1945) lambda 1 to 6, where lambda
+#'     correlations and the one-factor solution; the variance of the sum follows from the correlations themselves); Guttman's (1945) lambda 1 to 6,
+#'     where lambda
 #'     4 is the best split; the greatest lower bound (Jackson & Agunwamba, 1977); the
 #'     odd-even split by Rulon (1939) and stepped up by Spearman-Brown (unequal halves:
 #'     Horst, 1951); mean and worst of all splits (sampled above 16 items; unequal
@@ -84,11 +85,7 @@ sw_reliability <- function(x, missing = "auto", interval = "auto", level = 0.95,
   asked <- items
   if (inherits(x, c("sw_survey", "sw_moments"))) x <- only_items(x, items)
   resampled <- interval %in% c("percentile", "bca")
-  # These intervals are of complete cases.
-  if (missing == "auto" && interval %in% c("percentile", "bca", "feldt", "bonett")) missing <- "listwise"
-  if (resampled) check_resampling(x, missing)
-  if (interval %in% c("feldt", "bonett") && missing == "fiml") stop_input(paste0("`interval = \"", interval,
-    "\"` counts everybody as complete, which does not go with `missing = \"fiml\"`."), hint = "Take `interval = \"auto\"` or complete cases.")
+  missing <- treatment_for(x, missing, interval)
   whole <- whole_moments(x, missing, also)
   scales <- scale_moments(x, missing, whole, also)
   check_weights(weights, names(scales))
@@ -98,7 +95,6 @@ sw_reliability <- function(x, missing = "auto", interval = "auto", level = 0.95,
   if (resampled) {
     found <- Map(function(one, m) c(one, list(resampled = resampled_bounds(x, m, interval, level, replicates, seed))), found, scales)
   }
-  if (interval == "free" && missing == "pairwise") check_resampling(x, missing)
   found <- Map(function(one, m) c(one, ordinal_coefficients(x, m, level)), found, scales)
   found <- Map(function(one, m) c(one, interval_errors(x, m, one, interval)), found, scales)
   general <- with_general_interval(general_table(whole, scales, seed), x, whole, scales, seed, level, also)
@@ -121,7 +117,8 @@ sw_reliability <- function(x, missing = "auto", interval = "auto", level = 0.95,
   levels <- levels_table(x, scales, level, seed)
   new_result("sw_reliability", "Internal consistency",
     tables = Filter(Negate(is.null), c(
-      list(scales = known_columns(table, c("omega_low", "omega_high", "omega_sum", "omega_sum_low", "omega_sum_high")), items = known_columns(items, c("change_low", "change_high"))),
+      list(scales = known_columns(table, c("omega_low", "omega_high", "omega_sum", "omega_sum_low", "omega_sum_high")),
+        items = known_columns(items, c("change_low", "change_high"))),
       twoway_tables(twoway),
       if (several) list(composite = composite_table(whole, scales, weights)),
       if (nrow(general) > 0) list(general = general), list(levels = levels),
@@ -130,7 +127,8 @@ sw_reliability <- function(x, missing = "auto", interval = "auto", level = 0.95,
       if (!is.null(by)) list(compare = compare_groups(x, by, scales)), list(verdicts = verdicts)
     )),
     notes = c(reliability_notes(table, items, found, keyed, limits, scales), bag_notes(x, scales, found, limits),
-      whole_notes(whole, scales, general), interval_note(table, interval), repeated_note(x), design_note(x), level_notes(levels), if (!is.null(target)) short_form_note()),
+      whole_notes(whole, scales, general), interval_note(table, interval), repeated_note(x), design_note(x), level_notes(levels),
+        if (!is.null(target)) short_form_note()),
     n = if (answered) source_count(x)$used else x$n, n_left_out = if (answered) 0 else x$n_left_out,
     missing = scales_treatment(scales),
     options = c(list(level = level, interval = interval), if (!is.null(asked)) list(items = asked), if (resampled) list(replicates = replicates),
@@ -199,6 +197,16 @@ scale_coefficients <- function(moments, seed) {
   )
 }
 
+# Resampled intervals and those that count everybody as complete are of complete cases.
+treatment_for <- function(x, missing, interval) {
+  complete <- interval %in% c("percentile", "bca", "feldt", "bonett")
+  if (missing == "auto" && complete) missing <- "listwise"
+  if (interval %in% c("percentile", "bca") || (interval == "free" && missing == "pairwise")) check_resampling(x, missing)
+  if (interval %in% c("feldt", "bonett") && missing == "fiml") stop_input(paste0("`interval = \"", interval,
+    "\"` counts everybody as complete, which does not go with `missing = \"fiml\"`."), hint = "Take `interval = \"auto\"` or complete cases.")
+  missing
+}
+
 # Moments of all items of the subscales together; NULL where too few cases have all.
 whole_moments <- function(x, missing, also = NULL) {
   if (inherits(x, "sw_moments")) {
@@ -216,7 +224,8 @@ scale_moments <- function(x, missing, whole = NULL, also = NULL) {
   if (inherits(x, "sw_moments")) {
     return(lapply(x$scales, function(items) narrow_moments(x, items)))
   }
-  part_of_whole <- !is.null(whole) && ((whole$missing %in% c("fiml", "imputed") && ncol(whole$covariance) <= 40) || (whole$missing == "listwise" && whole$n_left_out == 0))
+  by_likelihood <- !is.null(whole) && whole$missing %in% c("fiml", "imputed") && ncol(whole$covariance) <= 40
+  part_of_whole <- by_likelihood || (!is.null(whole) && whole$missing == "listwise" && whole$n_left_out == 0)
   lapply(survey_scales(x), function(items) {
     if (part_of_whole) narrow_moments(whole, items) else loose_moments(x, items, missing, also)
   })
@@ -226,7 +235,7 @@ scale_moments <- function(x, missing, whole = NULL, also = NULL) {
 loose_moments <- function(x, items, missing, also = NULL) {
   tryCatch(survey_moments(x, items, missing, also = also, spread = TRUE), scalewort_error_numeric = function(e) {
     treatment <- resolved_missing(x, items, missing)
-    core <- source_moments(x, items, if (treatment == "fiml") "pairwise" else treatment)
+    core <- source_moments(x, items, if (treatment == "listwise") treatment else "pairwise")
     left_out <- if (treatment == "listwise") source_count(x)$used - core$n else 0
     new_moments(core$n, left_out, core$mean, core$covariance, treatment, "answers", list(items))
   })
@@ -237,24 +246,23 @@ loose_moments <- function(x, items, missing, also = NULL) {
 # are not near normal, or where it is asked for. list(interval, alpha_error, omega_error, rest_error).
 interval_errors <- function(x, moments, found, interval) {
   s <- moments$covariance
-  if (!is.null(moments$gamma) && ncol(s) > 1 && !is.na(found$alpha)) {
-    return(list(interval = if (interval %in% c("auto", "free")) "delta" else interval,
-      alpha_error = core_delta_error(core_alpha, s, moments$gamma, moments$n),
-      omega_error = core_omega_error(found$omega, s, moments$n, gamma = moments$gamma),
-      rest_error = core_delta_error(core_item_rest_r, s, moments$gamma, moments$n)))
+  known <- ncol(s) > 1 && !is.na(found$alpha)
+  if (!is.null(moments$gamma) && known) {
+    return(gamma_errors(moments, found, interval))
   }
-  normal <- list(interval = if (interval == "auto") "feldt" else interval, alpha_error = NA_real_,
-    omega_error = core_omega_error(found$omega, s, moments$n))
-  if (!has_answers(x) || moments$missing != "listwise" || ncol(s) < 2 || moments$n < 20 || is.na(found$alpha)) {
-    return(normal)
-  }
-  answers <- source_rows(x, colnames(s))
-  answers <- answers[stats::complete.cases(answers), , drop = FALSE]
-  if (interval != "free" && near_normal(answers)) {
-    return(normal)
+  answers <- if (has_answers(x) && moments$missing == "listwise" && moments$n >= 20 && known) source_complete_rows(x, colnames(s))
+  if (is.null(answers) || (interval != "free" && near_normal(answers))) {
+    return(list(interval = if (interval == "auto") "feldt" else interval, alpha_error = NA_real_,
+      omega_error = core_omega_error(found$omega, s, moments$n)))
   }
   list(interval = if (interval == "auto") "free" else interval, alpha_error = core_alpha_error(answers),
-    omega_error = core_omega_error(found$omega, moments$covariance, moments$n, answers))
+    omega_error = core_omega_error(found$omega, s, moments$n, answers))
+}
+
+gamma_errors <- function(moments, found, interval) {
+  delta <- function(of) core_delta_error(of, moments$covariance, moments$gamma, moments$n)
+  list(interval = if (interval %in% c("auto", "free")) "delta" else interval, alpha_error = delta(core_alpha),
+    omega_error = core_omega_error(found$omega, moments$covariance, moments$n, gamma = moments$gamma), rest_error = delta(core_item_rest_r))
 }
 
 # Intervals of hierarchical omega by the jackknife over twenty groups of people (Tukey, 1958), or over clusters joined to twenty

@@ -96,7 +96,8 @@ complete_answers <- function(x, items, arg) {
 }
 
 # Random eigenvalues of the plain and the reduced matrix: list(plain, reduced), each
-# list(mean, percentile). gaps: answers whose gaps the draws get too; of more than these many cells draws are complete, with as many cases as answered both of two
+# list(mean, percentile). gaps: answers whose gaps the draws get too; of more than these many cells draws are complete, with as many cases as
+# answered both of two
 # items.
 random_spectra <- function(r, n, correlation, answers, gaps, draws, replicates, percentile, seed) {
   if (draws == "normal" && !is.null(gaps) && length(gaps) * replicates <= 3e7) {
@@ -269,8 +270,8 @@ retention_notes <- function(number, rules, moments, adjusted) {
       "The codebook has ", count_of(number$known, "subscale"), ": confirm that number beside this one before the scales are changed."),
       known = number$known, rank = 2L),
     if (moments$correlation == "polychoric") note("polychoric_fit", rank = 3L, words = if (adjusted) paste(
-      "Chi-squares are of unweighted least squares, adjusted for the errors of polychoric correlations (Asparouhov & Muth\u00e9n, 2010); chance is drawn",
-      "as if from as many people as would make other correlations that sure.") else
+      "Chi-squares are of unweighted least squares, adjusted for the errors of polychoric correlations (Asparouhov & Muth\u00e9n, 2010);",
+      "chance is drawn as if from as many people as would make other correlations that sure.") else
       "Fit and its p rest on polychoric correlations as if they were observed: read them for comparison, not as tests."),
     moments_notes(moments), left_out_note(moments)
   )

@@ -15,8 +15,10 @@
 #' @param at_least Share of a subscale's items that must be answered, from above 0 to 1.
 #' @param fill What an unanswered item counts as: `"person"`, the person's own mean (where items have
 #'   different ranges, the person's share of the range); or `"none"`:
-#'   only complete subscales are scored; or `"expected"`, what the person would be expected to answer given all items that he or she did answer, from means and
-#'   covariances by likelihood (see [sw_moments()]): columns `<score>_gap` then hold the standard deviation of what the gaps leave open; or `"imputed"`, the mean of the imputations of [sw_impute()], with the same column.
+#'   only complete subscales are scored; or `"expected"`, what the person would be expected to answer given all items that he or she did answer,
+#'   from means and
+#'   covariances by likelihood (see [sw_moments()]): columns `<score>_gap` then hold the standard deviation of what the gaps leave open; or
+#'   `"imputed"`, the mean of the imputations of [sw_impute()], with the same column.
 #'   The person's own mean biases scores where easy and hard items are left out unevenly (a mean of the agreeable items only is too high),
 #'   and it says nothing of why people pass items over; expected answers allow for both as far as the other answers tell, but shrink towards what
 #'   is usual: for comparing groups take them, or multiple imputation ([sw_impute()]), and compare with complete subscales.
@@ -67,7 +69,8 @@ sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression
   found <- add_forms(found, form, norms, interval, level)
   check_free_columns(names(found$columns), source_names(survey), overwrite)
   scores <- tibble::as_tibble(found$columns)
-  tables <- list(scales = score_summary(found, survey_weight(survey, rep(TRUE, source_count(survey)$used))), correlations = score_correlations(found), scores = add_identifier(survey, scores))
+  weight <- survey_weight(survey, rep(TRUE, source_count(survey)$used))
+  tables <- list(scales = score_summary(found, weight), correlations = score_correlations(found), scores = add_identifier(survey, scores))
   tables$retest <- retest_table(survey, found, level)
   tables$change <- wave_change(survey, found, level)
   survey <- log_step(survey, "scored", paste(found$about$recipe, collapse = "; "))

@@ -259,7 +259,8 @@ for (answers in c("normal", "five")) {
     of_r <- core("r_interval")(r, core("core_delta_error")(core("core_item_rest_r"), covariance, moments$gamma, 300))
     complete <- x[stats::complete.cases(x[, 1:5]), 1:5]
     feldt <- core("core_feldt_interval")(core("core_alpha")(stats::cov(complete)), nrow(complete), 5, .95)
-    c(`true solution rejected` = fit$corrected_p < .05, `uncorrected for n` = fit$p.value < .05, loading = holds(estimates$conf.low, estimates$conf.high, value),
+    c(`true solution rejected` = fit$corrected_p < .05, `uncorrected for n` = fit$p.value < .05, loading = holds(estimates$conf.low,
+      estimates$conf.high, value),
       alpha = holds(of_alpha[1], of_alpha[2], true_alpha), omega = holds(of_omega[1], of_omega[2], true_omega),
       `item-rest r` = holds(of_r$low, of_r$high, true_rest), `alpha of complete cases` = holds(feldt[1], feldt[2], true_alpha))
   })

@@ -51,7 +51,8 @@ test_that("a survey in clusters says so everywhere, with wider intervals, and gi
   expect_equal(tidy(sw_reliability(weighted))$alpha, tidy(sw_reliability(again))$alpha, tolerance = 1e-6)
   expect_equal(tidy(sw_screen(weighted))$mean, tidy(sw_screen(again))$mean)
   expect_equal(tidy(sw_explore(weighted, 1))$F1, tidy(sw_explore(again, 1, correlation = "pearson"))$F1, tolerance = 1e-5)
-  expect_equal(tidy(sw_confirm(weighted), "loadings")$standardised, tidy(sw_confirm(again, estimator = "ml"), "loadings")$standardised, tolerance = 1e-5)
+  expect_equal(tidy(sw_confirm(weighted), "loadings")$standardised, tidy(sw_confirm(again, estimator = "ml"), "loadings")$standardised,
+    tolerance = 1e-5)
   expect_equal(tidy(sw_score(weighted))$mean, tidy(sw_score(again))$mean)
   within <- sw_moments(clustered, level = "within")
   expect_equal(within$n, 276)

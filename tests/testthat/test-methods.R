@@ -14,7 +14,8 @@ objects <- list(
     worst = 1),
   sw_bounds(held, replicates = 50), sw_power(20, n = c(100, 200)), sw_invariance(survey, sw_structure(calm = paste0("calm", 1:4),
     craft = paste0("craft", 1:4)), by = "district"),
-  sw_validity(held, replicates = 0), sw_composites(survey, replicates = 0), sw_score(survey), sw_explain(sw_score(survey), "P277"), sw_impute(short, m = 2,
+  sw_validity(held, replicates = 0), sw_composites(survey, replicates = 0), sw_score(survey), sw_explain(sw_score(survey), "P277"),
+    sw_impute(short, m = 2,
     iterations = 1)
 )
 names(objects) <- vapply(objects, function(x) class(x)[1], "")
