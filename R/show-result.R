@@ -191,7 +191,7 @@ case_line <- function(x) {
 
 # What was done about missing answers, in words where the name alone says little.
 missing_words <- function(missing) {
-  known <- c(fiml = "everyone who answered anything (fiml)", imputed = "everyone, pooled over imputations")
+  known <- c(fiml = "everyone who answered anything, by maximum likelihood", imputed = "everyone, pooled over imputations")
   if (missing %in% names(known)) known[[missing]] else missing
 }
 
