@@ -1,12 +1,13 @@
 # Scores against a distribution, and what a score's error does to decisions.
 
-# Share of the reference below each value plus half of that at it, times 100.
-core_percentile_rank <- function(x, reference) {
-  reference <- sort(reference[!is.na(reference)])
-  n <- length(reference)
-  below <- findInterval(x, reference, left.open = TRUE)
-  upto <- findInterval(x, reference)
-  ifelse(is.na(x), NA_real_, 100 * (below + upto) / (2 * n))
+# Share of the reference below each value plus half of that at it, times 100; weight: of the reference.
+core_percentile_rank <- function(x, reference, weight = rep(1, length(reference))) {
+  order <- order(reference, na.last = NA)
+  reference <- reference[order]
+  share <- c(0, cumsum(weight[order])) / sum(weight[order])
+  below <- share[findInterval(x, reference, left.open = TRUE) + 1]
+  upto <- share[findInterval(x, reference) + 1]
+  ifelse(is.na(x), NA_real_, 100 * (below + upto) / 2)
 }
 
 # 1 to 9, in steps of half a standard deviation of a normal distribution.

@@ -107,7 +107,7 @@ survey_moments <- function(survey, items, missing, correlation = "pearson", also
   }
   out <- moments_of_core(found$core, source_count(survey)$used, found$treatment, scales, items, empty_items(survey, items), correlation)
   out$origin <- case_origin(survey)
-  out$notes <- c(out$notes, vapply(c(repeated_note(survey), design_note(survey)), `[[`, "", "words"),
+  out$notes <- c(out$notes, vapply(c(survey_notes(survey), design_note(survey)), `[[`, "", "words"),
     if (length(also) > 0 && found$treatment == "fiml") paste0("Gaps count as random given the other answers and ", and_list(also), "."))
   out
 }

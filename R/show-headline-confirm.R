@@ -66,7 +66,10 @@ worst_of_confirmation <- function(x) {
   twins <- links[links$verdict %in% "missed", ]
   away <- x$tables$loadings[x$tables$loadings$verdict %in% "missed", ]
   readings <- x$tables$readings
+  against <- unlist(x$noted$items[x$noted$code == "against_factor"])
   parts <- c(
+    if (length(against) > 0) paste0(and_list(against, 3), if (length(against) == 1) " loads" else " load",
+      " against the other items: check the keying first"),
     if (nrow(twins) > 0) twin_words(twins[which.max(abs(twins$correlation)), ]),
     if (nrow(away) > 0) away_words(away[order(abs(away$standardised)), ]),
     if (NROW(readings) > 0) reading_words(readings)

@@ -11,7 +11,7 @@
 #' (the last items unanswered) are told from careless ones. Longest run and spread are the usual indices beside
 #' these; even-odd consistency is shown, with the bound below which 2% of careful people lie, and has no vote.
 #'
-#' @param survey A survey.
+#' @param survey A survey; or a data frame of answers, taken as one scale with its numbers as they are.
 #' @param time Names of numeric columns of the data with seconds spent (one, or
 #'   one per page, which are summed); `NULL` for none.
 #' @param robust Mahalanobis distances from a robust centre and spread (minimum
@@ -36,7 +36,7 @@
 #' tidy(answering, "cases")
 #' @export
 sw_answering <- function(survey, time = NULL, robust = FALSE, at_least = 2, seed = 1, limits = sw_limits()) {
-  check_survey(survey)
+  survey <- as_survey(survey)
   check_options("answering")
   items <- analysed_items(survey)
   if (length(items) < 3) stop_input(paste0("How people answer shows over three items or more; here are ", length(items), "."))

@@ -3,7 +3,7 @@
 #' Where subscales are taken as weighted sums of their items rather than as common factors: weights
 #' by iterative partial least squares (Wold, 1982), with the figures that journals ask for.
 #'
-#' @param x A survey or [sw_moments()].
+#' @param x A survey or [sw_moments()]; or a data frame of answers, taken as one scale with its numbers as they are.
 #' @param structure A [sw_structure()] of plain factors, each item in one of them; by default the
 #'   codebook's subscales.
 #' @param mode `"A"` (items reflect the composite: weights by correlation) or `"B"` (items form
@@ -34,6 +34,7 @@
 #' @export
 sw_composites <- function(x, structure = NULL, mode = "A", leads = NULL, scheme = "path", consistent = FALSE, replicates = 500, level = .95,
                           missing = "auto", also = NULL, seed = 1, limits = sw_limits()) {
+  x <- as_survey_or_moments(x)
   check_class(x, c("sw_survey", "sw_moments"), "x", "`sw_survey()` or `sw_moments()`")
   check_options("composites")
   structure <- confirm_structure(x, structure)

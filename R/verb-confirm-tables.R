@@ -113,6 +113,7 @@ further_indices <- function(figures) {
     ifi = "Bollen (1989)", rni = "McDonald & Marsh (1990)", gfi = "J\u00f6reskog & S\u00f6rbom (1981)", agfi = "J\u00f6reskog & S\u00f6rbom (1981)",
     rmr = "J\u00f6reskog & S\u00f6rbom (1981)", critical_n = "Hoelter (1983)", rmsea_p_not_close = "MacCallum et al. (1996): RMSEA at least .08",
     log_likelihood = "means counted", aic = "Akaike (1974), means counted", bic = "Schwarz (1978), means counted", bic_adjusted = "Sclove (1987)",
+    pooled_ratio = "F over imputations: Meng & Rubin (1992)", pooled_ratio_p = "its p", pooled_rise = "variance added by what is missing",
     ecvi = "Browne & Cudeck (1989)", scale = "chi-square is divided by it",
     shift = "and then raised by this: Asparouhov & Muth\u00e9n (2010)"
   )

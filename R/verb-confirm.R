@@ -3,7 +3,7 @@
 #' Maximum likelihood for complete cases by default (Jöreskog, 1969): covariances with
 #' divisor n, chi-square = n F, standard errors from the expected information.
 #'
-#' @param x A survey or [sw_moments()].
+#' @param x A survey or [sw_moments()]; or a data frame of answers, taken as one scale with its numbers as they are.
 #' @param structure A [sw_structure()]; by default the codebook's subscales.
 #' @param estimator `"auto"`, and the output says what was taken and why: `"ordinal"` for answers with up to four options, or
 #'   skewed ones with up to ten; `"robust"` for others that are not near normal (mean skewness or excess kurtosis beyond 1), and
@@ -71,6 +71,7 @@
 sw_confirm <- function(x, structure = NULL, estimator = "auto", missing = "auto", scaling = "variance", improper = "keep",
                        weights = NULL, cluster = NULL, also = NULL, level = 0.95, limits = sw_limits()) {
   check_options("confirm")
+  x <- as_survey_or_moments(x)
   check_class(x, c("sw_survey", "sw_moments"), "x", "`sw_survey()` or `sw_moments()`")
   structure <- confirm_structure(x, structure)
   if (identical(missing, "auto")) missing <- NULL
@@ -93,7 +94,7 @@ sw_confirm <- function(x, structure = NULL, estimator = "auto", missing = "auto"
   problems <- fit_problems(fit, items, factors)
   refuse_improper(problems, options)
   believed <- length(problems) == 0 && !is.null(fit$covariance)
-  figures <- confirmation_figures(fit, basis)
+  figures <- c(confirmation_figures(fit, basis), pooled_figures(x, basis, cells, fit, length(factors)))
   tables <- confirmation_tables(structure, items, cells, fit, basis, figures, options, limits, believed)
   readings <- if (believed && any(rejected_fit(tables$fit))) misfit_readings(x, structure, basis, cells, fit, tables, options, limits)
   if (!is.null(readings)) tables$readings <- readings$table
@@ -101,7 +102,7 @@ sw_confirm <- function(x, structure = NULL, estimator = "auto", missing = "auto"
   new_result("sw_confirmation", "Confirmatory factor analysis",
     tables = tables, notes = c(problems, confirmation_notes(structure, basis, cells, fit, items, factors, tables, limits, options,
       attr(tables$fit, "correction"), believed), estimator_note(chosen),
-      if (is.null(cluster)) repeated_note(x), design_note(designed(x, weights, cluster))),
+      if (is.null(cluster)) survey_notes(x), design_note(designed(x, weights, cluster))),
     n = basis$n, n_left_out = basis$n_left_out, missing = basis$missing,
     status = if (fit$status != "ok") fit$status else if (believed) "ok" else "improper",
     options = c(options, list(
@@ -197,4 +198,17 @@ confirm_again <- function(x, source, structure = x$parts$structure) {
     scaling = of$scaling, improper = of$improper, weights = if (answered) of$weights, cluster = if (answered) of$cluster,
       also = if (answered) of$also,
     level = of$level, limits = x$limits)
+}
+
+# The likelihood ratio over imputations (Meng & Rubin, 1992); NULL where there are none, or people are weighted or in clusters.
+pooled_figures <- function(x, basis, cells, fit, factors) {
+  if (basis$treatment != "imputed" || basis$kind != "complete" || fit$status != "ok" || !is.null(x$weight) || !is.null(x$cluster)) {
+    return(NULL)
+  }
+  samples <- lapply(seq_len(x$imputed$m), function(i) {
+    rows <- imputed_rows(x, colnames(basis$s), i)
+    list(covariance = unname(stats::cov(rows)) * (nrow(rows) - 1) / nrow(rows), mean = unname(colMeans(rows)))
+  })
+  found <- core_pooled_ratio(samples, basis$n, cells, factors, fit$theta, fit$df)
+  if (!is.null(found)) list(pooled_ratio = found$statistic, pooled_ratio_p = found$p, pooled_rise = found$rise)
 }

@@ -10,7 +10,7 @@
 #' for uniform and non-uniform bias with the rise in Nagelkerke's R squared (classes
 #' at .035 and .070; Jodoin & Gierl, 2001).
 #'
-#' @param survey A survey.
+#' @param survey A survey; or a data frame of answers, taken as one scale with its numbers as they are.
 #' @param by Name of the grouping column; the survey's `group` by default.
 #' @param reference The reference group; the largest by default.
 #' @param purify Take flagged items, the worst first, out of the matching score of
@@ -32,7 +32,7 @@
 #' sw_dif(sw_demo("plantcare"), by = "district")
 #' @export
 sw_dif <- function(survey, by = NULL, reference = NULL, purify = TRUE, adjust = "holm", limits = sw_limits()) {
-  check_survey(survey)
+  survey <- as_survey(survey)
   check_options("dif")
   groups <- dif_groups(survey, by, reference)
   scales <- Filter(function(items) length(items) > 2, survey_scales(survey, c("scored", "tryout")))
@@ -45,7 +45,7 @@ sw_dif <- function(survey, by = NULL, reference = NULL, purify = TRUE, adjust = 
     limit(limits, "dif_difference")$bound), limit(limits, "dif_p")$bound / nrow(items))
   new_result("sw_dif", "Differential item functioning",
     tables = list(items = items, curves = do.call(rbind, lapply(found, `[[`, "curves")), verdicts = dif_verdicts(items, limits)),
-    notes = c(dif_notes(items, groups, vapply(found, `[[`, TRUE, "settled"), names(scales), limits), repeated_note(survey)),
+    notes = c(dif_notes(items, groups, vapply(found, `[[`, TRUE, "settled"), names(scales), limits), survey_notes(survey)),
     n = sum(!is.na(groups$of)), n_left_out = sum(is.na(groups$of)), missing = "listwise within each subscale",
     options = list(by = groups$by, reference = groups$reference, purify = purify, adjust = adjust), limits = limits
   )

@@ -4,7 +4,7 @@
 #' ordered by the variance they explain, each turned so that its loadings sum to a positive
 #' number.
 #'
-#' @param x A survey or [sw_moments()].
+#' @param x A survey or [sw_moments()]; or a data frame of answers, taken as one scale with its numbers as they are.
 #' @param factors Number of factors, from 1 to the largest number that leaves no
 #'   negative degrees of freedom; or several, to be compared (see Value).
 #' @param extraction `"ml"` (maximum likelihood; Jöreskog, 1967), `"minres"` (least
@@ -88,6 +88,7 @@ sw_explore <- function(x, factors, extraction = "ml", rotation = "oblimin", item
                        gamma = 0, epsilon = .01, kappa = 0, power = 4, target = NULL, oblique = TRUE,
                        starts = 30, errors = NULL, replicates = 500, level = .95, multiplier = "n", hide = .30,
                        names = NULL, seed = 1, limits = sw_limits()) {
+  x <- as_survey_or_moments(x)
   if (!missing(factors) && is.numeric(factors) && length(factors) > 1) {
     call <- as.list(environment())
     return(explore_several(call))

@@ -4,7 +4,7 @@
 #' sampling adequacy, the test of sphericity, how near the correlation matrix is to being
 #' singular, partial correlations, items that repeat each other, multivariate normality.
 #'
-#' @param x A survey or [sw_moments()].
+#' @param x A survey or [sw_moments()]; or a data frame of answers, taken as one scale with its numbers as they are.
 #' @param items For a survey: items or subscales to take; all scored by default.
 #' @param factors Number of factors in mind, for the cases per free parameter.
 #' @param missing,also How missing answers are treated, see [sw_moments()].
@@ -28,6 +28,7 @@
 #' @export
 sw_factorability <- function(x, items = NULL, factors = 1, missing = "auto", correlation = "auto", also = NULL, limits = sw_limits()) {
   check_options("factorability")
+  x <- as_survey_or_moments(x)
   chosen <- resolved_correlation(x, items, correlation, missing)
   moments <- as_moments(x, items, missing, chosen$correlation, also = also, spread = TRUE)
   check_factor_input(moments)

@@ -6,7 +6,7 @@
 #' what differs between imputations to what is uncertain within them (Rubin, 1987), and estimate from them in a second stage (Lee & Cai, 2012).
 #' So errors, intervals and chi-squares allow for what is not known. Screening, keying, answering behaviour and bias look at the answers as given.
 #'
-#' @param survey A survey.
+#' @param survey A survey; or a data frame of answers, taken as one scale with its numbers as they are.
 #' @param m Number of imputations.
 #' @param also Columns of the data that tell who leaves answers out, or what they would have said.
 #' @param models How values are drawn: `"matched"`, an answer that somebody with a similar prediction gave (predictive mean matching; Little,
@@ -32,7 +32,7 @@
 #' }
 #' @export
 sw_impute <- function(survey, m = 20, also = NULL, models = "matched", iterations = 5, from = NULL, seed = 1) {
-  check_survey(survey)
+  survey <- as_survey(survey)
   check_options("impute")
   items <- analysed_items(survey)
   if (!misses_any(survey, items)) stop_input("Nobody misses an answer: there is nothing to impute.")

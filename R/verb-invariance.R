@@ -12,7 +12,7 @@
 #' for 300 cases or fewer), and the test of the difference sees one, too; where the figures move and the test does not,
 #' the verdict is open. RMSEA has the factor root of the number of groups (Steiger, 1998). The first occasion has factor variances 1 and means 0.
 #'
-#' @param x A survey.
+#' @param x A survey; or a data frame of answers and groups.
 #' @param structure A [sw_structure()]; by default the codebook's subscales. With higher factors
 #'   (over groups, one layer) there are the steps `paths` (equal loadings of the factors on those
 #'   above) and `levels` (equal means that the lower factors have of their own), before the means
@@ -64,7 +64,7 @@
 #' @export
 sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps = NULL, estimator = "auto",
                           missing = "auto", release = NULL, twins = TRUE, align = FALSE, limits = sw_limits()) {
-  check_survey(x)
+  x <- as_survey(x, "x")
   check_options("invariance")
   structure <- confirm_structure(x, structure)
   if (missing == "auto") missing <- NULL
@@ -84,7 +84,7 @@ sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps =
   tables <- invariance_tables(fits, plan, basis, limits)
   if (align) tables <- c(tables, alignment_tables(fits$configural, plan, basis))
   new_result("sw_invariance", "Measurement invariance",
-    tables = tables, notes = c(if (is.null(across)) repeated_note(x) else waves_note(x, across), invariance_notes(fits, basis, tables),
+    tables = tables, notes = c(if (is.null(across)) survey_notes(x) else waves_note(x, across), invariance_notes(fits, basis, tables),
       estimator_note(chosen), design_note(x)),
     n = basis$n, n_left_out = basis$n_left_out, missing = basis$treatment,
     status = if (all(vapply(fits, `[[`, TRUE, "believed"))) "ok" else "improper",

@@ -4,7 +4,7 @@
 #' option that fewer than `least` people chose is joined with its rarer neighbour, and both take the answer of the more frequent of the two; then the
 #' same again, until no option is too rare or two options are left. Use the result for those analyses; score the survey as it was.
 #'
-#' @param survey A survey.
+#' @param survey A survey; or a data frame of answers, taken as one scale with its numbers as they are.
 #' @param least How many people an option needs.
 #' @param items Items or subscales; all analysed ones by default. Test items are left alone.
 #' @return The survey with answers joined; [sw_log()] says which, with how many people.
@@ -14,7 +14,7 @@
 #' sw_log(joined)
 #' @export
 sw_join_options <- function(survey, least = 5, items = NULL) {
-  check_survey(survey)
+  survey <- as_survey(survey)
   check_options("join_options")
   items <- setdiff(if (is.null(items)) analysed_items(survey) else pick_items(survey, items), test_items(survey))
   maps <- lapply(stats::setNames(items, items), function(item) {

@@ -8,7 +8,7 @@
 #' the cases are too few to say so it is called suspect. An item whose item-rest correlation stays below the bound (see
 #' [sw_limits()], `item_rest_r`) even at the upper end of its interval is unclear: it points nowhere.
 #'
-#' @param survey A survey.
+#' @param survey A survey; or a data frame of answers, taken as one scale with its numbers as they are.
 #' @param limits Bounds that judge, from [sw_limits()].
 #' @return A `sw_keying` with the tables `scales` (items that disagree with the
 #'   codebook, alpha as keyed and with them turned, negative correlations left, the
@@ -20,7 +20,7 @@
 #' sw_keying(sw_demo("plotholders", codebook = "draft"))
 #' @export
 sw_keying <- function(survey, limits = sw_limits()) {
-  check_survey(survey)
+  survey <- as_survey(survey)
   check_options("keying")
   moments <- scale_moments(survey, "auto")
   moments <- moments[vapply(moments, function(m) ncol(m$covariance) >= 3, TRUE)]
@@ -31,7 +31,7 @@ sw_keying <- function(survey, limits = sw_limits()) {
   scales <- do.call(rbind, lapply(names(moments), function(name) keying_scale(name, moments[[name]], found[[name]])))
   new_result("sw_keying", "Keying of the items",
     tables = list(scales = scales, items = items, verdicts = keying_verdicts(items, scales, limits)), notes = c(keying_notes(scales, items, found,
-      tests, limits), repeated_note(survey)),
+      tests, limits), survey_notes(survey)),
     n = source_count(survey)$used, n_left_out = source_count(survey)$aside, missing = scales_treatment(moments), limits = limits
   )
 }

@@ -4,7 +4,7 @@
 #' share choosing each option in each band. In a good item the options follow the
 #' score; in a test item the right option rises and every wrong one falls.
 #'
-#' @param survey A survey.
+#' @param survey A survey; or a data frame of answers, taken as one scale with its numbers as they are.
 #' @param bands Number of score bands of about equal size (ties stay together).
 #' @param score `"total"` (the subscale with the item) or `"rest"` (without it).
 #' @param limits Bounds, from [sw_limits()]; `option_margin` is the least by which
@@ -24,7 +24,7 @@
 #' autoplot(curves, items = c("q01", "q08"))
 #' @export
 sw_option_curves <- function(survey, bands = 3, score = "total", limits = sw_limits()) {
-  check_survey(survey)
+  survey <- as_survey(survey)
   check_options("option_curves")
   scales <- Filter(function(items) length(items) > 1, survey_scales(survey, c("scored", "tryout")))
   if (length(scales) == 0) stop_input("No item belongs to a subscale of two or more items: there is no score to make bands of.")

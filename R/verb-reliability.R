@@ -5,7 +5,7 @@
 #' equal loadings; what each item does; the two-way table behind it all. An item that
 #' points against the others is named, with alpha as it would be if it were reversed.
 #'
-#' @param x A survey or [sw_moments()].
+#' @param x A survey or [sw_moments()]; or a data frame of answers, taken as one scale with its numbers as they are.
 #' @param missing `"auto"`: complete cases where nobody misses anything, else `"fiml"`: means and covariances of all items by maximum likelihood
 #'   from everybody who answered anything (see [sw_moments()]), with intervals by the delta method from the covariance matrix
 #'   of these moments. `"listwise"`: complete cases of each subscale; `"pairwise"`. For a survey.
@@ -83,6 +83,7 @@ sw_reliability <- function(x, missing = "auto", interval = "auto", level = 0.95,
                            by = NULL, weights = NULL, items = NULL, also = NULL, seed = 1, limits = sw_limits()) {
   check_options("reliability")
   asked <- items
+  x <- as_survey_or_moments(x)
   if (inherits(x, c("sw_survey", "sw_moments"))) x <- only_items(x, items)
   resampled <- interval %in% c("percentile", "bca")
   missing <- treatment_for(x, missing, interval)
@@ -127,7 +128,7 @@ sw_reliability <- function(x, missing = "auto", interval = "auto", level = 0.95,
       if (!is.null(by)) list(compare = compare_groups(x, by, scales)), list(verdicts = verdicts)
     )),
     notes = c(reliability_notes(table, items, found, keyed, limits, scales), bag_notes(x, scales, found, limits),
-      whole_notes(whole, scales, general), interval_note(table, interval), repeated_note(x), design_note(x), level_notes(levels),
+      whole_notes(whole, scales, general), interval_note(table, interval), survey_notes(x), design_note(x), level_notes(levels),
         if (!is.null(target)) short_form_note()),
     n = if (answered) source_count(x)$used else x$n, n_left_out = if (answered) 0 else x$n_left_out,
     missing = scales_treatment(scales),

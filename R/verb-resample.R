@@ -44,7 +44,7 @@ sw_resample <- function(survey, statistic = NULL, items = NULL, needs = "moments
   if (inherits(survey, "sw_confirmation")) {
     return(resample_confirmation(survey, statistic, replicates, if (missing(interval)) "percentile" else interval, level, seed))
   }
-  check_survey(survey)
+  survey <- as_survey(survey)
   if (!is.function(statistic)) stop_input(paste0("`statistic` must be a function; this is ", what_is(statistic), "."))
   check_options("resample")
   items <- pick_items(survey, items)

@@ -8,7 +8,7 @@
 #' two rules differ, both solutions are shown, and parallel analysis of components (the middle of the three) says which
 #' comes first. All other rules are shown and not counted.
 #'
-#' @param x A survey or [sw_moments()].
+#' @param x A survey or [sw_moments()]; or a data frame of answers, taken as one scale with its numbers as they are.
 #' @param items For a survey: items or subscales to take; all scored by default.
 #' @param replicates Number of random correlation matrices of the parallel analysis.
 #' @param percentile Percentile of the random eigenvalues to be beaten.
@@ -49,6 +49,7 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
   most = NULL,
                          missing = "auto", correlation = "auto", smooth = FALSE, also = NULL, seed = 1, limits = sw_limits()) {
   check_options("retention")
+  x <- as_survey_or_moments(x)
   ordered <- correlation == "auto" && inherits(x, "sw_survey") && ordered_reason(answer_kind(x, pick_items(x, items))) != ""
   if (correlation == "auto") correlation <- if (inherits(x, "sw_moments")) x$correlation else "pearson"
   moments <- as_moments(x, items, missing, correlation, smooth, also, spread = TRUE)
@@ -171,7 +172,7 @@ polychoric_fits <- function(fits, r, n, pairs) {
 
 # How many subscales of the codebook the items are from; NA where it has none.
 codebook_number <- function(x, items) {
-  if (!has_answers(x)) {
+  if (!has_answers(x) || !is.null(x$assumed)) {
     return(NA_integer_)
   }
   count <- sum(vapply(survey_scales(x), function(own) sum(own %in% items) > 1, TRUE))

@@ -21,7 +21,7 @@ score_norms <- function(norms, survey, found) {
   base <- found$about[found$about$score == found$about$base, ]
   values <- lapply(found$columns[base$score], as.vector)
   if (is.null(norms)) {
-    return(norms_of(values, base, "everyone scored here"))
+    return(norms_of(values, base, "everyone scored here", survey_weight(survey, rep(TRUE, source_count(survey)$used))))
   }
   if (is.list(norms) && !is.data.frame(norms)) {
     if (is.null(names(norms))) stop_input("`norms` as a group is a list such as list(district = \"north\").")
@@ -29,16 +29,17 @@ score_norms <- function(norms, survey, found) {
     rows <- Reduce(`&`, lapply(names(norms), function(column) source_column(survey, column) %in% norms[[column]]))
     if (sum(rows) < 2) stop_input("The group that norms are to come from has fewer than two cases.")
     words <- paste0(sum(rows), " cases with ", and_list(paste(names(norms), vapply(norms, paste, "", collapse = " or "))))
-    return(norms_of(lapply(values, `[`, rows), base, words))
+    return(norms_of(lapply(values, `[`, rows), base, words, survey_weight(survey, rows)))
   }
   norms_from_table(norms, base)
 }
 
-norms_of <- function(values, base, words) {
-  sds <- vapply(values, function(v) if (sum(!is.na(v)) > 1) stats::sd(v, na.rm = TRUE) else NA_real_, 0)
+norms_of <- function(values, base, words, weight = NULL) {
+  centres <- lapply(values, weighted_centre, weight)
+  sds <- vapply(centres, `[[`, 0, "sd")
   list(
-    words = words, values = values,
-    table = data.frame(score = base$score, mean = vapply(values, mean, 0, na.rm = TRUE), sd = sds, reliability = base$reliability, sem = base$sem)
+    words = words, values = values, weight = weight,
+    table = data.frame(score = base$score, mean = vapply(centres, `[[`, 0, "mean"), sd = sds, reliability = base$reliability, sem = base$sem)
   )
 }
 
@@ -110,7 +111,8 @@ formed <- function(one, value, norms, at) {
   if (is.numeric(one)) {
     return(one[["mean"]] + one[["sd"]] * z)
   }
-  percentile <- if (is.null(norms$values)) 100 * stats::pnorm(z) else core_percentile_rank(value, norms$values[[at]])
+  percentile <- if (is.null(norms$values)) 100 * stats::pnorm(z) else core_percentile_rank(value, norms$values[[at]],
+    if (is.null(norms$weight)) rep(1, length(norms$values[[at]])) else norms$weight)
   switch(one, z = z, t = 50 + 10 * z, percentile = percentile, stanine = core_stanine(percentile))
 }
 

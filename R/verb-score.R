@@ -4,7 +4,7 @@
 #' answered at least the stated share of a subscale's items gets a score; the items left unanswered
 #' count as the person's own mean. Items in `tryout` and `aside` never count.
 #'
-#' @param survey A survey.
+#' @param survey A survey; or a data frame of answers, taken as one scale with its numbers as they are.
 #' @param method One or more of `"mean"`, `"sum"`, `"share"` (share of the way from the lowest to the
 #'   highest possible score, 0 to 100), `"right"` (number right, for key-scored items: one passed
 #'   over is not right, one never shown is missing, by the codebook's `missing`), `"weighted"` (mean by
@@ -55,7 +55,7 @@
 sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression", at_least = .8, fill = "person", total = FALSE, weights = NULL,
   form = NULL, norms = NULL,
                      interval = FALSE, level = .95, structure = NULL, from = NULL, also = NULL, overwrite = FALSE) {
-  check_survey(survey)
+  survey <- as_survey(survey)
   check_options("score")
   method <- check_methods(method, from)
   form <- check_form(form)
@@ -76,7 +76,7 @@ sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression
   survey <- log_step(survey, "scored", paste(found$about$recipe, collapse = "; "))
   new_result("sw_scores", if (length(raw) > 0) "Subscale scores" else "Factor scores",
     tables = Filter(Negate(is.null), tables), notes = c(if (!is.null(tables$change)) waves_note(survey), score_notes(found, norms, survey),
-      if (is.null(survey$wave)) repeated_note(survey), design_note(survey)),
+      if (is.null(survey$wave)) survey_notes(survey), design_note(survey)),
     n = source_count(survey)$used, n_left_out = source_count(survey)$aside,
     missing = paste(c(if (length(raw) > 0) missing_rule_words(rule, raw), found$missing), collapse = "; "),
     options = list(method = method, at_least = rule$at_least, fill = fill, form = form_name(form), norms = norms$words),

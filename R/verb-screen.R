@@ -1,6 +1,6 @@
 #' Screen items before anything is made of them
 #'
-#' @param survey A survey.
+#' @param survey A survey; or a data frame of answers, taken as one scale with its numbers as they are.
 #' @param order `"codebook"`, or `"easiness"`: items from the highest keyed mean
 #'   (share right, for test items) to the lowest.
 #' @param patterns Patterns of missing answers, Little's test and Mardia's tests:
@@ -28,7 +28,7 @@
 #' tidy(screening, "missing_test")
 #' @export
 sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_limits()) {
-  check_survey(survey)
+  survey <- as_survey(survey)
   check_options("screen")
   items <- analysed_items(survey)
   specs <- item_spec(survey, items)
@@ -51,7 +51,7 @@ sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_l
     list(verdicts = screening_verdicts(table, specs, limits))
   )
   new_result("sw_screening", "Items screened",
-    tables = tables, notes = c(screening_notes(table, specs, moments, deeper$test, patterns, limits), repeated_note(survey), design_note(survey)),
+    tables = tables, notes = c(screening_notes(table, specs, moments, deeper$test, patterns, limits), survey_notes(survey), design_note(survey)),
     n = source_count(survey)$used, n_left_out = source_count(survey)$aside, missing = "each item by its own answers",
     options = list(order = order, correlations = moments$missing, n_correlations = moments$n),
     parts = list(

@@ -3,7 +3,7 @@
 #' Draws half-samples at random, explores both halves, and compares their factors by
 #' congruence (Tucker, 1951); with `by`, the factors of groups.
 #'
-#' @param survey A survey.
+#' @param survey A survey; or a data frame of answers, taken as one scale with its numbers as they are.
 #' @param factors Number of factors.
 #' @param halves Number of random splits.
 #' @param by Name of a grouping column: adds the table `groups`.
@@ -27,7 +27,7 @@
 #' sw_stability(sw_demo("plotholders"), factors = 4, halves = 20)
 #' @export
 sw_stability <- function(survey, factors, halves = 100, by = NULL, ..., seed = 1, limits = sw_limits()) {
-  check_survey(survey)
+  survey <- as_survey(survey)
   check_options("stability")
   check_passed_on(names(list(...)), ...length())
   whole <- sw_explore(survey, factors, ..., errors = "none", seed = seed, limits = limits)

@@ -39,6 +39,7 @@
 #' @export
 sw_validity <- function(x, structure = NULL, replicates = 1000, geometric = FALSE, level = .95, outside = NULL, corrected = FALSE, seed = 1,
                         limits = sw_limits()) {
+  x <- as_survey_or_moments(x)
   check_class(x, c("sw_confirmation", "sw_survey"), "x", "`sw_confirm()` or `sw_survey()`")
   check_options("validity")
   if (has_answers(x)) x <- sw_confirm(x, structure, limits = limits)

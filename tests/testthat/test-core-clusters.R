@@ -54,6 +54,9 @@ test_that("a survey in clusters says so everywhere, with wider intervals, and gi
   expect_equal(tidy(sw_confirm(weighted), "loadings")$standardised, tidy(sw_confirm(again, estimator = "ml"), "loadings")$standardised,
     tolerance = 1e-5)
   expect_equal(tidy(sw_score(weighted))$mean, tidy(sw_score(again))$mean)
+  formed <- function(s) tidy(sw_score(s, form = c("t", "percentile")), "scores")
+  expect_equal(formed(weighted)$s_mean_percentile, formed(again)$s_mean_percentile[!duplicated(rep(1:300, data$w))], ignore_attr = TRUE)
+  expect_equal(formed(weighted)$s_mean_t, formed(again)$s_mean_t[!duplicated(rep(1:300, data$w))], tolerance = .002, ignore_attr = TRUE)
   within <- sw_moments(clustered, level = "within")
   expect_equal(within$n, 276)
   expect_equal(within$covariance, core("core_two_levels")(as.matrix(data[1:4]), balanced$of)$within)

@@ -59,6 +59,31 @@ test_that("imputed answers are within range, seeded, keyed, and pooled by Rubin'
   expect_equal(sw_moments(half)$covariance, Reduce(`+`, lapply(each, function(x) cov(x[rep(c(TRUE, FALSE), 150), ]))) / 5)
 })
 
+test_that("the likelihood ratio over imputations is Meng and Rubin's", {
+  x <- lapply(1:3, function(i) withr::with_seed(i, matrix(rnorm(200 * 4), 200) %*% chol(diag(.5, 4) + .5)))
+  samples <- lapply(x, function(x) list(covariance = cov(x) * 199 / 200, mean = colMeans(x)))
+  one <- sw_structure(f = paste0("v", 1:4))
+  cells <- core("structure_cells")(one, paste0("v", 1:4), "variance", rep(1, 4))
+  start <- core("core_structure_start")(cells, samples[[1]]$covariance, 1)
+  found <- core("core_pooled_ratio")(samples, 200, cells, 1, start, 2)
+  # By its definition, likelihoods of rows.
+  log_likelihood <- function(x, mean, s) -sum(apply(x, 1, function(row) log(det(s)) + sum((row - mean) * solve(s, row - mean)))) / 2
+  fits <- lapply(samples, function(one) core("core_fit_structure")(cells, one$covariance, 1, start))
+  implied_at <- function(theta) core("core_implied")(core("core_structure_matrices")(cells, theta, 4, 1))
+  own <- mean(mapply(function(x, sample, fit) 2 * (log_likelihood(x, sample$mean, sample$covariance) -
+    log_likelihood(x, sample$mean, implied_at(fit$theta))), x, samples, fits))
+  average <- function(part) Reduce(`+`, part) / 3
+  mean <- average(lapply(samples, `[[`, "mean"))
+  pooled <- mean(sapply(x, function(x) 2 * (log_likelihood(x, mean, average(lapply(samples, `[[`, "covariance"))) -
+    log_likelihood(x, mean, implied_at(average(lapply(fits, `[[`, "theta")))))))
+  rise <- 4 / (2 * 2) * (own - pooled)
+  expect_equal(found$rise, max(rise, 0), tolerance = 1e-5)
+  expect_equal(found$statistic, pooled / (2 * (1 + max(rise, 0))), tolerance = 1e-5)
+  # Three times the same: nothing is missing, and the test is the chi-square's.
+  same <- core("core_pooled_ratio")(samples[c(1, 1, 1)], 200, cells, 1, start, 2)
+  expect_equal(same$p, stats::pchisq(200 * fits[[1]]$discrepancy, 2, lower.tail = FALSE), tolerance = 1e-6)
+})
+
 test_that("imputation and likelihood agree as far as chance lets them", {
   testthat::skip_if_not_installed("mice")
   survey <- sw_survey(gaps$data, gaps$book)
@@ -71,6 +96,9 @@ test_that("imputation and likelihood agree as far as chance lets them", {
   b <- tidy(sw_confirm(imputed, gaps$structure), "loadings")
   expect_lt(max(abs(a$standardised - b$standardised) / a$standardised_error), 1)
   expect_equal(mean(b$standardised_error), mean(a$standardised_error), tolerance = .15)
+  ratio <- sw_confirm(imputed, gaps$structure)$parts$figures
+  expect_lt(abs(ratio$pooled_ratio_p - ratio$p_scaled), .25)
+  expect_gt(ratio$pooled_rise, 0)
 })
 
 test_that("imputations made elsewhere are taken, and wrong ones refused", {

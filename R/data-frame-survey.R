@@ -1,0 +1,75 @@
+# A data frame in place of a survey: one scale, numbers as they are, and what was assumed.
+
+# A survey as it is; of a data frame one whose items are its columns of numbers and ordered factors. Anything else is refused.
+as_survey <- function(x, arg = "survey") {
+  if (!is.data.frame(x)) {
+    check_survey(x, arg)
+    return(x)
+  }
+  frame_survey(x)
+}
+
+# The same where moments are taken, too.
+as_survey_or_moments <- function(x) if (is.data.frame(x)) frame_survey(x) else x
+
+frame_survey <- function(data) {
+  described <- describe_labelled(check_data_frame(data), "a data frame")
+  columns <- unclass(data)
+  ordered <- vapply(columns, is.ordered, TRUE)
+  for (name in names(columns)[ordered]) described$data[[name]] <- as.integer(columns[[name]])
+  kind <- vapply(names(columns), function(name) frame_column_kind(described$data[[name]], ordered[[name]]), "")
+  items <- names(columns)[kind == "item"]
+  if (length(items) == 0) {
+    stop_input("No column holds numbers or ordered answers: nothing can be analysed.",
+      hint = "Answers in words need a codebook: `sw_draft_codebook(data)` makes a first one.")
+  }
+  described$data <- described$data[!duplicated(names(described$data))]
+  range <- lapply(items, function(item) frame_range(described, item, if (ordered[[item]]) nlevels(columns[[item]])))
+  whole <- vapply(range, function(r) all(r == round(r)) && diff(r) <= 20, TRUE)
+  # Options that nobody used in one column are there where the others have them.
+  if (all(whole) && !any(ordered)) range <- rep(list(c(min(unlist(range)), max(unlist(range)))), length(items))
+  book <- data.frame(item = items, scale = "items", lowest = vapply(range, min, 0), highest = vapply(range, max, 0),
+    missing = vapply(items, function(item) paste(described$foreign[[item]]$missing, collapse = " "), ""))
+  survey <- sw_survey(described$data, book)
+  survey$assumed <- list(items = items, aside = names(columns)[kind != "item"], range = unique(range))
+  survey
+}
+
+# "item", "text", "constant", or "identifier": numbers that differ from row to row.
+frame_column_kind <- function(column, ordered) {
+  if (ordered) {
+    return("item")
+  }
+  if (!is.numeric(column) && !is.logical(column)) {
+    return("text")
+  }
+  seen <- column[!is.na(column)]
+  if (length(unique(seen)) < 2) {
+    return("constant")
+  }
+  if (length(seen) > 20 && !anyDuplicated(seen) && all(seen == round(seen))) "identifier" else "item"
+}
+
+frame_range <- function(described, item, levels = NULL) {
+  if (!is.null(levels)) {
+    return(c(1, levels))
+  }
+  values <- as.numeric(described$data[[item]])
+  values <- setdiff(values[is.finite(values)], c(described$foreign[[item]]$missing, lone_codes(unique(values[is.finite(values)]))))
+  if (length(values) == 0) c(0, 1) else range(values)
+}
+
+# What was assumed of a data frame; NULL of a survey with a codebook.
+assumed_note <- function(survey) {
+  of <- survey$assumed
+  if (is.null(of)) {
+    return(NULL)
+  }
+  range <- if (length(of$range) == 1) paste0(" from ", format_answer(of$range[[1]][1]), " to ", format_answer(of$range[[1]][2]))
+  note("assumed", paste0("Assumed of this data frame: ", count_of(length(of$items), "item"), " of one scale, numbers as they are", range, ", none reversed",
+    if (length(of$aside) > 0) paste0("; left aside: ", and_list(of$aside, 5)), ". A codebook says more: `sw_draft_codebook()` makes a first one."),
+    rank = 2L)
+}
+
+# What every verb says of its survey, whatever it finds.
+survey_notes <- function(survey) if (has_answers(survey)) c(repeated_note(survey), assumed_note(survey))

@@ -1,0 +1,38 @@
+# A data frame in place of a survey.
+
+test_that("verbs take a data frame at once and say what they assumed", {
+  survey <- sw_demo("plotholders")
+  answers <- as.data.frame(survey$answers)
+  craft <- answers[paste0("craft", 1:6)]
+  craft$craft3 <- 6 - craft$craft3
+  x <- sw_reliability(craft)
+  expect_equal(tidy(x)$alpha, tidy(sw_reliability(sw_survey(craft, data.frame(item = names(craft), scale = "s", lowest = 1, highest = 5))))$alpha)
+  expect_match(paste(x$notes, collapse = " "), "6 items of one scale, numbers as they are from 1 to 5, none reversed")
+  for (one in list(sw_screen(craft), sw_keying(craft), sw_explore(craft, 1), sw_factorability(craft), sw_retention(craft, replicates = 50),
+    sw_confirm(craft), sw_score(craft))) {
+    expect_match(paste(one$notes, collapse = " "), "Assumed of this data frame", info = class(one)[1])
+  }
+  expect_match(core("headline")(sw_confirm(answers[names(craft)])), "craft3 loads against the other items: check the keying first")
+  expect_s3_class(sw_answering(answers), "sw_answering")
+  # The codebook has no number of factors to hold against.
+  expect_false(any(tidy(sw_retention(craft, replicates = 50))$rule == "the codebook's subscales"))
+  # Not what a published matrix is, and nothing is assumed of a survey.
+  expect_false(any(grepl("Assumed", sw_reliability(survey)$notes)))
+})
+
+test_that("columns that are no answers are left aside by name, labels and missing values are understood", {
+  data <- data.frame(id = 1:40, group = rep(c("x", "y"), 20), same = 3, a = rep(1:5, 8), b = rep(c(1, 2, 4, 5, -9), 8), c = rep(5:1, 8))
+  data$a <- structure(data$a, class = c("haven_labelled", "vctrs_vctr", "double"), labels = c(never = 1, always = 5), label = "How often?")
+  x <- sw_screen(data)
+  expect_equal(tidy(x)$item, c("a", "b", "c"))
+  expect_equal(tidy(x)$missing[2], 8)
+  expect_match(paste(x$notes, collapse = " "), "left aside: id, group and same")
+  words <- factor(rep(c("no", "some", "yes"), 20), ordered = TRUE)
+  ordered <- data.frame(p = words, q = rev(words), r = words)
+  expect_equal(sw_reliability(ordered)$tables$items$mean, rep(2, 3))
+  expect_equal(sw_reliability(data.table::as.data.table(ordered))$tables$scales$alpha, sw_reliability(ordered)$tables$scales$alpha)
+  expect_error(sw_screen(tibble::tibble(a = 1:3, b = list(1, 2, 3))), "b: an object of class", class = "scalewort_error_input")
+  expect_error(sw_reliability(data.frame(x = letters)), class = "scalewort_error_input")
+  expect_error(sw_screen("file.csv"), class = "scalewort_error_input")
+  expect_equal(nrow(tidy(sw_dif(cbind(ordered, g = rep(c("u", "v"), 30)), by = "g"))), 3)
+})
