@@ -54,7 +54,7 @@ answer_families <- local({
 
 # What stands for no answer.
 no_answer_words <- c("n/a", "not applicable", "don't know", "dont know", "do not know", "no answer", "prefer not to say", "prefer not to answer",
-  "rather not say", "refused", "skipped", "missing", "no opinion", "keine angabe", "k.a.", "k. a.", "wei\u00df nicht", "#n/a", "none given")
+  "rather not say", "refused", "skipped", "missing", "no opinion", "i prefer not to answer", "i don't know", "keine angabe", "m\u00f6chte ich nicht sagen", "k.a.", "k. a.", "wei\u00df nicht", "#n/a", "none given")
 
 # The family that knows all these words, and their places in it; NULL where none does, or where
 # two of the words share a place other than the middle: they may be two steps.
@@ -66,6 +66,53 @@ answer_family <- function(words) {
       return(list(family = name, places = unname(places)))
     }
   }
+  two_languages(words)
+}
+
+# One scale asked in two languages: two families that know all words between them, whose steps pair off in order. list(family: "a + b",
+# places), NULL where there are none.
+two_languages <- function(words) {
+  known <- lapply(answer_families, function(family) words %in% names(family))
+  some <- names(known)[vapply(known, any, TRUE)]
+  if (length(some) < 2) {
+    return(NULL)
+  }
+  pairs <- utils::combn(some, 2, simplify = FALSE)
+  for (pair in pairs) {
+    if (all(known[[pair[1]]] | known[[pair[2]]]) && any(!known[[pair[1]]]) && any(!known[[pair[2]]])) {
+      name <- paste(pair, collapse = " + ")
+      places <- family_places(name, words)
+      own <- lapply(pair, function(one) places[known[[one]]])
+      if (!any(vapply(own, anyDuplicated, 1L) > 0)) {
+        return(list(family = name, places = unname(places)))
+      }
+    }
+  }
+}
+
+# Places of words in a family, or in two: the steps of one are those of the other.
+family_places <- function(name, words) {
+  names <- strsplit(name, " + ", fixed = TRUE)[[1]]
+  words <- same_words(words)
+  if (length(names) == 1) {
+    return(answer_families[[name]][words])
+  }
+  first <- answer_families[[names[1]]][words]
+  second <- answer_families[[names[2]]][words]
+  ladder <- paired_steps(sort(unique(first[!is.na(first)])), sort(unique(second[!is.na(second)])))
+  stats::setNames(ifelse(is.na(first), ladder$second[match(second, ladder$from_second)], ladder$first[match(first, ladder$from_first)]), words)
+}
+
+# Which step of one language is which of the other: by rank where both have as many, else each of the shorter ladder's is the nearest of the
+# longer's, where that keeps their order; else they stay apart. list(from_first, first, from_second, second).
+paired_steps <- function(first, second) {
+  swapped <- length(first) < length(second)
+  long <- if (swapped) second else first
+  short <- if (swapped) first else second
+  to <- if (length(long) == length(short)) long else long[vapply(short, function(s) which.min(abs(long - s)), 1L)]
+  if (is.unsorted(to, strictly = TRUE)) to <- short
+  out <- list(from_first = long, first = long, from_second = short, second = to)
+  if (swapped) stats::setNames(out[c(3, 4, 1, 2)], names(out)) else out
 }
 
 # The places of different words, but for the middle.
@@ -86,12 +133,13 @@ share_labels <- function(rows) {
   for (name in unique(family)) {
     mine <- which(family == name)
     whole <- unique_words(unlist(words[mine]))
-    whole_places <- answer_families[[name]][same_words(whole)]
+    mapped <- family_places(name, whole)
+    whole_places <- mapped[same_words(whole)]
     for (block in split(mine, ifelse(rows$scale[guessed[mine]] == "", guessed[mine], rows$scale[guessed[mine]]))) {
-      own <- answer_families[[name]][same_words(unlist(words[block]))]
+      own <- mapped[same_words(unlist(words[block]))]
       between <- unique(whole_places[whole_places >= min(own) & whole_places <= max(own)])
       used <- if (setequal(between, own)) whole else unique_words(unlist(words[block]))
-      places <- answer_families[[name]][same_words(used)]
+      places <- mapped[same_words(used)]
       rows$labels[guessed[block]] <- numbered_words(used, unname(places))
       rows$highest[guessed[block]] <- as.character(length(unique(places)))
     }
@@ -127,5 +175,10 @@ share_no_answers <- function(rows) {
   rows
 }
 
-# Words that differ only in case or spaces, once.
-unique_words <- function(words) words[!duplicated(same_words(words))]
+# Words that differ only in case or spaces, once: as first written, but in capitals only where all are.
+unique_words <- function(words) {
+  words <- trimws(words)
+  keys <- same_words(words)
+  best <- order(match(keys, keys), words == toupper(words))
+  words[best[!duplicated(keys[best])]]
+}

@@ -57,6 +57,16 @@ draft_item <- function(name, column, foreign, most_options) {
     row$missing <- trimws(paste(row$missing, paste(quoted_codes(trimws(as.character(seen[none]))), collapse = " ")))
     seen <- seen[!none]
   }
+  if (is_metadata(name, row$wording)) {
+    return(aside_row(row))
+  }
+  if (is.character(seen)) {
+    numbered <- numbered_answers(seen)
+    if (!is.null(numbered)) {
+      return(draft_numbered(row, numbered, most_options))
+    }
+    seen <- unique_words(seen)
+  }
   number <- suppressWarnings(as.numeric(seen))
   if (length(seen) == 0 || length(seen) > most_options + 4 || inherits(column, c("Date", "POSIXct"))) {
     return(aside_row(row))
@@ -65,6 +75,41 @@ draft_item <- function(name, column, foreign, most_options) {
     return(draft_numbers(row, number, foreign, most_options))
   }
   draft_words(row, as.character(seen))
+}
+
+# Columns that a platform adds: when, how long, from where, by which link, in which language, and consent.
+is_metadata <- function(name, wording) {
+  plain <- function(x) gsub("[^a-z]+", " ", tolower(gsub("([a-z])([A-Z])", "\\1 \\2", x)))
+  known <- paste0("^ ?(start|end|recorded|submit|created|interview|duration|status|progress|finished|completed|consent|ip ?address|ip|location|",
+    "latitude|longitude|response id|respondent id|response type|recipient|external|distribution channel|user language|language|collector|",
+    "email|e mail|user agent|browser|device|os|referrer|token|session|lastpage|seed|startlanguage)( (date|time|datetime|first name|last name|name|id|",
+    "in seconds|latitude|longitude|email|reference|data reference|address|ip address|version|resolution|page|mode))*( at| on)? ?$")
+  any(grepl(known, plain(c(name, wording))) & nzchar(trimws(plain(c(name, wording)))))
+}
+
+# "0 - not at all", "10 completely", and plain numbers between: the numbers by what the cells say; NULL where some cell has none, or none has words.
+numbered_answers <- function(seen) {
+  seen <- trimws(seen)
+  pattern <- "^(-?[0-9]{1,2})(\\s*[-\u2013\u2014:.)=]\\s*|\\s+)?(\\D.*)?$"
+  if (!all(grepl(pattern, seen)) || !any(grepl("[[:alpha:]]", seen))) {
+    return(NULL)
+  }
+  value <- as.numeric(sub(pattern, "\\1", seen))
+  worded <- grepl("[[:alpha:]]", seen)
+  of <- tapply(same_words(seen[worded]), value[worded], function(x) length(unique(x)))
+  if (any(of > 1)) NULL else stats::setNames(value, ifelse(worded, seen, ""))
+}
+
+draft_numbered <- function(row, numbered, most_options) {
+  row <- draft_numbers(row, sort(unique(unname(numbered))), list(), most_options)
+  if (row$role == "aside") {
+    return(row)
+  }
+  worded <- numbered[names(numbered) != ""]
+  worded <- worded[!duplicated(same_words(names(worded)))]
+  row$labels <- labels_text(sort(worded))
+  row$guessed <- paste(unique(c("labels", strsplit(row$guessed, " ")[[1]])), collapse = " ")
+  row
 }
 
 aside_row <- function(row) {

@@ -18,13 +18,25 @@ read_text <- function(path, how = list(header = TRUE)) {
     function(data) settle_encoding(data, how$encoding), function(data) leave_out_second_header(data),
     function(data) settle_decimal(data, how$decimal)
   )
+  if (!isFALSE(how$header)) steps <- append(steps, list(leave_out_header_rows), 2)
   if (isTRUE(how$all_text)) steps <- steps[1]
+  wordings <- NULL
   for (step in steps) {
     out <- step(data)
     data <- out$data
     said <- c(said, out$said)
+    if (!is.null(out$wordings)) wordings <- out$wordings
   }
-  list(data = data, said = said, foreign = list(), separator = separator)
+  list(data = data, said = said, foreign = told_wordings(wordings), separator = separator)
+}
+
+# What a file says of its columns, from the wordings in its headers.
+told_wordings <- function(wordings) {
+  own <- wordings[nzchar(wordings)]
+  if (length(own) == 0) {
+    return(list())
+  }
+  lapply(stats::setNames(as.list(without_stem(own)$wording), names(own)), function(words) list(wording = words, labels = NULL, missing = NULL))
 }
 
 # fread() looks for the first line with as many cells as the rest; what it passed
