@@ -85,7 +85,7 @@ sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps =
   if (align) tables <- c(tables, alignment_tables(fits$configural, plan, basis))
   new_result("sw_invariance", "Measurement invariance",
     tables = tables, notes = c(if (is.null(across)) survey_notes(x) else waves_note(x, across), invariance_notes(fits, basis, tables),
-      estimator_note(chosen), design_note(x)),
+      estimator_note(chosen), design_note(x), if (!is.null(by)) spelling_note(x, by)),
     n = basis$n, n_left_out = basis$n_left_out, missing = basis$treatment,
     status = if (all(vapply(fits, `[[`, TRUE, "believed"))) "ok" else "improper",
     options = list(

@@ -36,3 +36,15 @@ test_that("columns that are no answers are left aside by name, labels and missin
   expect_error(sw_screen("file.csv"), class = "scalewort_error_input")
   expect_equal(nrow(tidy(sw_dif(cbind(ordered, g = rep(c("u", "v"), 30)), by = "g"))), 3)
 })
+
+test_that("groups that differ in case or blanks only are one, and that is said", {
+  survey <- sw_demo("plotholders")
+  data <- survey$data
+  data$district[1:30] <- toupper(data$district[1:30])
+  data$district[31:40] <- paste0(data$district[31:40], " ")
+  other <- sw_survey(data, survey$codebook, id = "id", group = "district")
+  x <- sw_dif(other)
+  expect_equal(tidy(x)$statistic, tidy(sw_dif(survey, by = "district"))$statistic)
+  expect_match(paste(x$notes, collapse = " "), "Counted as one group: .*NORTH")
+  expect_null(core("spelling_note")(survey, "district"))
+})
