@@ -10,9 +10,10 @@ core_moment_influence <- function(x, em, patterns, weight = rep(1, nrow(x))) {
     return(core_product_influence(x, weight))
   }
   inverse <- core_inverse_information(kernel_saturated_hessian(patterns, unname(em$covariance), unname(em$mean)))
-  if (is.null(inverse)) {
-    return(NULL)
-  }
+  if (!is.null(inverse)) influence_through(x, em, inverse, weight)
+}
+
+influence_through <- function(x, em, inverse, weight) {
   slopes <- weight * kernel_saturated_gradients(x, unname(em$covariance), unname(em$mean))
   -kernel_product(slopes, inverse)[, -seq_len(ncol(x)), drop = FALSE]
 }
@@ -25,6 +26,26 @@ core_influence_gamma <- function(influence, cluster = NULL) {
   }
   sums <- rowsum(influence, cluster)
   kernel_crossproduct(sums) / n * nrow(sums) / (nrow(sums) - 1)
+}
+
+# The same from the answers, which may be very many: `size` at a time. NULL where the information has no inverse.
+core_free_gamma <- function(x, em, patterns, weight = rep(1, nrow(x)), cluster = NULL, size = 20000L) {
+  n <- nrow(x)
+  if (n <= size || !anyNA(x)) {
+    influence <- core_moment_influence(x, em, patterns, weight)
+    return(if (!is.null(influence)) core_influence_gamma(influence, cluster))
+  }
+  inverse <- core_inverse_information(kernel_saturated_hessian(patterns, unname(em$covariance), unname(em$mean)))
+  if (is.null(inverse)) {
+    return(NULL)
+  }
+  parts <- split(seq_len(n), ceiling(seq_len(n) / size))
+  of <- function(rows) influence_through(x[rows, , drop = FALSE], em, inverse, weight[rows])
+  if (is.null(cluster)) {
+    return(Reduce(function(total, rows) total + kernel_crossproduct(of(rows)), parts, 0) / n)
+  }
+  sums <- do.call(rbind, lapply(parts, function(rows) rowsum(of(rows), cluster[rows])))
+  core_influence_gamma(rowsum(sums, rownames(sums)), seq_along(unique(rownames(sums)))) * length(unique(rownames(sums))) / n
 }
 
 # Gamma of normal answers with gaps, from the observed information; NULL where there is none.

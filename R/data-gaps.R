@@ -77,15 +77,11 @@ moments_by_likelihood <- function(answers, count, weight = NULL, cluster = NULL,
   if (spread) {
     patterns <- core_answer_patterns(answers, weight)
     plain <- is.null(weight) && is.null(cluster) && near_normal(answers[, own, drop = FALSE])
-    gamma <- if (plain) core_observed_gamma(em, patterns) else free_gamma(answers, em, patterns, weight, cluster)
+    gamma <- if (plain) core_observed_gamma(em, patterns) else
+      core_free_gamma(answers, em, patterns, if (is.null(weight)) rep(1, n) else weight, cluster)
     if (!is.null(gamma)) out$gamma <- core_gamma_of(gamma, ncol(answers), own)
   }
   out
-}
-
-free_gamma <- function(answers, em, patterns, weight, cluster) {
-  influence <- core_moment_influence(answers, em, patterns, if (is.null(weight)) rep(1, nrow(answers)) else weight)
-  if (!is.null(influence)) core_influence_gamma(influence, cluster)
 }
 
 # Are answers near normal: mean absolute skewness of the items at most .5, mean excess kurtosis at most 1?

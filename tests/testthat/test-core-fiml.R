@@ -103,7 +103,7 @@ test_that("the verb uses everyone who answered anything, and its test keeps its 
   survey <- sw_survey(as.data.frame(with_gaps), data.frame(item = items, scale = "s", lowest = -99, highest = 99))
   x <- sw_confirm(survey, structure, missing = "fiml")
   expect_equal(x$about$n, sum(rowSums(!is.na(with_gaps)) > 0))
-  expect_match(paste(capture.output(x), collapse = " "), "fiml")
+  expect_match(paste(capture.output(x), collapse = " "), "maximum likelihood")
   expect_lt(max(abs(tidy(x, "loadings")$standardised - c(.8, .7, .6, .75, .65, .55))), .15)
   f <- x$parts$figures
   expect_equal(f$aic, -2 * f$log_likelihood + 38)

@@ -97,6 +97,16 @@ test_that("a duplicated sample in clusters of two is as sure as the sample alone
   expect_equal(gamma_of(rbind(x, x), rep(1:n, 2)) / (2 * n), gamma_of(x, NULL) / n * n / (n - 1), tolerance = 1e-6)
 })
 
+test_that("gamma of very many people, some at a time, is that of all at once", {
+  x <- gapped()
+  em <- core("core_em")(x)
+  patterns <- core("core_answer_patterns")(x)
+  cluster <- rep(1:16, 5)
+  for (of in list(NULL, cluster)) {
+    expect_equal(core("core_free_gamma")(x, em, patterns, cluster = of, size = 13), core("core_free_gamma")(x, em, patterns, cluster = of))
+  }
+})
+
 test_that("moments drawn by gamma spread as it says", {
   x <- gapped(300)
   em <- core("core_em")(x)
