@@ -88,8 +88,8 @@ baseline_trace <- function(x, cluster, weight = rep(1, nrow(x))) {
 core_meat <- function(scores, cluster = NULL) {
   n <- nrow(scores)
   if (is.null(cluster)) {
-    return(crossprod(scores) / n)
+    return(kernel_crossproduct(scores) / n)
   }
   sums <- rowsum(scores, cluster)
-  crossprod(sums) / n * nrow(sums) / (nrow(sums) - 1)
+  kernel_crossproduct(sums) / n * nrow(sums) / (nrow(sums) - 1)
 }

@@ -18,22 +18,13 @@ influence_through <- function(x, em, inverse, weight) {
   -kernel_product(slopes, inverse)[, -seq_len(ncol(x)), drop = FALSE]
 }
 
-# Gamma from the influence of cases, summed within clusters; valid for answers of any distribution.
-core_influence_gamma <- function(influence, cluster = NULL) {
-  n <- nrow(influence)
-  if (is.null(cluster)) {
-    return(kernel_crossproduct(influence) / n)
-  }
-  sums <- rowsum(influence, cluster)
-  kernel_crossproduct(sums) / n * nrow(sums) / (nrow(sums) - 1)
-}
-
-# The same from the answers, which may be very many: `size` at a time. NULL where the information has no inverse.
+# Gamma of answers of any distribution, from the influence of cases summed within clusters (core_meat()). The answers may be very many:
+# `size` at a time. NULL where the information has no inverse.
 core_free_gamma <- function(x, em, patterns, weight = rep(1, nrow(x)), cluster = NULL, size = 20000L) {
   n <- nrow(x)
   if (n <= size || !anyNA(x)) {
     influence <- core_moment_influence(x, em, patterns, weight)
-    return(if (!is.null(influence)) core_influence_gamma(influence, cluster))
+    return(if (!is.null(influence)) core_meat(influence, cluster))
   }
   inverse <- core_inverse_information(kernel_saturated_hessian(patterns, unname(em$covariance), unname(em$mean)))
   if (is.null(inverse)) {
@@ -45,7 +36,7 @@ core_free_gamma <- function(x, em, patterns, weight = rep(1, nrow(x)), cluster =
     return(Reduce(function(total, rows) total + kernel_crossproduct(of(rows)), parts, 0) / n)
   }
   sums <- do.call(rbind, lapply(parts, function(rows) rowsum(of(rows), cluster[rows])))
-  core_influence_gamma(rowsum(sums, rownames(sums)), seq_along(unique(rownames(sums)))) * length(unique(rownames(sums))) / n
+  core_meat(rowsum(sums, rownames(sums)), seq_along(unique(rownames(sums)))) * length(unique(rownames(sums))) / n
 }
 
 # Gamma of normal answers with gaps, from the observed information; NULL where there is none.

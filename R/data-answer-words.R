@@ -54,7 +54,8 @@ answer_families <- local({
 
 # What stands for no answer.
 no_answer_words <- c("n/a", "not applicable", "don't know", "dont know", "do not know", "no answer", "prefer not to say", "prefer not to answer",
-  "rather not say", "refused", "skipped", "missing", "no opinion", "i prefer not to answer", "i don't know", "keine angabe", "m\u00f6chte ich nicht sagen", "k.a.", "k. a.", "wei\u00df nicht", "#n/a", "none given")
+  "rather not say", "refused", "skipped", "missing", "no opinion", "i prefer not to answer", "i don't know", "keine angabe",
+    "m\u00f6chte ich nicht sagen", "k.a.", "k. a.", "wei\u00df nicht", "#n/a", "none given")
 
 # The family that knows all these words, and their places in it; NULL where none does, or where
 # two of the words share a place other than the middle: they may be two steps.

@@ -66,7 +66,8 @@ assumed_note <- function(survey) {
     return(NULL)
   }
   range <- if (length(of$range) == 1) paste0(" from ", format_answer(of$range[[1]][1]), " to ", format_answer(of$range[[1]][2]))
-  note("assumed", paste0("Assumed of this data frame: ", count_of(length(of$items), "item"), " of one scale, numbers as they are", range, ", none reversed",
+  note("assumed", paste0("Assumed of this data frame: ", count_of(length(of$items), "item"), " of one scale, numbers as they are", range,
+    ", none reversed",
     if (length(of$aside) > 0) paste0("; left aside: ", and_list(of$aside, 5)), ". A codebook says more: `sw_draft_codebook()` makes a first one."),
     rank = 2L)
 }

@@ -17,7 +17,7 @@ test_that("of complete answers gamma is the covariance of the products, and corr
   z <- t(apply(d, 1, function(row) lower(outer(row, row))))
   z <- sweep(z, 2, colMeans(z))
   em <- core("core_em")(x)
-  found <- core("core_influence_gamma")(core("core_moment_influence")(x, em, core("core_answer_patterns")(x)))
+  found <- core("core_meat")(core("core_moment_influence")(x, em, core("core_answer_patterns")(x)))
   expect_equal(unname(found), unname(crossprod(z) / n))
   s <- crossprod(d) / n
   # Jacobian by differences, entry by entry.
@@ -80,7 +80,7 @@ test_that("a second stage with normal gamma gives back what likelihood says of c
 
 test_that("errors of alpha and omega by the delta method are those of the formula for complete answers", {
   x <- core("source_complete_rows")(sw_demo("plotholders"), paste0("craft", 1:6))
-  gamma <- core("core_influence_gamma")(core("core_product_influence")(x, rep(1, nrow(x))))
+  gamma <- core("core_meat")(core("core_product_influence")(x, rep(1, nrow(x))))
   n <- nrow(x)
   expect_equal(core("core_delta_error")(core("core_alpha"), cov(x), gamma, n), core("core_alpha_error")(x), tolerance = 2e-3)
   omega <- core("core_omega")(cov(x), n)
@@ -91,7 +91,7 @@ test_that("a duplicated sample in clusters of two is as sure as the sample alone
   x <- gapped()
   gamma_of <- function(x, cluster) {
     em <- core("core_em")(x)
-    core("core_influence_gamma")(core("core_moment_influence")(x, em, core("core_answer_patterns")(x)), cluster)
+    core("core_meat")(core("core_moment_influence")(x, em, core("core_answer_patterns")(x)), cluster)
   }
   n <- nrow(x)
   expect_equal(gamma_of(rbind(x, x), rep(1:n, 2)) / (2 * n), gamma_of(x, NULL) / n * n / (n - 1), tolerance = 1e-6)

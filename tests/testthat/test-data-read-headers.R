@@ -54,7 +54,8 @@ test_that("one, two or three rows of headers give the same answers, and wordings
 })
 
 test_that("answers are no headers", {
-  words <- data.frame(a = rep(c("Never", "Often", "Always"), 10), b = rep(c("Often", "Never", "Always"), 10), c = rep(c("Always", "Often", "Never"), 10))
+  words <- data.frame(a = rep(c("Never", "Often", "Always"), 10), b = rep(c("Often", "Never", "Always"), 10), c = rep(c("Always", "Often",
+    "Never"), 10))
   expect_null(core("leave_out_header_rows")(words)$said)
   # Somebody whose answers are rare stays.
   odd <- rbind(data.frame(a = "Sometimes", b = "Never", c = "Often"), words)
