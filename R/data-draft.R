@@ -83,7 +83,8 @@ is_metadata <- function(name, wording) {
   known <- paste0("^ ?(start|end|recorded|submit|created|interview|duration|status|progress|finished|completed|consent|ip ?address|ip|location|",
     "latitude|longitude|response id|respondent id|response type|recipient|external|distribution channel|user language|language|collector|",
     "email|e mail|user agent|browser|device|os|referrer|token|session|lastpage|seed|startlanguage)",
-    "( (date|time|datetime|first name|last name|name|id|in seconds|latitude|longitude|email|reference|data reference|address|ip address|version|resolution|page|mode))*( at| on)? ?$")
+    "( (date|time|datetime|first name|last name|name|id|in seconds|",
+    "latitude|longitude|email|reference|data reference|address|ip address|version|resolution|page|mode))*( at| on)? ?$")
   any(grepl(known, plain(c(name, wording))) & nzchar(trimws(plain(c(name, wording)))))
 }
 
