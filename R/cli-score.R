@@ -13,7 +13,8 @@ cli_score <- function(options, files) {
   if (is.null(options$out)) {
     return(cli_give(scores, options))
   }
-  sw_write(scores, options$out, table = options$table, schema = options$schema, codes = options$codes, overwrite = options$overwrite)
+  sw_write(scores, options$out, table = options$table, schema = options$schema, codes = options$codes, codebook = options$describe,
+    overwrite = options$overwrite)
   if (!options$quiet) {
     cli_say("Written: ", options$out)
     cli_notes(scores$notes)

@@ -15,6 +15,8 @@
 #'   (`<name>.schema.json`): names, titles, types and bounds of the columns?
 #' @param codes Keep the codes for missing answers in the scored data as they are? Else they are empty
 #'   cells; SAV and DDI keep them, declared missing.
+#' @param codebook For scores: also `<name>-codebook.csv`, a row for each column that scoring added: what it is (mean or sum, form), its items
+#'   and their recipe with reversals, how many are needed, possible range, reliability and standard error.
 #' @param overwrite Replace an existing file?
 #' @return The path, invisibly. Cells that a spreadsheet would run as a formula
 #'   are written with a leading apostrophe.
@@ -26,14 +28,16 @@
 #' sw_write(sw_score(sw_demo("plotholders")), path, schema = TRUE)
 #' head(read.csv(path))
 #' @export
-sw_write <- function(x, path, table = NULL, schema = FALSE, codes = FALSE, overwrite = FALSE) {
+sw_write <- function(x, path, table = NULL, schema = FALSE, codes = FALSE, codebook = FALSE, overwrite = FALSE) {
   check_string(path, "path")
   check_flag(schema, "schema")
   check_flag(codes, "codes")
+  check_flag(codebook, "codebook")
+  if (codebook && !inherits(x, "sw_scores")) stop_input("`codebook = TRUE` goes with scores: only these add columns of their own.")
   if (inherits(x, "sw_structure")) {
     return(write_structure(x, path, overwrite))
   }
-  codebook <- codebook_of(x)
+  own <- codebook_of(x)
   if (inherits(x, "sw_moments")) x <- moments_result(x)
   if (has_answers(x)) x <- add_identifier(x, tibble::as_tibble(source_rows(x, analysed_items(x))))
   if (inherits(x, "sw_codebook")) x <- tibble::as_tibble(x$items)
@@ -42,8 +46,9 @@ sw_write <- function(x, path, table = NULL, schema = FALSE, codes = FALSE, overw
   }
   form <- check_written_form(path)
   if (schema && !form %in% c("csv", "tsv")) stop_input("A table schema stands beside CSV or TSV only.")
-  write_safely(path, overwrite, function(draft) file_writers()[[form]](x, draft, table, codebook, codes))
-  if (schema) write_table_schema(main_data(x, table, codes), paste0(tools::file_path_sans_ext(path), ".schema.json"), codebook, overwrite)
+  write_safely(path, overwrite, function(draft) file_writers()[[form]](x, draft, table, own, codes))
+  if (schema) write_table_schema(main_data(x, table, codes), paste0(tools::file_path_sans_ext(path), ".schema.json"), own, overwrite)
+  if (codebook) sw_write(scores_codebook(x), paste0(tools::file_path_sans_ext(path), "-codebook.csv"), overwrite = overwrite)
   invisible(path)
 }
 

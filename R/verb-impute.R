@@ -103,7 +103,7 @@ chains_in_parts <- function(frame, m, method, predictors, iterations, seed) {
   done <- parallel::mclapply(seq_along(sizes), one, mc.cores = cores)
   failed <- Filter(function(part) !inherits(part, "mids"), done)
   if (length(failed) > 0) {
-    stop_numeric("The imputations did not come about.", faults = conditionMessage(attr(failed[[1]], "condition")),
+    stop_numeric("The imputations did not come about.", faults = trimws(paste(format(failed[[1]]), collapse = " ")),
       hint = "Leave out items that hardly anybody answered, or columns in `also` that repeat each other.")
   }
   done

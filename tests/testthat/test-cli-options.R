@@ -82,7 +82,7 @@ option_runs <- list(
   c("score", plots, "--form", "t", "--norms", "plotholders-norms.csv", "--pass", "calm_mean=3,calm_mean_t=60"),
   c("score", quiz, "--method", "right", "--pass", "8"),
   c("score", plots, "--trust", "--from", "c.rds"), c("score", plots, "--trust", "--from", "e.rds", "--method", "bartlett"),
-  c("score", plots, "--out", "sc.csv", "--schema", "--codes"), c("score", plots, "--out", "sc.xlsx"), c("score", plots, "--out", "sc.tsv"),
+  c("score", plots, "--out", "sc.csv", "--schema", "--codes", "--describe"), c("score", plots, "--out", "sc.xlsx"), c("score", plots, "--out", "sc.tsv"),
   c("explain", plots, "--case", "P277", "--method", "mean,sum", "--at-least", ".5", "--form", "t"),
   c("explain", "both.csv", "--codebook", "plotholders-codebook.csv", "--id", "id", "--wave", "wave", "--case", "P277", "--of-wave", "1"),
   c("simulate", plots, "--n", "50", "--loading", ".6", "--correlation", ".2", "--categories", "4", "--skew", ".5", "--share-missing", ".1",

@@ -138,3 +138,22 @@ test_that("codes for missing and labels of answers go into SAV", {
   expect_null(attr(between, "na_range"))
   expect_null(attr(item(1:3, list(missing = NA, labels = NA)), "na_values"))
 })
+
+test_that("scores travel with a codebook of their own", {
+  path <- withr::local_tempfile(fileext = ".csv")
+  scores <- sw_score(sw_demo("plotholders"), method = c("mean", "sum"), form = "t", interval = TRUE)
+  sw_write(scores, path, codebook = TRUE)
+  book <- read.csv(sub(".csv$", "-codebook.csv", path))
+  added <- setdiff(names(read.csv(path)), names(sw_demo("plotholders")$data))
+  expect_setequal(book$column, added)
+  row <- book[book$column == "calm_mean", ]
+  expect_equal(row$label, "calm (mean)")
+  expect_equal(c(row$lowest, row$highest, row$items_needed), c(1, 5, 5))
+  expect_match(row$recipe, "6 - calm3")
+  expect_equal(row$items, "calm1 calm2 calm3 calm4 calm5 calm6")
+  expect_equal(row$reliability, tidy(scores)$reliability[tidy(scores)$score == "calm_mean"], tolerance = 1e-6)
+  expect_equal(book$highest[book$column == "craft_sum"], 30)
+  expect_true(is.na(book$lowest[book$column == "calm_mean_t"]))
+  expect_match(book$label[book$column == "calm_mean_low"], "lower end of the interval of measurement of calm_mean")
+  expect_error(sw_write(sw_screen(sw_demo("plotholders")), path, codebook = TRUE, overwrite = TRUE), class = "scalewort_error_input")
+})
