@@ -122,6 +122,30 @@ core_robust_occasions <- function(cells, fit, groups, factors, df, incomplete) {
   list(scale = if (df > 0 && scale > 0) scale else if (df == 0) 1 else NA_real_, covariance = bread %*% meat %*% bread / n)
 }
 
+# The same of moments that come with their covariance matrix (gamma of means and covariances) in each group: a second stage.
+core_staged_occasions <- function(cells, fit, groups, factors, df) {
+  p <- ncol(groups[[1]]$s)
+  jacobians <- kernel_structure_jacobian(cells, p, factors, fit$theta)
+  n <- vapply(groups, `[[`, 0, "n")
+  share <- n / sum(n)
+  parts <- lapply(seq_along(groups), function(g) {
+    w <- matrix(0, nrow(jacobians[[g]]), nrow(jacobians[[g]]))
+    w[seq_len(p), seq_len(p)] <- chol2inv(chol(fit$implied[[g]]))
+    w[-seq_len(p), -seq_len(p)] <- core_likelihood_weight(fit$implied[[g]])
+    weighted <- kernel_product(w, jacobians[[g]])
+    list(bread = share[g] * crossprod(jacobians[[g]], weighted), meat = share[g] * crossprod(weighted, kernel_product(groups[[g]]$gamma, weighted)),
+      trace = sum(w * groups[[g]]$gamma))
+  })
+  total <- function(part) Reduce(`+`, lapply(parts, `[[`, part))
+  bread <- core_inverse_information(total("bread"), fit$held)
+  if (is.null(bread)) {
+    return(list(scale = NA_real_, covariance = NULL))
+  }
+  meat <- total("meat")
+  scale <- (total("trace") - sum(bread * meat)) / df
+  list(scale = if (df > 0 && scale > 0) scale else if (df == 0) 1 else NA_real_, covariance = bread %*% meat %*% bread / sum(n))
+}
+
 # Chi-square of unrelated items, means free, over the groups; with its scale for robust.
 core_occasion_baseline <- function(groups, incomplete, robust) {
   own <- lapply(groups, function(one) {
@@ -129,7 +153,9 @@ core_occasion_baseline <- function(groups, incomplete, robust) {
       occasion_weight(one)) else
       core_baseline(one$s, one$n)
     if (robust) {
-      out$scale <- if (incomplete) {
+      out$scale <- if (!is.null(one$gamma)) {
+        staged_baseline_scale(one)
+      } else if (incomplete) {
         (core_incomplete_saturated(one$answers, one$patterns, one$em, one$cluster, occasion_weight(one)) - baseline_trace(one$answers, one$cluster,
           occasion_weight(one))) / out$df
       } else {
@@ -143,6 +169,14 @@ core_occasion_baseline <- function(groups, incomplete, robust) {
     chi_square = sum(vapply(own, `[[`, 0, "chi_square")), df = sum(df),
     scale = if (robust) sum(df * vapply(own, `[[`, 0, "scale")) / sum(df)
   )
+}
+
+# Of the covariances alone, the means being free.
+staged_baseline_scale <- function(one) {
+  p <- ncol(one$s)
+  apart <- diag(p)[lower.tri(diag(p), diag = TRUE)] > 0
+  alone <- diag(length(apart))[, apart, drop = FALSE]
+  core_stage_scale(alone, diag(diag(one$s)), one$gamma[-seq_len(p), -seq_len(p)], p * (p - 1) / 2)
 }
 
 occasion_weight <- function(one) if (is.null(one$weight)) rep(1, nrow(one$answers)) else one$weight

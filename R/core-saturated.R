@@ -158,3 +158,22 @@ core_drawn_covariances <- function(covariance, gamma, n, count, random) {
   lower <- covariance[lower.tri(covariance, diag = TRUE)]
   vapply(seq_len(count), function(i) as.vector(core_symmetric(lower + moved[i, ], ncol(covariance))), numeric(length(covariance)))
 }
+
+# n times the covariance matrix of means and covariances (lower triangle with diagonal, by column) of the first `count` columns: from the observed
+# information where `normal`, else from the influence of each case. NULL where the information has no inverse.
+core_moments_gamma <- function(x, em, patterns, count, normal, weight = rep(1, nrow(x)), cluster = NULL) {
+  p <- ncol(x)
+  own <- seq_len(count)
+  place <- matrix(0, p, p)
+  place[lower.tri(place, diag = TRUE)] <- p + seq_len(p * (p + 1) / 2)
+  at <- c(own, place[own, own][lower.tri(diag(count), diag = TRUE)])
+  inverse <- core_inverse_information(kernel_saturated_hessian(patterns, unname(em$covariance), unname(em$mean)))
+  if (is.null(inverse)) {
+    return(NULL)
+  }
+  if (normal) {
+    return(2 * inverse[at, at])
+  }
+  slopes <- weight * kernel_saturated_gradients(x, unname(em$covariance), unname(em$mean))
+  core_meat(-kernel_product(slopes, inverse)[, at, drop = FALSE], cluster)
+}

@@ -4,7 +4,8 @@
 #' and the columns in `also`, and a value is drawn that could have been given. The survey that comes back can be used wherever the first one
 #' could: verbs that rest on means and covariances then take those of the imputations, pooled, with a covariance matrix that adds
 #' what differs between imputations to what is uncertain within them (Rubin, 1987), and estimate from them in a second stage (Lee & Cai, 2012).
-#' So errors, intervals and chi-squares allow for what is not known. Screening, keying, answering behaviour and bias look at the answers as given.
+#' So errors, intervals and chi-squares allow for what is not known. Screening, keying, answering behaviour and bias look at the answers as given;
+#' [sw_invariance()] takes likelihood, since imputations made of all people together would make groups more alike than they are.
 #'
 #' @param survey A survey; or a data frame of answers, taken as one scale with its numbers as they are.
 #' @param m Number of imputations.

@@ -2,7 +2,7 @@
 
 # list(samples: one a group, list(n, s, mean, answers, patterns, em); groups, waves, labels, n,
 # n_left_out, treatment, incomplete, robust, baseline).
-occasion_basis <- function(x, structure, by, across, missing, estimator) {
+occasion_basis <- function(x, structure, by, across, missing, estimator, also = NULL) {
   items <- structure_items(structure)
   check_items_known(items, analysed_items(x))
   if (is.null(by) && is.null(across)) {
@@ -11,7 +11,7 @@ occasion_basis <- function(x, structure, by, across, missing, estimator) {
   }
   answers <- source_rows(x, items)
   group <- if (is.null(by)) rep("everyone", nrow(answers)) else group_of(x, by)
-  design <- people_design(x, nrow(answers))
+  design <- people_design(x, nrow(answers), helping_columns(x, setdiff(also, items)))
   out <- list(items = items, robust = estimator == "robust", ordered = estimator == "ordinal", waves = 1L, wave_labels = NULL)
   if (!is.null(across)) {
     wide <- side_by_side(x, answers, group, across)
@@ -28,7 +28,8 @@ occasion_basis <- function(x, structure, by, across, missing, estimator) {
   design <- design[known, , drop = FALSE]
   gaps <- anyNA(answers)
   apart <- if (is.null(missing)) gaps else missing != "listwise"
-  out$incomplete <- apart && !out$ordered
+  out$staged <- gaps && apart && !out$ordered && length(also) > 0
+  out$incomplete <- apart && !out$ordered && !out$staged
   out$treatment <- if (!apart) "listwise" else if (out$ordered) "pairwise" else "fiml"
   use <- if (apart) rowSums(!is.na(answers)) > 0 else stats::complete.cases(answers)
   out$n_left_out <- unknown + sum(!use)
@@ -55,7 +56,7 @@ occasion_basis <- function(x, structure, by, across, missing, estimator) {
   out$samples <- lapply(labels, function(label) {
     own <- answers[group == label, , drop = FALSE]
     if (out$ordered) ordered_sample(own, !apart, label, values) else
-      occasion_sample(own, out$incomplete, label, design[group == label, , drop = FALSE])
+      own_sample(own, out, label, design[group == label, , drop = FALSE])
   })
   out$groups <- length(labels)
   out$group_labels <- labels
@@ -100,11 +101,35 @@ check_group_answers <- function(answers, group, labels) {
   if (length(flat) > 0) stop_numeric("An item needs to vary in every group.", faults = flat, hint = "Leave out the item, or the group.")
 }
 
-# Weights and clusters of the cases, columns without where the survey has none.
-people_design <- function(x, count) {
+# Weights, clusters and helping columns of the cases.
+people_design <- function(x, count, helping) {
   all <- rep(TRUE, count)
-  data.frame(row = seq_len(count), weight = if (is.null(x$weight)) NA_real_ else survey_weight(x, all),
+  out <- data.frame(row = seq_len(count), weight = if (is.null(x$weight)) NA_real_ else survey_weight(x, all),
     cluster = if (is.null(x$cluster)) NA_character_ else survey_cluster(x, all))
+  out$helping <- if (is.null(helping)) matrix(0, count, 0) else helping
+  out
+}
+
+own_sample <- function(answers, out, label, design) {
+  if (out$staged) staged_sample(answers, label, design) else occasion_sample(answers, out$incomplete, label, design)
+}
+
+# Moments of a group with helping columns beside the items, and how sure they are.
+staged_sample <- function(answers, label, design) {
+  weight <- if (!anyNA(design$weight)) design$weight / mean(design$weight)
+  cluster <- if (!anyNA(design$cluster)) design$cluster
+  helping <- design$helping[, apply(design$helping, 2, function(v) isTRUE(stats::sd(v, na.rm = TRUE) > 0)), drop = FALSE]
+  x <- unname(cbind(answers, helping))
+  em <- core_em(x, weight)
+  own <- seq_len(ncol(answers))
+  normal <- is.null(weight) && is.null(cluster) && near_normal(answers)
+  gamma <- if (em$status == "ok") core_moments_gamma(x, em, core_answer_patterns(x, weight), length(own), normal,
+    if (is.null(weight)) rep(1, nrow(x)) else weight, cluster)
+  if (is.null(gamma)) stop_numeric(paste0("The means and covariances of group ", label,
+    " cannot be found with these helping columns."), hint = "Leave out `also`.")
+  s <- em$covariance[own, own]
+  dimnames(s) <- list(colnames(answers), colnames(answers))
+  list(n = nrow(x), s = s, mean = em$mean[own], gamma = gamma, answers = answers, weight = weight, cluster = cluster)
 }
 
 # Weights have mean one in each group.

@@ -35,6 +35,8 @@
 #' @param align Align the means of groups from the configural step, letting a few loadings and
 #'   intercepts differ much and most of them hardly (Asparouhov & Muthén, 2014)? For many groups,
 #'   where no step with equal intercepts can be hoped for.
+#' @param also Columns of the data that tell who leaves answers out: groups are then compared by moments that likelihood finds with these beside the
+#'   items, in two stages (see [sw_confirm()]).
 #' @param limits Bounds that judge, from [sw_limits()].
 #' @return A `sw_invariance` with the tables
 #'   * `steps`: chi-square, df, p, CFI, RMSEA with its 90\\% interval, SRMR, AIC, BIC, the
@@ -63,21 +65,23 @@
 #' sw_invariance(survey, four, by = "district", missing = "listwise")
 #' @export
 sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps = NULL, estimator = "auto",
-                          missing = "auto", release = NULL, twins = TRUE, align = FALSE, limits = sw_limits()) {
+                          missing = "auto", release = NULL, twins = TRUE, align = FALSE, also = NULL, limits = sw_limits()) {
   x <- as_survey(x, "x")
   check_options("invariance")
   structure <- confirm_structure(x, structure)
   if (missing == "auto") missing <- NULL
   grouped <- !is.null(x$weight) || !is.null(x$cluster)
-  chosen <- resolved_estimator(x, structure_items(structure), estimator, needs_robust = if (grouped) "design" else "", ordinal = FALSE)
+  chosen <- resolved_estimator(x, structure_items(structure), estimator, needs_robust = if (grouped || length(also) > 0) "design" else "",
+    ordinal = FALSE)
   estimator <- chosen$estimator
-  if (grouped && estimator != "robust") stop_input("Weights and clusters of the survey go with `estimator = \"robust\"`.")
+  if ((grouped || length(also) > 0) && estimator != "robust") stop_input(
+    "Weights and clusters of the survey, and helping columns, go with `estimator = \"robust\"`.")
   if (!is.null(missing)) check_choice(missing, c("listwise", if (estimator == "ordinal") "pairwise" else "fiml"), "missing")
   check_occasion_structure(structure, across, estimator)
   check_occasion_identified(structure, estimator)
   kinds <- if (estimator == "ordinal") ordered_step_kinds else if (length(structure$higher) > 0) higher_step_kinds else step_kinds
   steps <- check_steps(if (is.null(steps)) intersect(names(kinds), default_steps) else steps, kinds)
-  basis <- occasion_basis(x, structure, by, across, missing, estimator)
+  basis <- occasion_basis(x, structure, by, across, missing, estimator, also)
   plan <- occasion_plan(structure, basis, release, twins, kinds)
   if (basis$ordered) steps <- ordered_steps(steps, lengths(basis$values))
   fits <- invariance_fits(plan, basis, steps, limits, identical(release, "auto"))
@@ -271,7 +275,8 @@ fit_normal_step <- function(plan, basis, kinds, released, start) {
   df <- basis$groups * p * (p + 3) / 2 - length(fit$theta)
   covariance <- core_estimate_covariance(fit$expected_hessian, basis$n, fit$held)
   robust <- if (basis$robust && fit$status == "ok" && !is.null(covariance)) {
-    core_robust_occasions(cells, fit, basis$samples, factors, df, basis$incomplete)
+    if (basis$staged) core_staged_occasions(cells, fit, basis$samples, factors, df) else
+      core_robust_occasions(cells, fit, basis$samples, factors, df, basis$incomplete)
   }
   fit$covariance <- if (is.null(robust)) covariance else robust$covariance
   fit$figures <- occasion_figures(fit, df, basis, robust$scale)

@@ -59,6 +59,24 @@ test_that("imputed answers are within range, seeded, keyed, and pooled by Rubin'
   expect_equal(sw_moments(half)$covariance, Reduce(`+`, lapply(each, function(x) cov(x[rep(c(TRUE, FALSE), 150), ]))) / 5)
 })
 
+test_that("invariance in two stages is that of likelihood, with helping columns", {
+  two <- as.data.frame(sw_simulate(gaps$structure, 600, loading = .7, seed = 9)$answers)
+  two$age <- rep(20:69, 12)
+  withr::with_seed(6, for (item in names(two)[2:8]) two[[item]][runif(600) < .15] <- NA)
+  two$g <- rep(c("x", "y"), 300)
+  book <- transform(gaps$book, direction = "forward")
+  survey <- sw_survey(two, book)
+  steps <- function(...) sw_invariance(..., structure = gaps$structure, by = "g")$tables$steps
+  direct <- steps(survey, estimator = "robust")
+  helped <- steps(survey, also = "age")
+  expect_equal(helped$df, direct$df)
+  expect_equal(helped$chi_square, direct$chi_square, tolerance = .12)
+  expect_equal(helped$cfi, direct$cfi, tolerance = .01)
+  # Without gaps helping columns change nothing.
+  whole <- sw_survey(stats::na.omit(two), book)
+  expect_equal(steps(whole, also = "age")$chi_square, steps(whole, estimator = "robust")$chi_square)
+})
+
 test_that("the likelihood ratio over imputations is Meng and Rubin's", {
   x <- lapply(1:3, function(i) withr::with_seed(i, matrix(rnorm(200 * 4), 200) %*% chol(diag(.5, 4) + .5)))
   samples <- lapply(x, function(x) list(covariance = cov(x) * 199 / 200, mean = colMeans(x)))
