@@ -109,7 +109,7 @@ test_that("every option runs, and writes only what it names", {
   named <- unlist(lapply(option_runs, function(args) args[c(FALSE, args[-length(args)] %in% c("--out", "--diagram", "--scores", "--pages"))]))
   given <- c("plotholders.csv", "plotholders-codebook.csv", "plotholders-norms.csv", "one.yml", "two.yml", "both.csv", "target.csv", "mine.docx",
     "found.yml")
-  expect_setequal(list.files(folder), c(named, given, "sc.schema.json"))
+  expect_setequal(list.files(folder), c(named, given, "sc.schema.json", "sc-codebook.csv"))
 })
 
 test_that("no option of any command is left unrun", {
