@@ -78,12 +78,12 @@ factorability_figures <- function(r, moments, factors, adequacy, limits) {
   ))
 }
 
-# With gaps chi-square is adjusted as in two stages.
+# With gaps chi-square is divided by its mean, as that of unrelated items in two stages.
 sphericity_test <- function(r, moments) {
   test <- core_sphericity(r, moments$n)
   if (!is.null(moments$gamma)) {
     gamma <- core_correlation_gamma(moments$gamma, moments$covariance)
-    test$chi_square <- core_adjusted_test(test$chi_square, test$df, sum(diag(gamma)), sum(gamma^2))$chi_square
+    test$chi_square <- test$chi_square / (sum(diag(gamma)) / test$df)
     test$p <- stats::pchisq(test$chi_square, test$df, lower.tail = FALSE)
   }
   test
