@@ -2,8 +2,8 @@
 # function(options, files) that returns an exit code. Its options stand in the table of options.
 
 # verbs: by default the one of its name, where there is one; run: by default that verb on the survey.
-command <- function(about, run = NULL, verbs = character(), example = "answers.csv --codebook codebook.csv", data = TRUE, most_files = 1,
-                    folder = FALSE) {
+command <- function(about, run = NULL, verbs = character(), example = "answers.csv --codebook codebook.csv", data = TRUE,
+                    most_files = if (data) 50 else 1, folder = FALSE) {
   if (is.null(run)) run <- function(options, files) cli_give(cli_call(verbs[1], cli_survey(options, files), options), options)
   list(folder = folder, about = about, run = run, verbs = verbs, example = example, data = data, most_files = most_files)
 }
@@ -16,7 +16,7 @@ preparing_commands <- function() {
     demo = command("Run the whole path on demo data and write it to a folder", cli_demo, example = "--out demo-output", data = FALSE,
       most_files = 0, folder = TRUE),
     start = command("Draft a codebook and a plan for a file of answers, to be edited", cli_start, example = "answers.csv", data = FALSE,
-      folder = TRUE),
+      most_files = 50, folder = TRUE),
     run = command("Do what a plan file says", cli_run, example = "plan.yml", data = FALSE),
     check = command("Check a plan file, and run nothing", cli_check, example = "plan.yml", data = FALSE),
     screen = command("Screen items: who answered what, spread, item-rest correlations, flags", verbs = "screen", example = "--demo plotholders"),

@@ -68,6 +68,8 @@ run_command <- function(name, command, args) {
   if (!is.null(wrong)) {
     return(usage_error(paste0(wrong, " (scalewort ", name, ")")))
   }
+  former <- options(scalewort.words = function(text) command_words(text, entries, plan = name %in% c("run", "check", "demo")))
+  on.exit(options(former))
   if (length(parsed$args) > command$most_files) {
     return(usage_error(paste0("`scalewort ", name, "` takes ", count_of(command$most_files, "file"), "; there are ", length(parsed$args), ".")))
   }

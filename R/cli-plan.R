@@ -2,8 +2,8 @@
 
 cli_start <- function(options, files) {
   if (length(files) == 0) stop_usage("A file of answers is needed.")
-  written <- write_start(files[1], options$out, options$overwrite, options$trust)
-  cat(format(written$codebook), "", "Written, to be checked and edited:", paste0("  ", written$paths),
+  written <- write_start(files, options$out, options$overwrite, options$trust)
+  cat(utils::head(format(written$codebook), -1), "Written, to be checked and edited:", paste0("  ", written$paths),
     paste("Then: scalewort check", in_shell(written$paths[2]), "and scalewort run", in_shell(written$paths[2])), sep = "\n")
   exit_codes[["done"]]
 }

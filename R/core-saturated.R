@@ -105,11 +105,23 @@ core_second_stage <- function(jacobian, implied, gamma, held = integer()) {
 # less sure); NULL where the structure is not identified.
 core_stage_test <- function(statistic, jacobian, implied, gamma, df) {
   if (nrow(gamma) <= 820) {
-    stage <- core_second_stage(jacobian, implied, gamma)
+    stage <- core_stage_traces(jacobian, implied, gamma)
     return(if (!is.null(stage)) list(chi_square = core_adjusted_test(statistic, df, stage$first, stage$second)$chi_square, scale = stage$first / df))
   }
   scale <- core_stage_scale(jacobian, implied, gamma, df)
   if (!is.na(scale)) list(chi_square = statistic / scale, scale = scale)
+}
+
+# Traces of U Gamma and of its square, where U = W - W J (J'WJ)^-1 J'W: one large product instead of the four that slopes need.
+core_stage_traces <- function(jacobian, implied, gamma) {
+  w <- core_likelihood_weight(implied)
+  weighted <- kernel_product(w, jacobian)
+  bread <- core_inverse_information(kernel_product(t(jacobian), weighted))
+  if (is.null(bread)) {
+    return(NULL)
+  }
+  u_gamma <- kernel_product(w, gamma) - kernel_product(weighted, bread %*% kernel_product(t(weighted), gamma))
+  list(first = sum(diag(u_gamma)), second = sum(u_gamma * t(u_gamma)))
 }
 
 # Trace of U Gamma over the degrees of freedom.

@@ -2,7 +2,7 @@
 
 # Families of answer words, each with its place from low (0) to high (1). Words at one place mean
 # the same step.
-answer_families <- local({
+known_families <- local({
   placed <- function(...) unlist(lapply(list(...), function(step) stats::setNames(rep(step[[1]], length(step) - 1), unlist(step[-1]))))
   in_order <- function(...) stats::setNames(seq_along(c(...)) / (length(c(...)) + 1), c(...))
   list(
@@ -27,7 +27,7 @@ answer_families <- local({
       "very often", "almost always", "always"),
     amount = in_order("not at all", "very little", "a little", "slightly", "somewhat", "moderately", "quite", "quite a bit", "a lot", "very",
       "very much", "a great deal", "extremely"),
-    yes = in_order("no", "yes"), true = in_order("false", "true"), quality = in_order("very poor", "poor", "fair", "good", "very good", "excellent"),
+    yes = placed(list(1 / 3, "no", "n"), list(2 / 3, "yes", "y")), true = in_order("false", "true"), quality = in_order("very poor", "poor", "fair", "good", "very good", "excellent"),
     content = placed(list(.1, "very dissatisfied"), list(.25, "dissatisfied"), list(.35, "somewhat dissatisfied"),
       list(.5, "undecided", "neutral", "neither", "neither satisfied nor dissatisfied"), list(.65, "somewhat satisfied"), list(.75, "satisfied"),
       list(.9, "very satisfied")),
@@ -48,14 +48,20 @@ answer_families <- local({
     ),
     haeufigkeit = in_order("nie", "fast nie", "selten", "gelegentlich", "manchmal", "h\u00e4ufig", "oft", "meistens",
       "sehr oft", "fast immer", "immer"),
-    ja = in_order("nein", "ja")
+    ja = placed(list(1 / 3, "nein", "n"), list(2 / 3, "ja", "j"))
   )
 })
 
+# The same with their words as they are compared.
+answer_families <- lapply(known_families, function(family) {
+  keys <- same_words(names(family))
+  stats::setNames(unname(family)[!duplicated(keys)], keys[!duplicated(keys)])
+})
+
 # What stands for no answer.
-no_answer_words <- c("n/a", "not applicable", "don't know", "dont know", "do not know", "no answer", "prefer not to say", "prefer not to answer",
+no_answer_words <- same_words(c("n/a", "not applicable", "don't know", "dont know", "do not know", "no answer", "prefer not to say", "prefer not to answer",
   "rather not say", "refused", "skipped", "missing", "no opinion", "i prefer not to answer", "i don't know", "keine angabe",
-    "m\u00f6chte ich nicht sagen", "k.a.", "k. a.", "wei\u00df nicht", "#n/a", "none given")
+    "m\u00f6chte ich nicht sagen", "k.a.", "k. a.", "wei\u00df nicht", "keine antwort", "sans r\u00e9ponse", "ne sait pas", "#n/a", "none given"))
 
 # The family that knows all these words, and their places in it; NULL where none does, or where
 # two of the words share a place other than the middle: they may be two steps.
@@ -156,6 +162,18 @@ settle_unplaced <- function(rows) {
   alike <- vapply(words, function(own) sum(vapply(words, function(other) mean(own %in% other) > .5, TRUE)), 1L)
   rows$labels[open[alike < 3]] <- ""
   rows$guessed[open[alike >= 3]] <- "role labels"
+  settle_letters(rows)
+}
+
+# Single letters are the options of a test where they are the first of the alphabet, or three columns share them; else they name groups.
+settle_letters <- function(rows) {
+  lettered <- which(rows$options != "" & grepl("options", rows$guessed))
+  letters_of <- strsplit(tolower(rows$options[lettered]), " ", fixed = TRUE)
+  plain <- vapply(letters_of, function(own) all(own %in% letters[1:6]), TRUE)
+  alike <- vapply(letters_of, function(own) sum(vapply(letters_of, function(other) mean(own %in% other) > .5, TRUE)), 1L)
+  groups <- lettered[!plain & alike < 3]
+  rows$options[groups] <- ""
+  rows$guessed[groups] <- "role"
   rows
 }
 

@@ -100,9 +100,6 @@ read_keyed_item <- function(column, spec) {
   list(values = values, faults = data.frame(row = bad, problem = problem), found = numeric(), skipped = sum(kind %in% "skipped"))
 }
 
-# For comparing labels: case and spaces do not matter.
-same_words <- function(x) tolower(gsub("[[:space:]]+", " ", trimws(x)))
-
 format_answer <- function(x) format(x, trim = TRUE, digits = 6, drop0trailing = TRUE)
 
 # The codebook's rows of items.

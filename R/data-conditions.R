@@ -9,9 +9,9 @@ stop_for <- function(kind, message, faults = NULL, hint = NULL, ...) {
   more <- length(faults) - length(shown)
   if (more > 0) shown <- c(shown, paste0("\u2026 and ", count_of(more, "more fault", "more faults")))
   text <- c(
-    plain(message),
+    plain(callers_words(message)),
     stats::setNames(plain(shown), rep("x", length(shown))),
-    stats::setNames(plain(hint), rep("i", length(hint)))
+    stats::setNames(plain(callers_words(hint)), rep("i", length(hint)))
   )
   cli::cli_abort(text,
     class = c(paste0("scalewort_error_", kind), "scalewort_error"),
@@ -24,6 +24,13 @@ stop_codebook <- function(message, ...) stop_for("codebook", message, ...)
 stop_structure <- function(message, ...) stop_for("structure", message, ...)
 stop_numeric <- function(message, ...) stop_for("numeric", message, ...)
 stop_file <- function(message, ...) stop_for("file", message, ...)
+
+# Options and functions in the words of whoever called: `missing = "listwise"` in R, --missing listwise where the command line has said
+# how it words them.
+callers_words <- function(text) {
+  words <- getOption("scalewort.words")
+  if (is.null(words) || length(text) == 0) text else words(text)
+}
 
 # Braces in data are text, not markup; what steers a terminal is shown.
 plain <- function(text) gsub("}", "}}", gsub("{", "{{", visible_controls(text), fixed = TRUE), fixed = TRUE)

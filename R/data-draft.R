@@ -5,27 +5,40 @@
 #' correlation), and marks every guess in the field `guessed`, to be checked and
 #' edited. Answers in words are numbered by their known order (English, German), alike over
 #' a subscale; words of unknown order that several columns share are offered for numbering.
-#' What a SAV, DTA or XPT file says of itself is taken as it stands.
+#' What a SAV, DTA or XPT file says of itself is taken as it stands. A total among the items (their sum or mean),
+#' columns that a platform adds, and questions where several boxes could be ticked are left aside; waves that
+#' stand side by side are found; rows that look like tests or previews are named.
 #'
-#' @param data A data frame, or the path of a file that [sw_read()] reads.
+#' @param data A data frame, or the path of a file that [sw_read()] reads, or of several.
 #' @param most_options The most different answers a column may have to be taken
 #'   for an item.
+#' @param wide How columns of waves that stand side by side are called, as in [sw_survey()]; `"auto"` finds out,
+#'   `NULL` takes every column as it is.
 #' @param trust For RDS: read it? Such a file can run code when it is read.
 #' @return A `sw_codebook`. Columns that do not look like items have the role
-#'   `aside`; so have test items, whose right answer only the researcher knows.
+#'   `aside`; so have test items, whose right answer only the researcher knows. What else was found is in
+#'   `found`: `totals`, `ticked`, `previews` (rows), `wide`, and `doubts`, the guesses to be checked first.
 #' @section Errors: those of reading; `scalewort_error_input` when no column looks
 #'   like an item.
 #' @examples
 #' path <- system.file("extdata", "plotholders.csv", package = "scalewort")
 #' sw_draft_codebook(path)
 #' @export
-sw_draft_codebook <- function(data, most_options = 12, trust = FALSE) {
+sw_draft_codebook <- function(data, most_options = 12, wide = "auto", trust = FALSE) {
   check_number(most_options, "most_options", 2, 100, whole = TRUE)
   check_flag(trust, "trust")
-  table <- if (is.character(data)) read_table(check_string(data, "data"), list(header = TRUE, trust = trust)) else
+  table <- if (is.character(data)) read_table(check_paths(data, "data"), list(header = TRUE, trust = trust)) else
     describe_labelled(check_data_frame(data), "a data frame")
-  frame <- told_apart(table$data)
-  if (nrow(frame) == 0) stop_input("The data have no rows: nothing can be guessed from them.")
+  draft_table(table, most_options, wide, if (is.character(data)) data[1] else "drafted from a data frame")
+}
+
+draft_table <- function(table, most_options, wide, source) {
+  table$data <- told_apart(table$data)
+  if (nrow(table$data) == 0) stop_input("The data have no rows: nothing can be guessed from them.")
+  previews <- find_previews(table$data)
+  if (identical(wide, "auto")) wide <- find_wide(names(table$data))
+  if (!is.null(wide)) table <- stacked_table(table, wide)
+  frame <- table$data[setdiff(names(table$data), table$wave)]
   drafts <- lapply(names(frame), function(name) draft_item(name, frame[[name]], table$foreign[[name]], most_options))
   rows <- do.call(rbind, lapply(drafts, as.data.frame))
   rows <- settle_unplaced(rows)
@@ -37,10 +50,21 @@ sw_draft_codebook <- function(data, most_options = 12, trust = FALSE) {
     guess_scales() |>
     set_lone_aside() |>
     share_labels() |>
-    share_no_answers() |>
-    share_ranges()
-  rows <- guess_directions(rows, frame)
-  new_codebook(complete_codebook(rows), if (is.character(data)) data else "drafted from a data frame")
+    share_no_answers()
+  totals <- find_totals(guess_directions(rows, frame)$rows, frame)
+  rows <- share_ranges(set_rows_aside(rows, rows$item %in% totals$column & rows$role != "aside"))
+  directed <- guess_directions(rows, frame)
+  book <- new_codebook(complete_codebook(directed$rows), source)
+  book$found <- list(totals = totals, ticked = find_ticked(directed$rows, frame), previews = previews, wide = wide)
+  book$found$doubts <- first_doubts(directed$rows, directed$keyed)
+  book
+}
+
+set_rows_aside <- function(rows, which) {
+  rows$role[which] <- "aside"
+  rows[which, c("scale", "direction", "labels")] <- ""
+  rows$guessed[which] <- "role"
+  rows
 }
 
 # What one column looks like: a codebook row, guesses named in `guessed`.
@@ -124,8 +148,8 @@ aside_row <- function(row) {
 draft_numbers <- function(row, number, foreign, most_options) {
   codes <- intersect(lone_codes(number), setdiff(number, foreign$missing))
   answers <- sort(setdiff(number, c(codes, foreign$missing)))
-  fits <- length(answers) >= 2 && length(answers) <= most_options && all(answers == round(answers)) &&
-    diff(range(answers)) < 2 * most_options
+  halves <- length(answers) > 0 && all(2 * answers == round(2 * answers)) && mean(answers == round(answers)) >= .5
+  fits <- length(answers) >= 2 && length(answers) <= most_options && halves && diff(range(answers)) < 2 * most_options
   if (!fits) {
     return(aside_row(row))
   }
@@ -154,14 +178,14 @@ lone_codes <- function(number) {
 
 # Words: single letters are options of a test; known answer words get numbers.
 draft_words <- function(row, words) {
-  if (all(grepl("^[A-Za-z]$", words)) && length(words) <= 8) {
+  found <- if (length(words) > 1) answer_family(words)
+  if (is.null(found) && all(grepl("^[A-Za-z]$", words)) && length(words) %in% 2:8) {
     row$options <- paste(sort(words, method = "radix"), collapse = " ")
     row$role <- "aside"
     row$guessed <- paste(c("options role", if (row$missing != "") "missing"), collapse = " ")
     return(row)
   }
-  found <- answer_family(words)
-  if (is.null(found) || length(words) < 2) {
+  if (is.null(found)) {
     row <- aside_row(row)
     row$labels <- paste("?", unique_words(words), sep = " = ", collapse = "; ")
     return(row)
@@ -208,21 +232,30 @@ share_ranges <- function(rows) {
   rows
 }
 
-# Items that point against the rest of their subscale are guessed reversed.
+# Items that point against the rest of their subscale are guessed reversed: list(rows, keyed: by item, its correlation with the sum of the
+# others of its subscale, as guessed).
 guess_directions <- function(rows, frame) {
   rows$direction <- ifelse(rows$role == "aside", "", "forward")
+  keyed <- stats::setNames(rep(NA_real_, nrow(rows)), rows$item)
   for (scale in setdiff(unique(rows$scale), "")) {
     mine <- which(rows$scale == scale & rows$role != "aside")
     if (length(mine) < 3) next
-    specs <- lapply(mine, function(i) as.list(complete_codebook(rows[i, ])))
-    answers <- vapply(seq_along(mine), function(j) {
-      as.numeric(read_item(frame[[rows$item[mine[j]]]], specs[[j]])$values)
-    }, numeric(nrow(frame)))
-    covariance <- core_pairwise_moments(answers)$covariance
-    if (anyNA(core_correlation(covariance))) next
-    back <- core_keying(core_correlation(covariance), nrow(answers))$turned
+    covariance <- core_pairwise_moments(drafted_answers(rows[mine, ], frame))$covariance
+    r <- core_correlation(covariance)
+    if (anyNA(r)) next
+    back <- core_keying(r, nrow(frame))$turned
     rows$direction[mine[back]] <- "reversed"
     rows$guessed[mine] <- trimws(paste(rows$guessed[mine], "direction"))
+    sign <- replace(rep(1, length(mine)), back, -1)
+    turned <- r * outer(sign, sign)
+    keyed[mine] <- vapply(seq_along(mine), function(i) sum(turned[i, -i]) / sqrt(sum(turned[-i, -i])), 0)
   }
-  rows
+  list(rows = rows, keyed = keyed)
+}
+
+# Answers as these rows of a drafted codebook read them: cases x rows.
+drafted_answers <- function(rows, frame) {
+  vapply(seq_len(nrow(rows)), function(i) {
+    as.numeric(read_item(frame[[rows$item[i]]], as.list(complete_codebook(rows[i, ])))$values)
+  }, numeric(nrow(frame)))
 }

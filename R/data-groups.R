@@ -16,7 +16,7 @@ group_of <- function(survey, by, arg = "by") {
 
 one_spelling <- function(text) {
   count <- sort(table(trimws(text)), decreasing = TRUE)
-  names(count)[match(same_words(text), same_words(names(count)))]
+  names(count)[match(same_spelling(text), same_spelling(names(count)))]
 }
 
 # What is said of groups whose spellings were joined; NULL where none was.
@@ -24,7 +24,7 @@ spelling_note <- function(survey, by) {
   said <- unlist(lapply(by, function(column) {
     values <- unique(as.character(source_column(survey, column)))
     values <- values[!is.na(values) & trimws(values) != ""]
-    groups <- Filter(function(own) length(own) > 1, split(values, same_words(values)))
+    groups <- Filter(function(own) length(own) > 1, split(values, same_spelling(values)))
     vapply(groups, function(own) and_list(quoted(own)), "", USE.NAMES = FALSE)
   }))
   if (length(said) > 0) note("joined_spellings", paste0("Counted as one group: ", paste(said, collapse = "; "), "."), rank = 2L)

@@ -30,7 +30,7 @@ read_trusted <- function(path, trust) {
   check_there(path)
   if (!trust) {
     stop_file(paste0("An RDS file can run code when it is read: ", path),
-      hint = "If you know where it comes from, say so: `trust = TRUE`, on the command line `--trust`. Else ask for CSV.")
+      hint = "If you know where it comes from, say so: `trust = TRUE`. Else ask for CSV.")
   }
   read_apart(path, "an RDS file", function(path) readRDS(path))
 }

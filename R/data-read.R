@@ -4,11 +4,12 @@
 #' XPT and RDS files. What was found out on the way (separator, encoding, decimal
 #' mark, missing codes, labels) is written in [sw_log()].
 #'
-#' @param path Path of the file of answers, a row per case.
+#' @param path Path of the file of answers, a row per case; or several, of one instrument, whose columns
+#'   are bound by name (a column `file` says where each row comes from). A text file may be packed (`.zip`, `.gz`).
 #' @param codebook A [sw_codebook()], or what that takes. `sw_draft_codebook()`
 #'   makes a first one.
-#' @param ... Passed to [sw_survey()]: `id`, `group`, `wave`, `waves`, `cluster`, `weight`,
-#'   `missing_codes`, `find_codes`.
+#' @param ... Passed to [sw_survey()]: `group`, `waves`, `cluster`, `weight`, `missing_codes`,
+#'   `find_codes`.
 #' @param separator The character between cells of delimited text; found when
 #'   `NULL`.
 #' @param decimal `"."` or `","`; found when `NULL`.
@@ -19,6 +20,7 @@
 #'   `c(id = "1-4", district = "5", answers = "6-27")`. The name `answers` stands
 #'   for all items of the codebook in order, equally wide.
 #' @param sheet For XLSX: name or number of the sheet.
+#' @param id,wave,wide As in [sw_survey()].
 #' @param trust For RDS: read it? Such a file can run code when it is read, so that only one whose
 #'   origin is known should be.
 #' @return A `sw_survey`.
@@ -37,8 +39,8 @@
 #' )
 #' @export
 sw_read <- function(path, codebook, ..., separator = NULL, decimal = NULL, encoding = NULL,
-                    header = TRUE, layout = NULL, sheet = 1, trust = FALSE) {
-  check_string(path, "path")
+                    header = TRUE, layout = NULL, sheet = 1, trust = FALSE, id = NULL, wave = NULL, wide = NULL) {
+  check_paths(path)
   if (missing(codebook)) {
     stop_codebook("`codebook` is needed: it says what each column of answers is.",
       hint = "`sw_draft_codebook(path)` makes a first one from the file, to be edited.")
@@ -50,10 +52,17 @@ sw_read <- function(path, codebook, ..., separator = NULL, decimal = NULL, encod
     layout = layout, sheet = sheet, items = codebook$items$item[codebook$items$role != "aside"], places = answer_places(codebook, layout),
     trust = check_flag(trust, "trust")
   ))
+  asked <- list(id = id, wave = wave)
+  if (!is.null(wide)) {
+    table <- long_described(table, wide, id)
+    if (is.null(wave)) wave <- table$wave
+    id <- table$id
+  }
   settled <- settle_foreign(codebook, table)
   table <- label_foreign_groups(table, list(...)$group)
-  survey <- sw_survey(table$data, settled$codebook, ...)
-  code <- read_code(path, codebook_path, list(..., separator = separator, decimal = decimal, encoding = encoding,
+  survey <- sw_survey(table$data, settled$codebook, id = id, wave = wave, ...)
+  survey$unmatched <- table$unmatched
+  code <- read_code(path, codebook_path, list(id = asked$id, wave = asked$wave, ..., wide = wide, separator = separator, decimal = decimal, encoding = encoding,
     header = if (header) NULL else FALSE, layout = layout, sheet = if (identical(sheet, 1)) NULL else sheet, trust = if (trust) TRUE))
   survey$log <- survey$log[-1, ]
   log_first(survey, c(table$said, settled$said), code)
@@ -74,7 +83,13 @@ read_code <- function(path, codebook_path, args) {
 # Any file as list(data, said = what was found out, foreign = what the file
 # itself says of its columns).
 read_table <- function(path, how = list(header = TRUE)) {
+  if (length(path) > 1) {
+    return(bound_tables(path, lapply(path, read_table, how)))
+  }
   check_there(path)
+  if (grepl("[.](zip|gz)$", path, ignore.case = TRUE)) {
+    return(read_packed(path, how))
+  }
   if (!is.null(how$layout)) {
     return(read_fixed(path, how))
   }
@@ -84,6 +99,16 @@ read_table <- function(path, how = list(header = TRUE)) {
     dta = read_haven, xpt = read_haven, rds = read_rds_file
   )
   if (kind %in% names(readers)) readers[[kind]](path, how) else read_text(path, how)
+}
+
+check_paths <- function(path, arg = "path") {
+  if (length(path) < 2) {
+    return(check_string(path, arg))
+  }
+  if (!is.character(path) || anyNA(path)) stop_input(paste0("`", arg, "` must be paths of files; this is ", shown(path), "."))
+  twice <- unique(path[duplicated(path)])
+  if (length(twice) > 0) stop_input(paste0("`", arg, "` names a file twice: ", twice[1]))
+  invisible(path)
 }
 
 check_there <- function(path) {

@@ -17,6 +17,9 @@
 #' @param waves The waves in their order, such as `c("pre", "post")`. When `NULL`, the order is that
 #'   of the labels in the codebook's row of the column (role `aside`), else of a factor's levels,
 #'   else of dates, else of numbers, else of first appearance in the data, which is said.
+#' @param wide Where waves stand side by side: how their columns are called, such as `"{item}_t{wave}"` for `mood1_t1`, `mood1_t2`. The answers
+#'   are then put below each other, a row a person and wave, before anything else; the codebook's items are those without a wave
+#'   (`mood1`). See [sw_waves()].
 #' @param missing_codes Codes that mean "missing" in every item, besides the
 #'   codebook's own.
 #' @param find_codes Look for usual missing codes (such as -9 or 99) that lie
@@ -33,10 +36,13 @@
 #' sw_survey(answers, codebook)
 #' @export
 sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
-                      missing_codes = NULL, find_codes = TRUE, waves = NULL, cluster = NULL, weight = NULL) {
+                      missing_codes = NULL, find_codes = TRUE, waves = NULL, cluster = NULL, weight = NULL, wide = NULL) {
   data <- check_data_frame(data)
   codebook <- sw_codebook(codebook)
   described <- describe_labelled(data, "the data")
+  if (!is.null(wide)) described <- long_described(described, wide, id)
+  if (!is.null(wide)) id <- described$id
+  if (!is.null(wide) && is.null(wave)) wave <- described$wave
   data <- told_apart(described$data)
   codebook <- settle_foreign(codebook, described)$codebook
   check_flag(find_codes, "find_codes")
@@ -53,7 +59,7 @@ sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
   log <- new_log(c("data", "read"), c("a data frame in memory", paste0(
     count_of(nrow(data), "case"), " and ", count_of(nrow(specs), "item"), " taken in",
     if (skipped > 0) paste0("; ", count_of(skipped, "skipped answer counts as wrong", "skipped answers count as wrong"))
-  )), c(survey_code(id, group, wave, waves, missing_codes, find_codes, cluster, weight), NA))
+  )), c(survey_code(id, group, wave, waves, missing_codes, find_codes, cluster, weight, wide), NA))
   absent <- absent_from_test(data, codebook)
   answers <- lapply(read, `[[`, "values")
   for (item in absent$items) answers[[item]][absent$people] <- NA
@@ -61,6 +67,10 @@ sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
     source = new_memory_source(data, answers), codebook = codebook, id = columns$id, group = columns$group, wave = columns$wave,
     cluster = columns$cluster, weight = columns$weight, kept = rep(TRUE, nrow(data)), log = log
   ), class = "sw_survey")
+  if (!is.null(wide)) {
+    survey$unmatched <- described$unmatched
+    survey <- log_step(survey, "waves", described$waves_said)
+  }
   survey |>
     log_text_numbers(data) |>
     log_found_codes(read) |>
@@ -71,6 +81,20 @@ sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
     check_identifiers()
 }
 
+# Waves side by side, put below each other; without an identifier rows are people.
+long_described <- function(described, wide, id) {
+  described$data <- told_apart(described$data)
+  if (is.null(id)) {
+    id <- utils::tail(make.unique(c(names(described$data), "person"), sep = "_"), 1)
+    described$data[[id]] <- seq_len(nrow(described$data))
+  }
+  out <- stacked_table(list(data = described$data, foreign = described$foreign, said = NULL), check_wide(wide), id)
+  out$waves_said <- out$said
+  out$said <- c(described$said, out$said)
+  out$id <- id
+  out
+}
+
 # Columns of one name, which real exports have beside the items, get numbers.
 told_apart <- function(data) {
   names(data) <- make.unique(names(data), sep = "_")
@@ -78,9 +102,9 @@ told_apart <- function(data) {
 }
 
 # The line that repeats bringing in a data frame.
-survey_code <- function(id, group, wave, waves, missing_codes, find_codes, cluster, weight) {
+survey_code <- function(id, group, wave, waves, missing_codes, find_codes, cluster, weight, wide) {
   args <- Filter(Negate(is.null), list(id = id, group = group, wave = wave, waves = waves, missing_codes = missing_codes, cluster = cluster,
-    weight = weight))
+    weight = weight, wide = wide))
   if (!find_codes) args$find_codes <- FALSE
   words <- vapply(names(args), function(name) paste(name, "=", paste(deparse(args[[name]]), collapse = "")), "")
   paste0("survey <- sw_survey(", paste(c("data", "codebook", words), collapse = ", "), ")")
@@ -138,9 +162,15 @@ check_columns <- function(columns, codebook, roles) {
   if (length(faults) > 0) {
     wrong_book <- length(absent) == length(wanted)
     stop_input("The data and the codebook do not fit together.", faults = faults,
-      hint = if (wrong_book) "Not one item of the codebook is in the data: is it another data set's codebook?")
+      hint = if (wrong_book) wrong_book_hint(columns))
   }
   roles
+}
+
+wrong_book_hint <- function(columns) {
+  wide <- find_wide(columns)
+  if (is.null(wide)) "Not one item of the codebook is in the data: is it another data set's codebook?" else
+    paste0("Waves seem to stand side by side in the data: `wide = \"", wide, "\"` puts them below each other.")
 }
 
 # One error for all faulty cells, by row and column.
@@ -153,12 +183,26 @@ stop_for_answers <- function(read) {
   }
   faults <- faults[order(faults$row, match(faults$item, names(read))), ]
   stop_input(
-    paste(count_of(nrow(faults), "answer"), if (nrow(faults) == 1) "does" else "do", "not fit the codebook."),
+    paste0(count_of(nrow(faults), "answer"), if (nrow(faults) == 1) " does" else " do", " not fit the codebook", summed_faults(faults)),
     faults = paste0("row ", faults$row, ", ", faults$item, ": ", faults$problem),
     hint = "Correct the file, the codebook's lowest and highest, or add the code to the codebook's `missing`.",
     cells = tibble::as_tibble(faults)
   )
 }
+
+# "; 2 kinds: "sometimes" is neither a number nor a label, 254 times in a1 to a9; ...": what is wrong, before where.
+summed_faults <- function(faults) {
+  kinds <- split(faults$item, factor(faults$problem, unique(faults$problem)))
+  kinds <- kinds[order(-lengths(kinds))]
+  if (nrow(faults) < 3 || length(kinds) > nrow(faults) / 2) {
+    return(".")
+  }
+  first <- utils::head(kinds, 6)
+  said <- paste0(names(first), ", ", count_of_each(lengths(first)), " in ", vapply(first, function(items) and_list(unique(items), 4), ""))
+  paste0(": ", paste(said, collapse = "; "), if (length(kinds) > 6) paste0("; and ", count_of(length(kinds) - 6, "more kind")), ".")
+}
+
+count_of_each <- function(n) vapply(n, count_of, "", one = "time")
 
 # Columns of text whose cells turned out to be numbers.
 log_text_numbers <- function(survey, data) {

@@ -14,7 +14,7 @@ check_place <- function(path, overwrite) {
   }
   if (dir.exists(path)) stop_file(paste0("This is a folder, not a file: ", path))
   if (file.exists(path) && !overwrite) {
-    stop_file(paste0("The file is there already: ", path), hint = "Use `overwrite = TRUE`, on the command line `--overwrite`, to replace it.")
+    stop_file(paste0("The file is there already: ", path), hint = "Use `overwrite = TRUE` to replace it.")
   }
 }
 

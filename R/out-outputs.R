@@ -31,7 +31,7 @@ check_outputs <- function(folder, plan, overwrite, inputs) {
     edited <- foreign %in% own$changed
     stop_file(paste0("Files in ", folder, " would be replaced that are not as the last run left them. Nothing has been computed."),
       faults = paste0(foreign, ifelse(edited, ": changed since", ": not from a run of this plan")),
-      hint = "Move them, give another `output`, or use `overwrite = TRUE`, on the command line `--overwrite`.")
+      hint = "Move them, give another `output`, or use `overwrite = TRUE`.")
   }
   own$same
 }

@@ -5,14 +5,14 @@
 check_plan <- function(plan, path) {
   lines <- utf8_lines(path)
   beside <- beside_plan(path)
-  files <- list(data = plan$data, codebook = plan$codebook)
+  files <- c(stats::setNames(as.list(unlist(plan$data)), rep("data", length(unlist(plan$data)))), codebook = plan$codebook)
   if (is.character(plan$structure) && !plan$structure %in% c("codebook", "exploration")) files$structure <- plan$structure
-  gone <- Filter(function(key) !file.exists(beside(files[[key]])), names(files))
+  gone <- which(!vapply(files, function(file) file.exists(beside(file)), TRUE))
   named <- plan_files(plan)
   faults <- c(
     lapply(gone, function(key) {
       near <- did_you_mean(basename(files[[key]]), list.files(dirname(beside(files[[key]]))))
-      list(path = key, text = paste0("there is no such file: ", files[[key]], near))
+      list(path = names(files)[key], text = paste0("there is no such file: ", files[[key]], near))
     }),
     lapply(Filter(function(one) !file.exists(beside(one$file)), named), function(one) {
       list(path = one$path, text = paste0("there is no such file: ", one$file))
@@ -35,6 +35,8 @@ plan_files <- function(plan) {
   unlist(lapply(configured_steps(), of_step), recursive = FALSE)
 }
 
+first_or_null <- function(x) if (length(x) == 0) NULL else x[1]
+
 # Unknown figures, and two bounds in the wrong order.
 limit_faults <- function(limits) {
   known <- sw_limits()
@@ -52,7 +54,8 @@ limit_faults <- function(limits) {
 name_faults <- function(plan, beside) {
   codebook <- sw_codebook(beside(plan$codebook))
   items <- codebook$items$item
-  read <- read_table(beside(plan$data), list(header = TRUE, items = items[codebook$items$role != "aside"], trust = isTRUE(plan$trust)))
+  read <- read_table(beside(unlist(plan$data)), list(header = TRUE, items = items[codebook$items$role != "aside"], trust = isTRUE(plan$trust)))
+  if (!is.null(plan$wide)) read <- long_described(read, plan$wide, intersect(plan$id, names(read$data)) |> first_or_null())
   columns <- names(read$data)
   among <- function(path, named, known, what) {
     named <- as.character(unlist(named))

@@ -3,8 +3,8 @@
 
 #' Do everything a plan file says
 #'
-#' A plan is YAML: `data` and `codebook` (paths, relative to the plan), and if wanted `title`, `id`,
-#' `group`, `wave`, `flip` and `set_aside` (each with a `reason`), `careless`, the steps `screening`,
+#' A plan is YAML: `data` (a path, or a list of files that are bound) and `codebook` (paths, relative to the plan), and if wanted `title`, `id`,
+#' `group`, `wave`, `wide` (waves side by side), `flip` and `set_aside` (each with a `reason`), `careless`, the steps `screening`,
 #' `keying`, `answering`, `option_curves`, `dif`, `reliability`, `split`, `factorability`, `retention`,
 #' `exploration`, `stability`, `structure`, `confirmation`, `invariance`, `validity`, `composites`, `scores`
 #' (options of their verbs; `false` leaves a step out),
@@ -54,7 +54,7 @@ run_plan <- function(path, overwrite = FALSE, progress = function(step) NULL, se
   beside <- beside_plan(path)
   folder <- beside(if (is.null(plan$output)) "results" else plan$output)
   check_folder(folder)
-  inputs <- c(plan$data, plan$codebook)
+  inputs <- c(unlist(plan$data), plan$codebook)
   check_plan(plan, path)
   own <- check_outputs(folder, plan, overwrite, c(path, vapply(inputs, beside, "")))
   limits <- plan_limits(plan)
@@ -65,7 +65,7 @@ run_plan <- function(path, overwrite = FALSE, progress = function(step) NULL, se
   if (!identical(before, input_hashes(inputs, beside))) {
     stop_file("The data or the codebook changed while they were read.", hint = "Run the plan again when nobody writes to them.")
   }
-  store <- result_store(path, rlang::hash(list(before, plan[c("id", "group", "wave", "waves", "cluster", "weight", "missing_codes", "flip",
+  store <- result_store(path, rlang::hash(list(before, plan[c("id", "group", "wave", "waves", "wide", "cluster", "weight", "missing_codes", "flip",
     "set_aside")])))
   done <- run_steps(list(answers = survey), step_options(plan, beside), common, progress, store)
   progress("writing tables, figures and the report")
@@ -76,7 +76,7 @@ run_plan <- function(path, overwrite = FALSE, progress = function(step) NULL, se
 }
 
 # A path as the plan names it, from where the plan is.
-beside_plan <- function(path) function(file) if (grepl("^(/|~|[A-Za-z]:)", file)) file else file.path(dirname(path), file)
+beside_plan <- function(path) function(file) ifelse(grepl("^(/|~|[A-Za-z]:)", file), file, file.path(dirname(path), file))
 
 check_folder <- function(folder) {
   if (file.exists(folder) && !dir.exists(folder)) stop_file(paste0("This is a file, not a folder: ", folder))
@@ -89,8 +89,8 @@ plan_limits <- function(plan) if (length(plan$limits) > 0) do.call(sw_limits, la
 input_hashes <- function(inputs, beside) stats::setNames(vapply(inputs, function(file) rlang::hash_file(beside(file)), ""), inputs)
 
 planned_survey <- function(plan, beside) {
-  survey <- sw_read(beside(plan$data), beside(plan$codebook), id = plan$id, group = unlist(plan$group), wave = plan$wave,
-    waves = unlist(plan$waves), cluster = plan$cluster, weight = plan$weight,
+  survey <- sw_read(beside(unlist(plan$data)), beside(plan$codebook), id = plan$id, group = unlist(plan$group), wave = plan$wave,
+    waves = unlist(plan$waves), wide = plan$wide, cluster = plan$cluster, weight = plan$weight,
     missing_codes = unlist(plan$missing_codes), trust = isTRUE(plan$trust))
   for (step in plan$flip) survey <- sw_flip(survey, unlist(step$items), reason = step$reason)
   for (step in plan$set_aside) survey <- sw_drop(survey, items = unlist(step$items), cases = unlist(step$cases), reason = step$reason)

@@ -204,11 +204,28 @@ scored_step <- function(have, o, c) {
   bands <- o[intersect(names(verb_options("band", "plan")), names(o))]
   o <- o[setdiff(names(o), names(bands))]
   if (any(o$method %in% factor_methods)) o$from <- have$confirmation
-  out <- do.call(sw_score, c(list(have$subscales), o))
+  out <- score_beside(have$subscales, o)
   named <- length(survey_scales(have$survey)) > 0
   out <- with_notes(out, first = TRUE, c(unconfirmed_note(out, have$confirmation),
     if (!named) note("name_subscales", "The subscales are the factors found: name them in the codebook's `scale`, and run again.", rank = 1L)))
   if (length(bands) > 0) do.call(sw_band, c(list(out), bands)) else out
+}
+
+# Scores, where the file has columns of these names already, too: those keep their place under another name.
+score_beside <- function(survey, options) {
+  clash <- NULL
+  out <- tryCatch(do.call(sw_score, c(list(survey), options)), scalewort_error_input = function(e) {
+    if (is.null(e$taken)) stop(e)
+    clash <<- e$taken
+    NULL
+  })
+  if (is.null(clash)) {
+    return(out)
+  }
+  out <- do.call(sw_score, c(list(survey), utils::modifyList(options, list(overwrite = TRUE))))
+  out$parts$renamed <- stats::setNames(utils::tail(make.unique(c(source_names(survey), paste0(clash, "_given"))), length(clash)), clash)
+  with_notes(out, note("columns_renamed", paste0("The file has columns called ", and_list(clash), " already; beside the scores they are called ",
+    and_list(out$parts$renamed), "."), rank = 2L))
 }
 
 # Where the codebook has no subscales, the factors of the structure are taken for these, items that

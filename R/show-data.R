@@ -52,6 +52,7 @@ format.sw_survey <- function(x, ...) {
       if (aside > 0) paste0("; ", count_of(aside, "case"), " not in use"), "."
     ), output_width() - 1), "",
     format_table(scale_overview(x$codebook)), "", several,
+    if (NROW(x$unmatched) > 0) c(wrap_note(paste0(count_of(nrow(x$unmatched), "person is", "people are"), " not in every wave: `x$unmatched`.")), ""),
     if (any(x$codebook$items$direction == "reversed")) "A minus marks items keyed reversed.",
     paste0("Last step: ", utils::tail(x$log$action, 1), ". All steps: sw_log(x).")
   )
@@ -61,14 +62,35 @@ format.sw_survey <- function(x, ...) {
 format.sw_codebook <- function(x, ...) {
   refuse_more(...)
   items <- x$items
+  used <- sum(items$role != "aside")
   c(
-    paste0("A codebook of ", count_of(nrow(items), "item"), ", ", sum(items$direction == "reversed"), " keyed reversed."), "",
-    if (nrow(scale_overview(x)) > 0) c(format_table(scale_overview(x)), ""), guess_lines(items), "All fields: as.data.frame(x)."
+    paste0("A codebook of ", count_of(used, "item"), if (used < nrow(items)) paste(" and", count_of(nrow(items) - used, "other column")), ", ",
+      sum(items$direction == "reversed"), " keyed reversed."), "",
+    if (nrow(scale_overview(x)) > 0) c(format_table(scale_overview(x)), ""), found_lines(x$found), guess_lines(items, x$found),
+    "All fields: as.data.frame(x)."
   )
 }
 
+# What a draft found besides items, and what to look at first.
+found_lines <- function(found) {
+  doubts <- found$doubts
+  previews <- found$previews
+  lines <- c(
+    if (length(doubts) > 0) c(if (length(doubts) == 1) "To be checked first:" else "To be checked first, the most doubtful guesses:",
+      unlist(lapply(seq_along(doubts), function(i) strwrap(paste0(i, ". ", doubts[i]), output_width() - 1, indent = 2, exdent = 5))), "")
+  )
+  note <- c(
+    if (!is.null(found$wide)) paste0("Waves stand side by side, called ", found$wide, "; they are read below each other."),
+    if (NROW(found$totals) > 0) paste0("Left aside: ", and_list(paste0(found$totals$column, ", the ", found$totals$what, " of ", found$totals$of)), "."),
+    if (length(found$ticked) > 0) paste0("Left aside, boxes of which several could be ticked: ", and_list(found$ticked), "."),
+    if (NROW(previews) > 0) paste0(if (nrow(previews) == 1) "Row " else "Rows ", and_list(previews$row, 12), if (nrow(previews) == 1) " looks" else
+      " look", " like tests or previews (", and_list(unique(previews$why), 3), "): set them aside before anything else.")
+  )
+  c(lines, if (length(note) > 0) c(wrap_note(note), ""))
+}
+
 # What was guessed, field by field.
-guess_lines <- function(items) {
+guess_lines <- function(items, found = NULL) {
   fields <- unique(unlist(strsplit(items$guessed[!is.na(items$guessed)], " ")))
   if (length(fields) == 0) {
     return(NULL)
@@ -76,7 +98,7 @@ guess_lines <- function(items) {
   count <- vapply(fields, function(f) sum(grepl(paste0("\\b", f, "\\b"), items$guessed)), 1L)
   test <- items$item[!is.na(items$options) & is.na(items$answer)]
   unplaced <- items$item[items$role == "aside" & startsWith(items$labels, "?") %in% TRUE]
-  aside <- setdiff(items$item[items$role == "aside" & !is.na(items$guessed)], c(test, unplaced))
+  aside <- setdiff(items$item[items$role == "aside" & !is.na(items$guessed)], c(test, unplaced, found$totals$column))
   turned <- items$item[items$direction == "reversed" & grepl("direction", items$guessed)]
   note <- c(
     paste0("Guessed, to be checked: ", paste0(fields, " (", count, ")", collapse = ", "), "."),

@@ -61,5 +61,5 @@ fit_blocks <- function(cells, width, labels = 1L) {
 output_width <- function() getOption("scalewort.width", 80)
 
 wrap_note <- function(text, width = output_width()) {
-  unlist(lapply(text, function(one) strwrap(one, width - 1, prefix = "  ", initial = "! ")))
+  unlist(lapply(callers_words(text), function(one) strwrap(one, width - 1, prefix = "  ", initial = "! ")))
 }

@@ -26,7 +26,7 @@ sw_drop.sw_confirmation <- function(x, items = NULL, cases = NULL, reason = NULL
   check_reason(reason)
   structure <- sw_drop(x$parts$structure, items = items, cases = cases)
   source <- if (is.null(x$parts$source)) sample_moments(x, structure) else sw_drop(survey_behind(x), items = items, reason = reason)
-  now <- confirm_again(x, source, structure)
+  now <- confirm_again(x, source, structure, read = TRUE)
   route <- if (is.null(x$tables$route)) confirmation_step(0L, "", "start", x) else x$tables$route
   now$tables$route <- rbind(route, confirmation_step(nrow(route), paste(items, collapse = " "), reason, now))
   now

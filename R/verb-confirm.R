@@ -71,6 +71,11 @@
 sw_confirm <- function(x, structure = NULL, estimator = "auto", missing = "auto", scaling = "variance", improper = "keep",
                        weights = NULL, cluster = NULL, also = NULL, level = 0.95, limits = sw_limits()) {
   check_options("confirm")
+  confirmed(x, structure, estimator, missing, scaling, improper, weights, cluster, also, level, limits)
+}
+
+# The confirmation; with `read` FALSE without looking for what its misfit is made of, which takes several fits more.
+confirmed <- function(x, structure, estimator, missing, scaling, improper, weights, cluster, also, level, limits, read = TRUE) {
   x <- as_survey_or_moments(x)
   check_class(x, c("sw_survey", "sw_moments"), "x", "`sw_survey()` or `sw_moments()`")
   structure <- confirm_structure(x, structure)
@@ -96,7 +101,8 @@ sw_confirm <- function(x, structure = NULL, estimator = "auto", missing = "auto"
   believed <- length(problems) == 0 && !is.null(fit$covariance)
   figures <- c(confirmation_figures(fit, basis), pooled_figures(x, basis, cells, fit, length(factors)))
   tables <- confirmation_tables(structure, items, cells, fit, basis, figures, options, limits, believed)
-  readings <- if (believed && any(rejected_fit(tables$fit))) misfit_readings(x, structure, basis, cells, fit, tables, options, limits)
+  misfit <- read && believed && any(rejected_fit(tables$fit))
+  readings <- if (misfit) misfit_readings(x, structure, basis, cells, fit, tables, options, limits)
   if (!is.null(readings)) tables$readings <- readings$table
   tables$verdicts <- confirmation_verdicts(tables, figures, fit, believed, limits)
   new_result("sw_confirmation", "Confirmatory factor analysis",
@@ -190,14 +196,13 @@ designed <- function(x, weights, cluster) {
   x
 }
 
-# Another confirmation as this one was made.
-confirm_again <- function(x, source, structure = x$parts$structure) {
+# Another confirmation as this one was made, its misfit not read unless asked.
+confirm_again <- function(x, source, structure = x$parts$structure, read = FALSE) {
   of <- x$about$options
   answered <- has_answers(source)
-  sw_confirm(source, structure, estimator = of$estimator, missing = if (answered && of$missing != "imputed") of$missing else "auto",
+  confirmed(source, structure, estimator = of$estimator, missing = if (answered && of$missing != "imputed") of$missing else "auto",
     scaling = of$scaling, improper = of$improper, weights = if (answered) of$weights, cluster = if (answered) of$cluster,
-      also = if (answered) of$also,
-    level = of$level, limits = x$limits)
+    also = if (answered) of$also, level = of$level, limits = x$limits, read = read)
 }
 
 # The likelihood ratio over imputations (Meng & Rubin, 1992); NULL where there are none, or people are weighted or in clusters.

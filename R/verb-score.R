@@ -119,7 +119,7 @@ check_free_columns <- function(labels, taken, overwrite) {
   clash <- intersect(labels, taken)
   if (length(clash) > 0 && !overwrite) {
     stop_input(paste0("The data have columns of that name: ", and_list(quoted(clash)), "."),
-      hint = "Use `overwrite = TRUE` to replace them.")
+      hint = "Use `overwrite = TRUE` to replace them.", taken = clash)
   }
 }
 
@@ -175,6 +175,8 @@ scored_data <- function(x) {
   survey <- survey_behind(x)
   data <- source_everyone(survey)
   columns <- x$parts$found$columns
+  renamed <- x$parts$renamed
+  names(data)[match(names(renamed), names(data))] <- renamed
   for (name in names(columns)) {
     data[[name]] <- structure(at_all_cases(survey, as.vector(columns[[name]])), made_of = attr(columns[[name]], "made_of"))
   }

@@ -1,0 +1,61 @@
+# A packed file, and several files of one instrument.
+
+# The one table in a packed file.
+read_packed <- function(path, how) {
+  folder <- tempfile("packed-")
+  dir.create(folder)
+  on.exit(unlink(folder, recursive = TRUE))
+  if (grepl("[.]gz$", path, ignore.case = TRUE)) {
+    inner <- file.path(folder, sub("[.]gz$", "", basename(path), ignore.case = TRUE))
+    try_to_read(path, "a packed file", writeBin(read_all(gzfile(path, "rb")), inner))
+  } else {
+    names <- try_to_read(path, "a ZIP file", utils::unzip(path, list = TRUE)$Name)
+    names <- names[!grepl("/$|^__|(^|/)[.]", names)]
+    if (length(names) != 1) {
+      stop_file(paste0("The ZIP file holds ", count_of(length(names), "file"), "; one table is wanted: ", path), faults = utils::head(names, 10),
+        hint = "Unpack it and name the file, or the files, that hold answers.")
+    }
+    inner <- try_to_read(path, "a ZIP file", utils::unzip(path, names, exdir = folder, junkpaths = TRUE))
+  }
+  table <- read_table(inner, how)
+  table$said <- c(paste("unpacked from", basename(path)), table$said)
+  table
+}
+
+read_all <- function(connection) {
+  on.exit(close(connection))
+  parts <- list()
+  while (length(part <- readBin(connection, "raw", 1e7)) > 0) parts[[length(parts) + 1]] <- part
+  do.call(c, parts)
+}
+
+# Several files of one instrument, bound by the names of their columns.
+bound_tables <- function(paths, tables) {
+  frames <- lapply(tables, function(table) told_apart(table$data))
+  every <- unique(unlist(lapply(frames, names)))
+  in_all <- Reduce(intersect, lapply(frames, names))
+  if (length(in_all) == 0) {
+    stop_file("The files have no column in common.", faults = paste0(basename(paths), ": ", vapply(frames, function(f) and_list(names(f), 6), "")))
+  }
+  columns <- lapply(stats::setNames(every, every), function(name) bound_column(lapply(frames, function(frame) {
+    if (name %in% names(frame)) frame[[name]] else rep(NA, nrow(frame))
+  })))
+  rows <- vapply(frames, nrow, 1L)
+  origin <- utils::tail(make.unique(c(every, "file"), sep = "_"), 1)
+  columns[[origin]] <- rep(make.unique(basename(paths)), rows)
+  some <- setdiff(every, in_all)
+  foreign <- do.call(c, lapply(tables, `[[`, "foreign"))
+  list(
+    data = list2DF(columns), foreign = foreign[!duplicated(names(foreign))],
+    said = c(unlist(lapply(tables, `[[`, "said")), paste0(length(paths), " files bound by the names of their columns (", and_list(paste(rows, "rows"),
+      6), "); `", origin, "` says which", if (length(some) > 0) paste0("; not in all of them: ", and_list(some, 12))))
+  )
+}
+
+# Numbers stay numbers where all files have them; else text.
+bound_column <- function(parts) {
+  parts <- lapply(parts, function(x) if (is.factor(x)) as.character(x) else x)
+  kinds <- unique(vapply(Filter(function(x) !all(is.na(x)), parts), function(x) if (is.numeric(x) && !is.object(x)) "number" else class(x)[1], ""))
+  if (length(kinds) > 1) parts <- lapply(parts, function(x) replace(as.character(x), is.na(x), NA))
+  do.call(c, unname(parts))
+}

@@ -1,0 +1,269 @@
+# Waves that stand side by side, a column for each item and wave, and waves below each other, a row for each person and wave.
+
+#' Waves side by side, or below each other
+#'
+#' Every verb takes waves below each other: a row a person and wave, a column that says which wave. Many files have them side by side
+#' (`mood1_t1`, `mood1_t2`), or in a file for each wave. `sw_waves()` turns one into the other. Waves are ordered by number where
+#' they are numbers, as `pre`, `post` and `followup` where they are called so, else as they first appear.
+#'
+#' @param x A survey, a data frame, or a list of data frames, one a wave, whose names are the waves.
+#' @param suffix What stands behind an item's name in the columns of a wave, such as `"_t{wave}"`.
+#' @param prefix What stands before it, such as `"t{wave}_"`.
+#' @param to `"long"` (below each other) or `"wide"` (side by side).
+#' @param id Name of the column that identifies people; the survey's own when `NULL`. Without one, rows are people where waves stand side
+#'   by side.
+#' @param wave Name of the column of waves, in data frames whose waves stand below each other.
+#' @return What was given, a survey or a data frame; of a list, a data frame. Whoever is not in every wave stands in `unmatched`
+#'   (of a survey) or the attribute `unmatched` (of a data frame): a tibble with `person` and `absent` (waves without any answer).
+#'   The log of a survey says how many.
+#' @section Errors: `scalewort_error_input` when no column or only one wave fits the pattern, when someone stands twice in a wave, or when
+#'   an item is keyed or numbered one way in one wave and another way in another.
+#' @examples
+#' beside <- data.frame(code = 1:4, a_t1 = c(1, 2, 3, 3), b_t1 = c(2, 2, 3, 1), a_t2 = c(2, 2, 3, NA), b_t2 = c(3, 2, 2, NA))
+#' below <- sw_waves(beside, suffix = "_t{wave}", id = "code")
+#' below
+#' attr(below, "unmatched")
+#' sw_waves(below, suffix = "_t{wave}", to = "wide", id = "code", wave = "wave")
+#' @export
+sw_waves <- function(x, suffix = NULL, prefix = NULL, to = "long", id = NULL, wave = NULL) {
+  check_choice(to, c("long", "wide"), "to")
+  if (is.list(x) && !is.data.frame(x) && !inherits(x, "sw_survey")) {
+    return(bound_waves(x, id))
+  }
+  if (is.null(suffix) && is.null(prefix)) suffix <- if (to == "wide") "_t{wave}"
+  if (is.null(suffix) && is.null(prefix)) {
+    stop_input("`suffix` or `prefix` is needed: how columns of waves are called.", hint = "Such as `suffix = \"_t{wave}\"` for mood1_t1, mood1_t2.")
+  }
+  pattern <- paste0(prefix, "{item}", suffix)
+  check_wide(pattern, "suffix")
+  if (inherits(x, "sw_survey")) {
+    return(if (to == "long") long_survey(x, pattern, id) else wide_survey(x, pattern, id))
+  }
+  data <- check_data_frame(x)
+  if (to == "long") {
+    table <- stacked_table(list(data = data, foreign = list(), said = NULL), pattern, id)
+    return(structure(tibble::as_tibble(table$data), unmatched = table$unmatched))
+  }
+  if (is.null(id) || is.null(wave)) stop_input("`id` and `wave` are needed: the columns that say who, and when.")
+  check_names_known(c(id, wave), names(data), "id", "column")
+  wide <- wide_frame(data, id, wave, character(), wave_order(data[[wave]])$order, pattern)
+  structure(tibble::as_tibble(wide$data), unmatched = wide$unmatched)
+}
+
+# The pattern of columns: "{item}_t{wave}"; without {item} it is what stands behind an item's name.
+check_wide <- function(pattern, arg = "wide") {
+  check_string(pattern, arg)
+  if (lengths(regmatches(pattern, gregexpr("{wave}", pattern, fixed = TRUE))) != 1) {
+    stop_input(paste0("`", arg, "` must hold {wave} once, where columns name the wave; this is ", quoted(pattern), "."),
+      hint = "For mood1_t1, mood1_t2: \"{item}_t{wave}\".")
+  }
+  if (grepl("{item}", pattern, fixed = TRUE)) pattern else paste0("{item}", pattern)
+}
+
+# The columns that fit a pattern, of waves that at least half as many have as of the fullest: data.frame(column, item, wave).
+wide_columns <- function(names, pattern, waves = "[A-Za-z0-9]+", item = ".+") {
+  fixed <- function(x) gsub("([][{}()+*^$|\\?.])", "\\\\\\1", x)
+  order <- regmatches(pattern, gregexpr("[{](item|wave)[}]", pattern))[[1]]
+  parts <- strsplit(pattern, "[{](item|wave)[}]")[[1]]
+  parts <- c(parts, rep("", 3 - length(parts)))
+  groups <- ifelse(order == "{item}", paste0("(", item, ")"), paste0("(", waves, ")"))
+  regex <- paste0("^", fixed(parts[1]), groups[1], fixed(parts[2]), groups[2], fixed(parts[3]), "$")
+  hits <- regmatches(names, regexec(regex, names, perl = TRUE))
+  hit <- lengths(hits) == 3
+  place <- match(c("{item}", "{wave}"), order) + 1
+  out <- data.frame(column = names[hit], item = vapply(hits[hit], `[`, "", place[1]), wave = vapply(hits[hit], `[`, "", place[2]))
+  size <- table(out$wave)
+  out[out$wave %in% names(size)[size >= max(size, 0) / 2], ]
+}
+
+# How columns of waves are called where there are some; NULL where there are not: three items or more with two waves.
+find_wide <- function(names) {
+  word <- c("t", "T", "w", "W", "wave", "Wave", "time", "Time", "welle", "Welle", "zp", "ZP", "mzp", "MZP")
+  words <- "pre|post|fu|fup|followup|baseline|follow|Pre|Post|PRE|POST|FU|t[0-9]|T[0-9]"
+  marks <- c("_", ".", "-")
+  candidates <- rbind(
+    expand.grid(pattern = c(outer(outer(marks, word, paste0), "{wave}", function(a, b) paste0("{item}", a, b))), waves = "[0-9]{1,2}", item = ".+"),
+    expand.grid(pattern = c(outer(paste0(word, "{wave}"), marks, function(a, b) paste0(a, b, "{item}"))), waves = "[0-9]{1,2}", item = ".+"),
+    expand.grid(pattern = c("{item}T{wave}", "{item}W{wave}"), waves = "[0-9]", item = ".*[a-z0-9]"),
+    expand.grid(pattern = paste0("{item}", marks, "{wave}"), waves = words, item = ".+"),
+    expand.grid(pattern = paste0("{wave}", marks, "{item}"), waves = words, item = ".+"), stringsAsFactors = FALSE
+  )
+  candidates[] <- lapply(candidates, as.character)
+  for (i in seq_len(nrow(candidates))) {
+    columns <- wide_columns(names, candidates$pattern[i], candidates$waves[i], candidates$item[i])
+    repeated <- table(columns$item) > 1
+    if (sum(repeated) >= 3 && mean(repeated) >= .6) return(candidates$pattern[i])
+  }
+  NULL
+}
+
+ordered_waves <- function(waves) {
+  known <- unique(waves)
+  usual <- c("baseline", "pre", "post", "fu", "fup", "follow", "followup")
+  if (all(tolower(known) %in% usual)) known[order(match(tolower(known), usual))] else wave_order(known)$order
+}
+
+# A table with waves side by side as one with waves below each other: list(data, foreign, said, unmatched). Whoever answered nothing in a
+# wave has no row in it.
+stacked_table <- function(table, pattern, id = NULL) {
+  pattern <- check_wide(pattern)
+  data <- table$data
+  columns <- wide_columns(names(data), pattern)
+  waves <- ordered_waves(columns$wave)
+  if (length(waves) < 2) {
+    stop_input(paste0(if (nrow(columns) == 0) "No column is" else "The columns of only one wave are", " called as ", quoted(pattern), "."),
+      hint = paste0("The columns are ", and_list(names(data), 8), "."))
+  }
+  if (!is.null(id)) check_names_known(id, names(data), "id", "column")
+  items <- unique(columns$item)
+  beside <- setdiff(names(data), columns$column)
+  person <- if (is.null(id)) seq_len(nrow(data)) else as.character(data[[id]])
+  taken <- c(beside, items)
+  wave_name <- utils::tail(make.unique(c(taken, "wave"), sep = "_"), 1)
+  parts <- lapply(waves, function(wave) {
+    own <- columns[columns$wave == wave, ]
+    block <- data[own$column]
+    names(block) <- own$item
+    there <- rowSums(!is.na(block) & vapply(block, function(x) trimws(as.character(x)) != "", logical(nrow(data)))) > 0
+    list(block = block, there = which(there), answered = there)
+  })
+  rows <- unlist(lapply(parts, `[[`, "there"))
+  at <- rep(seq_along(waves), lengths(lapply(parts, `[[`, "there")))
+  below <- order(rows, at)
+  column <- function(name) bound_column(lapply(parts, function(part) {
+    if (name %in% names(part$block)) part$block[[name]][part$there] else rep(NA, length(part$there))
+  }))[below]
+  out <- c(as.list(data[beside])[beside] |> lapply(function(x) x[rows[below]]), list(waves[at[below]]),
+    lapply(stats::setNames(items, items), column))
+  names(out)[length(beside) + 1] <- wave_name
+  answered <- do.call(cbind, lapply(parts, `[[`, "answered"))
+  lacking <- which(rowSums(!answered) > 0)
+  unmatched <- tibble::tibble(person = as.character(person[lacking]), absent = vapply(lacking, function(i) paste(waves[!answered[i, ]],
+    collapse = " "), ""))
+  counts <- paste0(waves, " (", lengths(lapply(parts, `[[`, "there")), ")")
+  first <- columns$column[match(items, columns$item)]
+  foreign <- c(table$foreign[intersect(beside, names(table$foreign))], stats::setNames(table$foreign[first], items))
+  list(data = list2DF(out), foreign = foreign[!vapply(foreign, is.null, TRUE)], unmatched = unmatched, wave = wave_name, said = c(table$said,
+    paste0("waves stood side by side (", pattern, "): ", and_list(counts), " people, in this order; ", nrow(data) - nrow(unmatched),
+      " people are in all of them")))
+}
+
+# A frame with waves below each other as one with waves side by side: list(data, unmatched, moved: columns that differ between waves).
+wide_frame <- function(data, id, wave, items, waves, pattern) {
+  person <- as.character(data[[id]])
+  twice <- duplicated(data.frame(person, as.character(data[[wave]]))) & !is.na(data[[wave]])
+  if (any(twice) || anyNA(person)) {
+    stop_input("People cannot be told apart in every wave.", faults = utils::head(c(
+      if (anyNA(person)) paste0("row ", which(is.na(person)), ": no identifier"),
+      if (any(twice)) paste0("row ", which(twice), ": ", person[twice], " stands in wave ", data[[wave]][twice], " already")), 20))
+  }
+  people <- unique(person)
+  fixed <- function(name) {
+    value <- data[[name]]
+    all(tapply(seq_along(person), person, function(at) length(unique(value[at])) == 1))
+  }
+  others <- setdiff(names(data), c(id, wave, items))
+  stays <- others[vapply(others, fixed, TRUE)]
+  moved <- c(setdiff(others, stays), items)
+  first <- match(people, person)
+  name_of <- function(items, w) vapply(items, function(item) sub("{wave}", w, sub("{item}", item, pattern, fixed = TRUE), fixed = TRUE), "",
+    USE.NAMES = FALSE)
+  out <- c(as.list(data[c(id, stays)]) |> lapply(function(x) x[first]), unlist(lapply(waves, function(w) {
+    at <- match(paste(people, w), paste(person, data[[wave]]))
+    stats::setNames(lapply(moved, function(name) data[[name]][at]), name_of(moved, w))
+  }), recursive = FALSE))
+  absent <- vapply(people, function(p) paste(setdiff(waves, data[[wave]][person == p]), collapse = " "), "", USE.NAMES = FALSE)
+  list(data = list2DF(out), unmatched = tibble::tibble(person = people[absent != ""], absent = absent[absent != ""]), moved = moved, name_of = name_of)
+}
+
+# A frame for each wave, below each other.
+bound_waves <- function(frames, id) {
+  good <- length(frames) > 1 && !is.null(names(frames)) && all(nzchar(names(frames))) && all(vapply(frames, is.data.frame, TRUE))
+  if (!good || anyDuplicated(names(frames))) {
+    stop_input("`x` must be a survey, a data frame, or a list of data frames whose names are the waves.",
+      hint = "Such as `sw_waves(list(pre = first, post = second), id = \"code\")`.")
+  }
+  if (is.null(id)) stop_input("`id` is needed: the column by which people are matched over waves.")
+  for (wave in names(frames)) check_names_known(id, names(frames[[wave]]), "id", "column")
+  every <- unique(unlist(lapply(frames, names)))
+  name <- utils::tail(make.unique(c(every, "wave"), sep = "_"), 1)
+  columns <- lapply(stats::setNames(every, every), function(column) bound_column(lapply(frames, function(frame) {
+    if (column %in% names(frame)) frame[[column]] else rep(NA, nrow(frame))
+  })))
+  columns[[name]] <- rep(names(frames), vapply(frames, nrow, 1L))
+  data <- list2DF(columns)
+  # Refuses whoever stands twice in a wave.
+  found <- wide_frame(data, id, name, setdiff(every, id), names(frames), "{item}_{wave}")
+  structure(tibble::as_tibble(data), unmatched = found$unmatched)
+}
+
+# The survey with waves below each other; its codebook has one row for an item of all waves.
+long_survey <- function(survey, pattern, id) {
+  id <- if (is.null(id)) survey$id else id
+  book <- survey$codebook$items
+  columns <- wide_columns(book$item, pattern)
+  fields <- c("direction", "lowest", "highest", "answer", "labels")
+  for (item in unique(columns$item)) {
+    own <- book[match(columns$column[columns$item == item], book$item), fields]
+    if (nrow(unique(own)) > 1) stop_input(paste0("The codebook says one thing of ", item, " in one wave and another in another."),
+      faults = fields[vapply(own, function(x) length(unique(x)) > 1, TRUE)])
+  }
+  everyone <- source_everyone(survey)
+  table <- stacked_table(list(data = everyone, foreign = list(), said = NULL), pattern, id)
+  first <- match(columns$column[!duplicated(columns$item)], book$item)
+  rows <- book[c(first, setdiff(seq_len(nrow(book)), match(columns$column, book$item))), ]
+  rows$item[seq_along(first)] <- unique(columns$item)
+  rows$scale[seq_along(first)] <- sub_scale(rows$scale[seq_along(first)], pattern)
+  rebuilt_survey(survey, table$data, rows, id, table$wave, table, paste0("survey <- sw_waves(survey, ", pattern_code(pattern), ")"))
+}
+
+# Subscales that were called by their wave lose it.
+sub_scale <- function(scale, pattern) {
+  known <- wide_columns(unique(scale[!is.na(scale)]), pattern)
+  at <- match(scale, known$column)
+  ifelse(is.na(at), scale, known$item[at])
+}
+
+wide_survey <- function(survey, pattern, id) {
+  id <- if (is.null(id)) survey$id else id
+  if (is.null(id) || is.null(survey$wave)) stop_input("Waves side by side need people and waves: the survey's `id` and `wave`.")
+  book <- survey$codebook$items
+  items <- intersect(book$item[book$role != "aside"], source_names(survey))
+  everyone <- source_everyone(survey)
+  wide <- wide_frame(everyone, id, survey$wave, items, survey$waves, pattern)
+  rows <- do.call(rbind, lapply(survey$waves, function(w) {
+    own <- book[match(items, book$item), ]
+    own$item <- wide$name_of(own$item, w)
+    own$scale <- ifelse(is.na(own$scale), NA, wide$name_of(own$scale, w))
+    own
+  }))
+  rest <- book[book$role == "aside" & book$item %in% names(wide$data), ]
+  said <- paste0("waves put side by side, ", pattern, "; ", nrow(wide$data) - nrow(wide$unmatched), " of ", nrow(wide$data),
+    " people are in all of them")
+  survey$group <- intersect(survey$group, names(wide$data))
+  rebuilt_survey(survey, wide$data, rbind(rows, rest), id, NULL, list(said = said, unmatched = wide$unmatched), paste0("survey <- sw_waves(survey, ",
+    pattern_code(pattern), ", to = \"wide\")"))
+}
+
+pattern_code <- function(pattern) {
+  around <- strsplit(pattern, "{item}", fixed = TRUE)[[1]]
+  parts <- c(prefix = around[1], suffix = if (length(around) > 1) around[2])
+  parts <- parts[nzchar(parts)]
+  paste0(names(parts), " = \"", parts, "\"", collapse = ", ")
+}
+
+# The survey again, on other data and rows of the codebook; those not in use stay so by their identifier where there is one.
+rebuilt_survey <- function(survey, data, rows, id, wave, table, code) {
+  book <- new_codebook(rows, survey$codebook$source)
+  keep <- function(column) if (length(column) > 0 && all(column %in% names(data))) column
+  out <- sw_survey(data, book, id = keep(id), group = keep(survey$group), wave = wave, cluster = keep(survey$cluster), weight = keep(survey$weight),
+    find_codes = FALSE)
+  out$log <- survey$log
+  out$unmatched <- table$unmatched
+  if (source_count(survey)$aside > 0) {
+    if (is.null(keep(id))) stop_input("Cases are set aside, and nothing identifies people.", hint = "Name their column in `id`, or turn the waves first.")
+    used <- source_columns(survey, id)[[1]]
+    out <- keep_cases(out, as.character(data[[id]]) %in% as.character(used))
+  }
+  log_step(out, "waves", table$said, code)
+}
