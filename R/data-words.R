@@ -14,6 +14,13 @@ and_list <- function(x, most = 8) {
   paste(paste(utils::head(x, -1), collapse = ", "), "and", utils::tail(x, 1))
 }
 
+# A text with {name} filled in.
+fill_in <- function(text, ...) {
+  values <- list(...)
+  for (name in names(values)) text <- gsub(paste0("{", name, "}"), values[[name]], text, fixed = TRUE)
+  trimws(text)
+}
+
 quoted <- function(x) paste0("\"", x, "\"", recycle0 = TRUE)
 
 # The known name nearest to a misspelt one, or nothing when none is near.

@@ -9,7 +9,8 @@ autoplot.sw_confirmation <- function(object, figure = "paths", estimates = "stan
   check_choice(estimates, c("standardised", "raw"), "estimates")
   items <- nrow(object$parts$observed)
   switch(figure,
-    paths = as_tall_as(draw_path_diagram(object, estimates), items, 1024), residuals = as_tall_as(draw_residuals(object), items),
+    paths = if (needs_panels(object$parts$structure)) draw_factor_panels(object, estimates) else
+      as_tall_as(draw_path_diagram(object, estimates), items, 1024), residuals = as_tall_as(draw_residuals(object), items),
     fit = draw_fit_bounds(object), loadings = as_tall_as(draw_loading_intervals(object), items), modifications = draw_modifications(object)
   )
 }

@@ -68,7 +68,7 @@ autoplot.sw_dif <- function(object, items = NULL, ...) {
   label <- paste0(items, ": ", ifelse(said$flagged, paste0("class ", said$class), "not flagged"), ", p ", vapply(said$p_adjusted, p_words, ""))
   curves$panel <- factor(label[match(curves$item, items)], label)
   groups <- sort(unique(curves$group), method = "radix")
-  ggplot2::ggplot(curves, ggplot2::aes(.data$band, .data$mean, colour = .data$group, shape = .data$group, linetype = .data$group)) +
+  figure <- ggplot2::ggplot(curves, ggplot2::aes(.data$band, .data$mean, colour = .data$group, shape = .data$group, linetype = .data$group)) +
     ggplot2::geom_line(linewidth = .9) +
     ggplot2::geom_point(ggplot2::aes(size = .data$n)) +
     ggplot2::facet_wrap(ggplot2::vars(.data$panel), scales = "free_y") +
@@ -86,4 +86,5 @@ autoplot.sw_dif <- function(object, items = NULL, ...) {
       "Mean answer, keyed, by fifths of the score; larger points are more people.", object,
       paste0("Mean answers by score and group for ", and_list(items), "."), x = NULL, y = "mean answer"
     )
+  as_tall_as(figure, 0, if (length(items) < 4) 560 else 800)
 }

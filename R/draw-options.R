@@ -12,7 +12,7 @@ option_palette <- function(k) {
 draw_options <- function(object) {
   options <- option_shares(object)
   options <- options[is.na(options$right), ]
-  if (nrow(options) == 0) stop_input("No item has up to ten numbered options to draw; `figure = \"histograms\"` shows test items.")
+  if (nrow(options) == 0) stop_input("No item has numbered answers to draw; `figure = \"histograms\"` shows test items.")
   items <- unique(options$item)
   ranks <- lapply(items, function(i) seq_len(sum(options$item == i)))
   most <- max(lengths(ranks))
@@ -48,7 +48,7 @@ draw_options <- function(object) {
 # Items that this figure cannot show.
 options_left_out <- function(object, items) {
   others <- setdiff(object$tables$items$item, items)
-  if (length(others) > 0) paste0("\nNot shown, with more than ten options or a right answer: ", and_list(others, 6), ".") else ""
+  if (length(others) > 0) paste0("\nNot shown, since they have a right answer: ", and_list(others, 6), ".") else ""
 }
 
 # From and to of each option's piece; half of a middle option lies on either side.

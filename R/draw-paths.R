@@ -6,7 +6,8 @@
 # how many stand side by side; the tables then say which `panel` each row is in.
 draw_diagram <- function(layout, loadings, links, pairs, narrow = 1) {
   height <- max(diff(range(layout$items$y)), 6)
-  text_size <- max(2.4, min(4.2, 90 / nrow(layout$items)))
+  rows <- if (is.null(layout$items$panel)) nrow(layout$items) else max(table(layout$items$panel))
+  text_size <- max(2.4, min(4.2, 90 / rows))
   if (narrow > 1) text_size <- max(2.1, min(text_size, 4.4 - .45 * min(narrow, 3)))
   left <- if (nrow(links) == 0 && all(layout$factors$x >= 0)) -.35 else -1.05
   right <- if (any(layout$factors$x > 2)) 2.75 else if (nrow(pairs) > 0) 1.7 else 1.42
@@ -155,7 +156,7 @@ draw_boxes <- function(items, text_size) {
 draw_ovals <- function(factors, text_size) {
   turn <- seq(0, 2 * pi, length.out = 60)
   oval <- do.call(rbind, lapply(seq_len(nrow(factors)), function(k) {
-    data.frame(id = k, x = factors$x[k] + .185 * cos(turn), y = factors$y[k] + .95 * sin(turn))
+    data.frame(id = k, x = factors$x[k] + .185 * cos(turn), y = factors$y[k] + .95 * sin(turn)) |> within_panel(factors$panel[k])
   }))
   list(
     ggplot2::geom_polygon(

@@ -33,7 +33,10 @@ draw_correlations <- function(object, order) {
   cells$column <- factor(cells$column, items)
   cells$label <- ifelse(is.na(cells$r), "", drop_zero(decimals(cells$r, 2)))
   cells$dark <- !is.na(cells$r) & abs(cells$r) > .45
-  negative <- cells[!is.na(cells$r) & cells$r < 0, ]
+  home <- unlist(lapply(names(object$parts$scales), function(name) stats::setNames(rep(name, length(object$parts$scales[[name]])),
+    object$parts$scales[[name]])))
+  together <- length(home) == 0 | home[as.character(cells$row)] == home[as.character(cells$column)]
+  negative <- cells[!is.na(cells$r) & cells$r < 0 & together %in% TRUE, ]
   bound <- bound_text(limit(object$limits, "inter_item_r")$bound)
   size <- if (length(items) > 30) 0 else if (length(items) > 16) 3.1 else 3.8
   ggplot2::ggplot(cells, ggplot2::aes(.data$column, .data$row, fill = .data$r)) +
@@ -55,19 +58,28 @@ draw_correlations <- function(object, order) {
     figure_labels(
       "How the items go together",
       paste0(
-        "Correlations, keyed by the codebook; outlined: negative. Within a subscale they should reach ", bound,
+        "Correlations, keyed by the codebook; outlined: negative within a subscale, where they should reach ", bound,
         if (order == "clustered") ". Items ordered by likeness" else "", "."
       ),
       object, paste0(
         "Heat map of correlations among ", length(items), " items, from ", coefficient_text(min(cells$r, na.rm = TRUE), 2), " to ",
-        coefficient_text(max(cells$r, na.rm = TRUE), 2), "; ", nrow(negative), " are negative."
+        coefficient_text(max(cells$r, na.rm = TRUE), 2), "; ", nrow(negative), " are negative within a subscale."
       )
     )
 }
 
-# Options of items with at most ten of them, a data frame: item, option, share.
+# Options of each item, a data frame: item, option, share, right; answers of more than 20 values in ten classes of equal width.
 option_shares <- function(object) {
   options <- object$tables$options
-  few <- names(which(table(options$item) <= 10))
-  options[options$item %in% few, ]
+  whole <- names(which(table(options$item) <= 20))
+  others <- lapply(setdiff(object$tables$items$item, whole), function(item) {
+    count <- object$parts$counts[[item]]
+    if (length(count$values) < 2 || !is.numeric(count$values)) {
+      return(NULL)
+    }
+    edges <- seq(min(count$values), max(count$values), length.out = 11)
+    n <- vapply(split(count$counts, cut(count$values, edges, include.lowest = TRUE)), sum, 0)
+    data.frame(item = item, option = "", label = NA_character_, n = n, share = n / sum(n), right = NA, unused = "")
+  })
+  rbind(options[options$item %in% whole, ], do.call(rbind, others))
 }

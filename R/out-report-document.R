@@ -5,12 +5,80 @@
 report_document <- function(x, settings) {
   analyses <- Filter(function(one) inherits(one, "sw_result"), x)
   surveys <- Filter(function(one) has_answers(one), x)
+  survey <- report_survey(surveys, analyses)
+  settings$wordings <- known_wordings(survey)
+  settings$halves <- half_sizes(analyses)
   numbers <- new.env()
   numbers$table <- numbers$figure <- 0
-  body <- unlist(lapply(in_order_of_work(analyses), function(group) section_blocks(group, settings, numbers)), recursive = FALSE)
-  blocks <- c(short_blocks(analyses, settings), body)
-  appendix <- appendix_blocks(analyses, surveys, settings, numbers, document_text(blocks), attr(x, "left_out"))
-  list(settings = settings, blocks = c(blocks, appendix))
+  front <- front_blocks(survey, analyses, settings, numbers)
+  short <- if (length(front) == 0) short_blocks(analyses, settings)
+  # A page in front means a report of the whole job: its long tables go behind.
+  part <- if (length(front) > 0) "main" else "all"
+  body <- unlist(lapply(in_order_of_work(analyses), section_blocks, settings = settings, numbers = numbers, part = part), recursive = FALSE)
+  blocks <- c(front, short, body, if (part == "main") paper_blocks(analyses, settings))
+  long <- if (part == "main") unlist(lapply(in_order_of_work(analyses), long_blocks, settings = settings, numbers = numbers), recursive = FALSE)
+  appendix <- appendix_blocks(analyses, surveys, survey, settings, numbers, document_text(c(blocks, long)), attr(x, "left_out"), long)
+  blocks <- c(blocks, appendix)
+  if (isTRUE(settings$checklist)) blocks <- c(blocks, checklist_blocks(blocks, analyses, survey, settings, numbers))
+  list(settings = settings, blocks = blocks)
+}
+
+# The survey that a report is about: the one given, else that of its scores or confirmation; NULL where its answers are not here.
+report_survey <- function(surveys, analyses) {
+  held <- Filter(Negate(is.null), lapply(analyses, function(x) if (inherits(x, c("sw_scores", "sw_confirmation"))) x$parts$source))
+  candidates <- c(surveys, Filter(has_answers, rev(held)))
+  for (one in candidates) {
+    found <- tryCatch(if (inherits(one$source, "held_source")) with_answers(one) else one, scalewort_error = function(e) NULL)
+    if (!is.null(found)) return(found)
+  }
+  NULL
+}
+
+known_wordings <- function(survey) {
+  items <- survey$codebook$items
+  stats::setNames(items$wording, items$item)[!is.na(items$wording)]
+}
+
+# How many were explored and how many confirmed, where these are others.
+half_sizes <- function(analyses) {
+  of <- function(class) unlist(lapply(analyses, function(x) if (inherits(x, class)) x$about$n))[1]
+  explored <- of("sw_exploration")
+  whole <- of("sw_scores")
+  if (is.null(explored) || is.null(whole) || explored >= whole) NULL else explored
+}
+
+# The first page.
+front_blocks <- function(survey, analyses, settings, numbers) {
+  words <- settings$words
+  scales <- front_subscales(analyses, words)
+  if (is.null(scales) || is.null(survey) || length(analyses) < 3) {
+    return(NULL)
+  }
+  numbers$table <- numbers$table + 1
+  decided <- front_decisions(survey, analyses, words)
+  know <- without_code(front_know(survey, analyses))
+  c(
+    report_block("heading", level = 1, text = words$front$measured), report_block("bullets", items = front_people(survey, analyses, words)),
+    report_block("table", columns = scales, numeric = rep(FALSE, length(scales)), rows = length(scales[[1]]), caption = words$front$subscales,
+      number = numbers$table, note = words$front$note, part = "main"),
+    if (length(decided) > 0) c(report_block("heading", level = 2, text = words$front$decided), report_block("bullets", items = decided)),
+    if (length(know) > 0) c(report_block("heading", level = 2, text = words$front$know), report_block("bullets", items = know))
+  )
+}
+
+# Words for the paper: a paragraph an analysis, methods and results together.
+paper_blocks <- function(analyses, settings) {
+  ordered <- unlist(in_order_of_work(analyses), recursive = FALSE, use.names = FALSE)
+  said <- vapply(ordered, function(x) paste(sentences(x), collapse = " "), "")
+  titles <- vapply(ordered, function(x) translated(x$about$title, settings$words$titles), "")
+  if (any(nzchar(said))) c(report_block("heading", level = 1, text = settings$words$methods),
+    report_block("answers", questions = titles[nzchar(said)], answers = said[nzchar(said)]),
+    report_block("paragraph", text = paste(version_words(), seed_words(analyses)), class = ""))
+}
+
+seed_words <- function(analyses) {
+  seeds <- unique(unlist(lapply(analyses, function(x) x$about$options$seed)))
+  if (length(seeds) > 0) paste0("Seed of all random draws: ", paste(seeds, collapse = ", "), ".") else ""
 }
 
 report_block <- function(kind, ...) list(c(list(kind = kind), list(...)))
@@ -52,39 +120,80 @@ question_of <- function(result, words) {
   if (is.null(known)) translated(result$about$title, words$titles) else known
 }
 
-section_blocks <- function(group, settings, numbers) {
+section_blocks <- function(group, settings, numbers, part) {
   name <- section_of(group[[1]])
   c(
     report_block("heading", level = 1, text = settings$words$sections[[name]]),
-    unlist(lapply(group, function(one) analysis_blocks(one, settings, numbers)), recursive = FALSE)
+    unlist(lapply(group, function(one) analysis_blocks(one, settings, numbers, part)), recursive = FALSE)
   )
 }
 
-analysis_blocks <- function(x, settings, numbers) {
-  shown <- Filter(function(table) NROW(table) > 0, report_tables(x))
+# part: "main" for answer, the figure and table that show it, and the three notes that matter most; "all" for everything there is.
+analysis_blocks <- function(x, settings, numbers, part) {
   words <- sentences(x)
+  notes <- report_notes(x, if (part == "main") 3 else Inf)
   c(
     report_block("heading", level = 2, text = translated(x$about$title, settings$words$titles)),
-    report_block("paragraph", text = headline(x), class = "answer"),
-    if (length(x$notes) > 0) report_block("bullets", items = x$notes), figure_blocks(x, numbers),
-    unlist(lapply(names(shown), function(caption) {
-      table_block(shown[[caption]], caption, table_note(x, caption == names(shown)[1]), settings, numbers)
-    }), recursive = FALSE),
-    if (length(words) > 0) c(report_block("heading", level = 3, text = settings$words$methods),
+    report_block("paragraph", text = without_code(headline(x)), class = "answer"), figure_blocks(x, numbers, part),
+    table_blocks(x, settings, numbers, part), if (length(notes) > 0) report_block("bullets", items = notes),
+    if (part == "all" && length(words) > 0) c(report_block("heading", level = 3, text = settings$words$methods),
       report_block("paragraph", text = paste(words, collapse = " "), class = "sentences"))
   )
 }
 
+# What the sections leave out: long tables, further figures and notes.
+long_blocks <- function(group, settings, numbers) {
+  unlist(lapply(group, function(x) {
+    notes <- utils::tail(report_notes(x), -3)
+    own <- c(figure_blocks(x, numbers, "long"), table_blocks(x, settings, numbers, "long"), if (length(notes) > 0) report_block("bullets",
+      items = notes))
+    if (length(own) > 0) c(report_block("heading", level = 2, text = translated(x$about$title, settings$words$titles)), own)
+  }), recursive = FALSE)
+}
+
+# A result's tables of a part; items with their wordings.
+table_blocks <- function(x, settings, numbers, part) {
+  tables <- Filter(function(table) NROW(table) > 0, report_tables(x))
+  main <- main_captions(x)
+  shown <- switch(part, main = tables[names(tables) %in% main], long = tables[!names(tables) %in% main], tables)
+  unlist(lapply(names(shown), function(caption) {
+    note <- paste0(table_note(x, caption == names(shown)[1]), half_words(x, settings))
+    table_block(with_wordings(shown[[caption]], settings$wordings), caption, note, settings, numbers, part)
+  }), recursive = FALSE)
+}
+
+# Which half a figure rests on.
+half_words <- function(x, settings) {
+  explored <- inherits(x, c("sw_factorability", "sw_retention", "sw_exploration", "sw_stability"))
+  confirmed <- inherits(x, c("sw_confirmation", "sw_validity", "sw_composites"))
+  if (is.null(settings$halves) || !(explored || confirmed)) "" else paste0(" ", if (explored) settings$words$half_explored else
+    settings$words$half_confirmed)
+}
+
+# A column of wordings behind that of items.
+with_wordings <- function(table, wordings) {
+  at <- match("item", names(table))
+  if (is.na(at) || length(wordings) == 0 || "wording" %in% names(table) || !any(table$item %in% names(wordings))) {
+    return(table)
+  }
+  words <- unname(wordings[as.character(table$item)])
+  out <- tibble::as_tibble(append(as.list(table), list(wording = ifelse(is.na(words), "", words)), at))
+  for (name in c("judged", "limits")) attr(out, name) <- attr(table, name)
+  out
+}
+
 drawable_results <- c(
   "sw_reliability", "sw_screening", "sw_answering", "sw_option_curves", "sw_dif", "sw_retention", "sw_exploration", "sw_stability", "sw_confirmation",
-  "sw_invariance"
+  "sw_invariance", "sw_scores"
 )
 
-figure_blocks <- function(x, numbers) {
+figure_blocks <- function(x, numbers, part = "all") {
   if (!inherits(x, drawable_results)) {
     return(NULL)
   }
-  unlist(lapply(report_figures(x), function(figure) {
+  figures <- report_figures(x)
+  main <- names(figures) %in% main_figures(x)
+  unlist(lapply(unname(switch(part, main = figures[main], long = figures[!main], figures)), function(figure) {
     numbers$figure <- numbers$figure + 1
     report_block("figure", figure = figure, name = paste0(sub("^sw_", "", class(x)[1]), "-", numbers$figure), alt = ggplot2::get_alt_text(figure),
       number = numbers$figure, caption = figure_title(figure))
@@ -111,7 +220,7 @@ figure_title <- function(figure) {
   if (is.null(title)) "" else as.character(title)
 }
 
-table_block <- function(table, caption, note, settings, numbers) {
+table_block <- function(table, caption, note, settings, numbers, part = "all") {
   numbers$table <- numbers$table + 1
   words <- settings$words
   whole <- table
@@ -120,14 +229,15 @@ table_block <- function(table, caption, note, settings, numbers) {
   names(columns) <- translated(column_header(names(columns)), words$columns)
   report_block("table", columns = columns, numeric = vapply(table, is.numeric, TRUE), rows = nrow(table),
     caption = translated(caption, words$captions), number = numbers$table,
-    note = note)
+    note = note, part = part)
 }
 
-appendix_blocks <- function(analyses, surveys, settings, numbers, text, left_out) {
+appendix_blocks <- function(analyses, surveys, survey, settings, numbers, text, left_out, long) {
   words <- settings$words
   used <- references_in(text)
   c(
-    report_block("heading", level = 1, text = words$appendix),
+    report_block("heading", level = 1, text = words$appendix), long,
+    if (!is.null(survey)) item_record(survey, settings, numbers),
     if (length(surveys) > 0) c(
       report_block("heading", level = 2, text = words$record), report_block("paragraph", text = words$record_about, class = ""),
       unlist(lapply(surveys, function(survey) table_block(sw_log(survey), words$steps, "", settings, numbers)), recursive = FALSE)
@@ -140,9 +250,22 @@ appendix_blocks <- function(analyses, surveys, settings, numbers, text, left_out
       report_block("bullets", items = vapply(Filter(function(x) length(Filter(length, x$about$options)) > 0, analyses), function(x) {
         paste0(translated(x$about$title, words$titles), ": ", option_words(x$about$options), ".")
       }, ""))),
+    report_block("heading", level = 2, text = words$outside), report_block("bullets", items = unlist(words$outside_about)),
     report_block("heading", level = 2, text = words$versions), report_block("paragraph", text = version_words(), class = ""),
     if (length(used) > 0) c(report_block("heading", level = 2, text = words$references), report_block("bullets", items = used))
   )
+}
+
+# Every item as it was read: wording, subscale, direction, range, key and codes for missing answers; the order of waves.
+item_record <- function(survey, settings, numbers) {
+  items <- survey$codebook$items
+  items <- items[items$role != "aside", ]
+  range <- ifelse(is.na(items$lowest), "", paste(format_plain(items$lowest), settings$words$to, format_plain(items$highest)))
+  table <- tibble::tibble(item = items$item, wording = items$wording, scale = items$scale, direction = items$direction, range = range,
+    answer = items$answer, missing_codes = items$missing)
+  table <- table[!vapply(table, function(column) all(is.na(column) | column == ""), TRUE)]
+  waves <- if (length(survey$waves) > 0) paste0(settings$words$waves, ": ", and_list(survey$waves, 20), ".") else ""
+  c(report_block("heading", level = 2, text = settings$words$items), table_block(table, settings$words$items, waves, settings, numbers, "long"))
 }
 
 version_words <- function() {

@@ -7,11 +7,17 @@ report_tables.default <- function(x) stats::setNames(x$tables, table_title(names
 #' @export
 report_tables.sw_screening <- function(x) {
   c(
-    list(`The items, as answered` = first_look(x)[[1]], `What was flagged` = x$tables$flags),
+    list(`The items, as answered` = first_look(x)[[1]], `What was flagged` = flagged_items(x)),
     if (any(x$tables$missing[c("missing", "skipped", "unseen")] > 0)) list(`Missing answers` = x$tables$missing),
     if (NROW(x$tables$patterns) > 1) list(`Items missing together` = utils::head(x$tables$patterns, 12))
   )
 }
+flagged_items <- function(x) {
+  flags <- x$tables$flags[c("item", "what", "value", "bound", "advice")]
+  flags$advice <- without_code(sub("(:|;) see `sw_[a-z_]*\\(\\)`", "", flags$advice))
+  flags
+}
+
 #' @export
 report_tables.sw_keying <- function(x) {
   list(`Keying by subscale` = x$tables$scales, `Items that do not agree with the codebook` = x$tables$items[x$tables$items$agrees != "yes", ])
@@ -34,7 +40,9 @@ report_tables.sw_option_curves <- function(x) {
 }
 #' @export
 report_tables.sw_dif <- function(x) {
-  list(`Items compared between groups` = x$tables$items[c("scale", "item", "test", "statistic", "p.value", "p_adjusted", "effect", "class",
+  different <- x$tables$items[x$tables$items$flagged %in% TRUE, c("scale", "item", "p_adjusted", "effect", "class", "favours")]
+  list(`The groups` = x$tables$groups, `Items that work differently` = different,
+    `Items compared between groups` = x$tables$items[c("scale", "item", "test", "statistic", "p.value", "p_adjusted", "effect", "class",
     "favours", "p_uniform", "p_nonuniform", "r2_change")])
 }
 #' @export
@@ -60,17 +68,21 @@ report_tables.sw_factorability <- function(x) {
 }
 #' @export
 report_tables.sw_retention <- function(x) {
-  list(`How many factors, by rule` = x$tables$rules, `Fit of each number of factors` = first_look(x)[[2]])
+  list(`How many factors, by rule` = x$tables$rules, `Fit of each number of factors` = first_look(x)[[2]],
+    `Observed and random eigenvalues` = x$tables$eigenvalues[c("number", "eigenvalue", "random_mean", "random_percentile", "common",
+      "common_percentile")])
 }
 #' @export
 report_tables.sw_exploration <- function(x) {
   sorted <- sorted_pattern(x)
   factors <- colnames(x$parts$pattern)
   sorted[factors] <- lapply(sorted[factors], function(l) ifelse(abs(l) < x$about$options$hide, NA, l))
+  sorted <- sorted[setdiff(names(sorted), c("uniqueness", "complexity"))]
   large <- x$tables$residuals[x$tables$residuals$verdict %in% "missed", ]
   c(
     list(`Pattern of loadings, items sorted by factor` = sorted),
     if (!is.null(x$tables$factor_correlations)) list(`Correlations between factors` = x$tables$factor_correlations),
+    if (!is.null(x$tables$factor_correlations)) list(`Structure matrix: correlations of items and factors` = x$tables$structure),
     list(`Variance explained` = x$tables$variance, `Fit of the exploration` = x$tables$fit,
       `Factor scores: correlation with their factor` = x$tables$scoring),
     if (nrow(large) > 0) list(`Large residual correlations` = utils::head(large, 15)),
@@ -89,7 +101,11 @@ report_tables.sw_confirmation <- function(x) {
   modifications <- x$tables$modifications
   missed <- x$tables$residual_correlations
   c(
-    list(`Fit of the structure` = x$tables$fit, `Loadings` = x$tables$loadings),
+    list(
+      `Fit of the structure` = columns_of(x$tables$fit, setdiff(names(x$tables$fit), c("bound", "source", "corrected_p"))),
+      `Loadings` = columns_of(x$tables$loadings, c("factor", "item", "standardised", "standard_low", "standard_high", "r_squared", "verdict")),
+      `Loadings with their errors` = columns_of(x$tables$loadings, setdiff(names(x$tables$loadings), c("r_squared", "verdict"))),
+      `Bounds of fit and their sources` = x$tables$fit[c("figure", "value", "bound", "source")]),
     if (nrow(x$tables$factor_correlations) > 0) list(`Correlations between factors` = x$tables$factor_correlations),
     list(`Reliability of the factors` = x$tables$reliability),
     if (any(missed$verdict %in% "missed")) list(`Correlations that the structure misses` = utils::head(missed[missed$verdict %in% "missed", ], 12)),
@@ -102,6 +118,7 @@ report_tables.sw_comparison <- function(x) list(`Rival structures` = x$tables$mo
 #' @export
 report_tables.sw_invariance <- function(x) {
   c(
+    list(`The groups` = x$tables$groups),
     list(`Steps of invariance` = x$tables$steps[c("step", "chi_square", "df", "p.value", "cfi", "rmsea", "srmr", "cfi_change", "rmsea_change",
       "p_difference",
       "verdict")]),
@@ -137,10 +154,47 @@ report_tables.sw_composites <- function(x) {
 }
 #' @export
 report_tables.sw_scores <- function(x) {
-  list(`The scores` = x$tables$scales[setdiff(names(x$tables$scales), c("scale", "method"))])
+  scales <- x$tables$scales
+  c(if (nrow(scales) > 1) list(`Means, standard deviations and correlations` = summary_table(x)),
+    list(`The scores` = scales[setdiff(names(scales), c("scale", "method"))]))
 }
 
-# The figures of a result that a report shows.
+# As papers print it: mean, standard deviation, reliability on the diagonal, correlations below it.
+summary_table <- function(x) {
+  scales <- x$tables$scales
+  r <- x$tables$correlations
+  scales <- scales[match(r$score, scales$score), ]
+  cells <- as.matrix(r[-1])
+  cells[upper.tri(cells)] <- NA
+  diag(cells) <- scales$reliability
+  colnames(cells) <- seq_len(ncol(cells))
+  tibble::as_tibble(cbind(data.frame(score = paste0(seq_len(nrow(r)), ". ", r$score), n = scales$n, mean = scales$mean, sd = scales$sd), cells,
+    stringsAsFactors = FALSE))
+}
+
+# Some columns of a table of verdicts, which stay judged.
+columns_of <- function(table, names) {
+  out <- table[intersect(names, names(table))]
+  for (name in c("judged", "limits")) attr(out, name) <- attr(table, name)
+  out
+}
+
+# Which of them stand in the text of a report of the whole job; the others stand in its appendix.
+main_captions <- function(x) {
+  switch(class(x)[1],
+    sw_screening = "What was flagged", sw_keying = "Items that do not agree with the codebook", sw_answering = "Indices of careless answering",
+    sw_option_curves = "Options that do not behave", sw_dif = "Items that work differently",
+    sw_reliability = "Internal consistency of the subscales", sw_factorability = character(),
+    sw_retention = "How many factors, by rule", sw_exploration = c("Pattern of loadings, items sorted by factor", "Correlations between factors"),
+    sw_stability = "Congruence of the factors between halves",
+    sw_confirmation = c("Fit of the structure", "Loadings", "Correlations that the structure misses"), sw_comparison = "Rival structures",
+    sw_invariance = c("Steps of invariance", "Latent means"),
+    sw_validity = c("Reliability and variance extracted", "Correlations of factors, root of AVE on the diagonal"),
+    sw_composites = "Weighted composites", sw_scores = c("The scores", "Means, standard deviations and correlations"), names(report_tables(x))
+  )
+}
+
+# The figures of a result that a report shows, named by kind.
 report_figures <- function(x) {
   if (inherits(x, "sw_answering") && sum(!vapply(x$parts$values, function(v) all(is.na(v)), TRUE)) < 2) {
     return(list())
@@ -149,15 +203,25 @@ report_figures <- function(x) {
     return(list())
   }
   if (inherits(x, "sw_retention")) {
-    return(list(autoplot(x), autoplot(x, "fit")))
+    return(list(scree = autoplot(x), fit = autoplot(x, "fit")))
+  }
+  if (inherits(x, "sw_reliability")) {
+    return(c(list(scales = autoplot(x)), if (any(!is.na(x$tables$items$alpha_without))) list(items = autoplot(x, "items"))))
   }
   if (!inherits(x, "sw_screening")) {
-    return(c(list(autoplot(x)), if (inherits(x, "sw_reliability") && any(!is.na(x$tables$items$alpha_without))) list(autoplot(x, "items"))))
+    return(list(figure = autoplot(x)))
   }
   options <- x$tables$options
-  drawable <- any(is.na(options$right) & options$item %in% names(which(table(options$item) <= 10)))
-  c(if (ncol(x$parts$correlations) > 1) list(autoplot(x)), list(autoplot(x, if (drawable) "options" else "histograms")),
-    if (!is.null(x$parts$missing_cells) && any(x$parts$missing_cells)) list(autoplot(x, "missing")))
+  drawable <- any(is.na(options$right)) || nrow(options) == 0
+  c(if (ncol(x$parts$correlations) > 1) list(correlations = autoplot(x)), list(answers = autoplot(x, if (drawable) "options" else "histograms")),
+    if (!is.null(x$parts$missing_cells) && any(x$parts$missing_cells)) list(missing = autoplot(x, "missing")))
+}
+
+main_figures <- function(x) {
+  switch(class(x)[1],
+    sw_screening = "answers", sw_reliability = "scales", sw_retention = "scree", sw_confirmation = , sw_scores = , sw_option_curves = "figure",
+    sw_dif = if (any(x$tables$items$flagged)) "figure", character()
+  )
 }
 
 # A note that every table carries: n and missing answers; under a result's first table

@@ -84,17 +84,6 @@ cross_validation_note <- function(have, common) {
   note("cross_validated", paste0("Too few people to keep half of them back, so all were explored and all confirmed: ", words), rank = 1L)
 }
 
-# All waves of the people in a half.
-every_wave <- function(have, half) {
-  all <- have$subscales
-  if (is.null(all$id)) {
-    return(all)
-  }
-  # By their place: an identifier may look like a row number.
-  take <- case_names(all) %in% case_names(half)
-  sw_keep(all, cases = at_all_cases(all, take) %in% TRUE, reason = "all waves of the people in this half")
-}
-
 # Calls a verb with options given by name, and with what all steps share (seed, limits) where it takes that.
 call_verb <- function(verb, x, options, common) {
   taken <- setdiff(intersect(names(common), names(formals(verb))), names(options))
@@ -192,7 +181,8 @@ named_by_subscale <- function(structure, survey) {
 }
 
 compared_step <- function(have, o, c) {
-  survey <- if (is.null(o$across)) half_of(have, "validation") else every_wave(have, half_of(have, "validation"))
+  # Everybody is compared, the explored half, too: groups are smaller than halves.
+  survey <- if (is.null(o$across)) first_wave(have$subscales) else have$subscales
   if (is.null(o$by) && is.null(o$across)) o$by <- survey$group[1]
   if (is.null(o$by) && is.null(o$across)) {
     return(NULL)

@@ -13,7 +13,8 @@ invariance_tables <- function(fits, plan, basis, limits) {
   out$anchors <- if (!is.null(means)) anchor_table(out$means, fits[[means]], means, plan, basis)
   out$parameters <- do.call(rbind, lapply(names(fits), function(step) parameter_table(fits[[step]], step, plan, basis)))
   out$verdicts <- step_verdicts(out$steps, basis$n, limits)
-  out$groups <- tibble::tibble(group = basis$group_labels, n = vapply(basis$samples, `[[`, 0, "n"))
+  out$groups <- tibble::tibble(group = basis$group_labels, n = vapply(basis$samples, `[[`, 0, "n"), compared_as = c("reference",
+    rep("compared", length(basis$samples) - 1)))
   Filter(Negate(is.null), out)
 }
 

@@ -1,0 +1,50 @@
+#' @param scores For scores: which of them, by their columns; the first eight when `NULL`.
+#' @rdname figures
+#' @exportS3Method ggplot2::autoplot
+autoplot.sw_scores <- function(object, scores = NULL, ...) {
+  refuse_more(...)
+  scales <- object$tables$scales
+  every <- intersect(scales$score, names(object$tables$scores))
+  if (is.null(scores)) scores <- utils::head(every, 8)
+  check_names_known(scores, every, "scores", "score")
+  draw_scores(object, scales[match(scores, scales$score), ])
+}
+
+# How each score is spread, with one standard error of measurement either side of the mean: how far one person's score may be off.
+draw_scores <- function(object, scales) {
+  values <- do.call(rbind, lapply(scales$score, function(name) {
+    value <- as.vector(object$tables$scores[[name]])
+    value <- value[!is.na(value)]
+    if (length(value) == 0) NULL else data.frame(score = name, value = value)
+  }))
+  if (is.null(values)) stop_input("Nobody has a score to draw.")
+  bars <- do.call(rbind, lapply(split(values, factor(values$score, scales$score)), score_bars))
+  bars$score <- factor(bars$score, scales$score)
+  top <- tapply(bars$n, bars$score, max)[scales$score]
+  marks <- data.frame(score = factor(scales$score, scales$score), mean = scales$mean, low = scales$mean - scales$sem, high = scales$mean + scales$sem,
+    y = -.06 * as.vector(top))
+  figure <- ggplot2::ggplot(bars, ggplot2::aes(.data$middle, .data$n)) +
+    ggplot2::geom_rect(ggplot2::aes(xmin = .data$middle - .data$width / 2, xmax = .data$middle + .data$width / 2, ymin = 0, ymax = .data$n),
+      fill = figure_colours[5]) +
+    ggplot2::geom_errorbarh(data = marks[!is.na(marks$low), ], ggplot2::aes(y = .data$y, xmin = .data$low, xmax = .data$high), inherit.aes = FALSE,
+      height = 0, linewidth = 1.4, colour = figure_colours[1]) +
+    ggplot2::geom_point(data = marks, ggplot2::aes(.data$mean, .data$y), size = 3.2, colour = figure_colours[1]) +
+    ggplot2::facet_wrap(~score, scales = "free", ncol = 2) +
+    figure_theme() +
+    figure_labels("How are the scores spread?",
+      "Bars: people. Below them: mean, and one standard error of measurement either side, by which one person's score may be off.",
+      object, paste0(and_list(paste0(scales$score, " mean ", decimals(scales$mean, 2), ", standard deviation ", decimals(scales$sd, 2))), "."),
+      x = "score", y = "people")
+  as_tall_as(figure, 16 * ceiling(nrow(scales) / 2), if (nrow(scales) < 3) 520 else 800)
+}
+
+# Bars of at most 25 steps: a score of few values has a bar each.
+score_bars <- function(values) {
+  seen <- sort(unique(values$value))
+  if (length(seen) <= 25) {
+    width <- if (length(seen) > 1) .85 * min(diff(seen)) else .5
+    return(data.frame(score = values$score[1], middle = seen, n = as.vector(table(values$value)), width = width))
+  }
+  cut <- graphics::hist(values$value, breaks = 25, plot = FALSE)
+  data.frame(score = values$score[1], middle = cut$mids, n = cut$counts, width = .95 * diff(cut$breaks)[1])
+}

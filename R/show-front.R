@@ -1,0 +1,167 @@
+# The first page of a report: what was measured on whom, a row a subscale, what was decided, what to know. Its words are in
+# inst/report/words.yml.
+
+# Sentences on who answered.
+front_people <- function(survey, analyses, words) {
+  who <- described_people(survey)
+  said <- words$front
+  several <- who$rows > who$people
+  counts <- function(of) paste0(names(of), " (", of, ")", collapse = ", ")
+  panel <- if (several) fill_in(said$rows, rows = who$rows, waves = if (length(who$waves) > 1) counts(who$waves) else "")
+  c(
+    paste0(fill_in(said$people, n = who$people), if (several) paste0(" ", panel), if (who$aside > 0) paste0(" ", fill_in(said$aside, n = who$aside))),
+    if (!is.null(who$dates)) if (who$dates[1] == who$dates[2]) fill_in(said$date, from = who$dates[1]) else
+      fill_in(said$dates, from = who$dates[1], to = who$dates[2]),
+    unlist(lapply(names(who$groups), function(column) fill_in(said$groups, column = column, groups = counts(who$groups[[column]])))),
+    if (!is.null(who$age)) fill_in(said$age, mean = decimals(who$age$mean, 1), sd = decimals(who$age$sd, 1), low = who$age$low, high = who$age$high),
+    if (!is.null(who$born)) fill_in(said$born, low = who$born[1], high = who$born[2]),
+    if (!is.null(who$sex)) fill_in(said$sex, groups = counts(who$sex)),
+    if (who$answered == 1) said$no_gaps else fill_in(said$gaps, share = format_number(1 - who$answered, "percent"), complete = who$complete,
+      rows = who$rows),
+    if (people_counted(analyses) != "") people_counted(analyses)
+  )
+}
+
+# One row a subscale with everything that decides: named columns of text.
+front_subscales <- function(analyses, words) {
+  of <- function(class) Filter(function(x) inherits(x, class), analyses)
+  reliability <- utils::tail(of("sw_reliability"), 1)[1][[1]]
+  if (is.null(reliability)) {
+    return(NULL)
+  }
+  scales <- reliability$tables$scales
+  confirmation <- of("sw_confirmation")[1][[1]]
+  parts <- list(screening = of("sw_screening")[1][[1]], keying = of("sw_keying")[1][[1]], confirmation = confirmation,
+    validity = of("sw_validity")[1][[1]], invariance = of("sw_invariance")[1][[1]], dif = of("sw_dif")[1][[1]], scores = of("sw_scores")[1][[1]],
+    reliability = reliability)
+  span <- function(value, low, high) ifelse(is.na(value), "", paste0(coefficient_text(value, 2), ifelse(is.na(low), "", paste0(" [",
+    coefficient_text(low, 2), ", ", coefficient_text(high, 2), "]"))))
+  column <- function(f) vapply(scales$scale, f, "", parts = parts, words = words$front, USE.NAMES = FALSE)
+  scored <- parts$scores$tables$scales
+  at <- match(scales$scale, scored$scale)
+  score <- if (!is.null(scored)) ifelse(is.na(at), "", paste0(decimals(scored$mean[at], 2), " (", decimals(scored$sd[at], 2), ")"))
+  out <- list(
+    scale = scales$scale, items = as.character(scales$items), n = as.character(scales$n), alpha = span(scales$alpha, scales$conf.low, scales$conf.high),
+    omega = span(scales$omega, scales$omega_low, scales$omega_high), fit = if (!is.null(confirmation)) column(front_fit),
+    distinct = if (!is.null(parts$validity)) column(front_distinct), same = if (!is.null(parts$invariance)) column(front_same),
+    score = score, todo = column(front_todo)
+  )
+  out <- Filter(Negate(is.null), out)
+  names(out) <- sub("95", format(100 * reliability$about$options$level), unlist(words$front$columns[names(out)]), fixed = TRUE)
+  out
+}
+
+# The items of a factor that stands for a subscale.
+front_items <- function(scale, parts) {
+  own <- parts$confirmation$parts$structure$factors[[scale]]
+  if (is.null(own)) parts$reliability$tables$items$item[parts$reliability$tables$items$scale == scale] else own
+}
+
+front_fit <- function(scale, parts, words) {
+  x <- parts$confirmation
+  if (x$about$status != "ok" || is.null(x$parts$structure$factors[[scale]])) {
+    return(words$not_tested)
+  }
+  items <- front_items(scale, parts)
+  missed <- x$tables$residual_correlations
+  missed <- missed[missed$verdict %in% "missed" & missed$item %in% items & missed$with %in% items, ]
+  readings <- x$tables$readings
+  touched <- readings$name[vapply(strsplit(as.character(readings$name), " and ", fixed = TRUE), function(names) {
+    names[1] %in% items && (names[2] %in% items || names[2] %in% names(x$parts$structure$factors))
+  }, TRUE)]
+  if (nrow(missed) > 0) return(fill_in(words$fit_pairs, pairs = and_list(paste0(missed$item, "\u2013", missed$with), 2)))
+  if (length(touched) > 0) return(fill_in(words$fit_items, items = and_list(sub(" and ", " \u2013 ", touched), 2)))
+  bad <- x$tables$fit$verdict[x$tables$fit$figure %in% c("cfi", "rmsea", "srmr")]
+  if (any(bad %in% "missed")) words$fit_whole else if (any(bad %in% c("near", "untested"))) words$open else words$fits
+}
+
+front_distinct <- function(scale, parts, words) {
+  pairs <- parts$validity$tables$pairs
+  mine <- pairs[pairs$factor == scale | pairs$with == scale, ]
+  if (NROW(mine) == 0) {
+    return(words$not_tested)
+  }
+  other <- ifelse(mine$factor == scale, mine$with, mine$factor)
+  is <- function(code) other[mine$verdict %in% code]
+  if (length(is("missed")) > 0) fill_in(words$not_from, others = and_list(is("missed"), 3)) else
+    if (length(is(c("near", "between", "untested"))) > 0) fill_in(words$open_from, others = and_list(is(c("near", "between", "untested")), 3)) else words$from_all
+}
+
+# Steps that hold, and the items of this subscale that do not.
+front_same <- function(scale, parts, words) {
+  x <- parts$invariance
+  items <- front_items(scale, parts)
+  culprits <- x$tables$culprits
+  own <- unique(culprits$item[culprits$p_holm < .05 & culprits$item %in% items])
+  steps <- x$tables$steps
+  failed <- steps$step[steps$verdict %in% "missed"]
+  held <- steps$step[steps$verdict %in% "met"]
+  if (length(own) > 0) return(fill_in(words$not_same, items = and_list(own, 3)))
+  if (length(failed) > 0) return(words$same_but)
+  if (length(held) == nrow(steps)) words$same else words$open
+}
+
+# What to do with a subscale, worst first; two things at most.
+front_todo <- function(scale, parts, words) {
+  items <- parts$reliability$tables$items
+  items <- items[items$scale == scale, ]
+  row <- parts$reliability$tables$scales
+  row <- row[row$scale == scale, ]
+  own <- front_items(scale, parts)
+  keying <- parts$keying$tables$items
+  turned <- keying$item[keying$scale == scale & keying$agrees %in% "no" & keying$item %in% items$item[items$looks_unreversed %in% TRUE]]
+  weak <- items$item[items$verdict %in% "missed"]
+  dif <- parts$dif$tables$items
+  unfair <- dif$item[dif$scale == scale & dif$class %in% "C"]
+  crossing <- grep(" and ", parts$confirmation$tables$readings$name[parts$confirmation$tables$readings$reading == "loading"], value = TRUE)
+  crossing <- sub(" and .*$", "", crossing)
+  crossing <- crossing[crossing %in% own]
+  said <- c(
+    if (length(turned) > 0) fill_in(words$todo_turn, items = and_list(turned, 3)),
+    if (row$verdict %in% "missed") words$todo_unreliable,
+    if (length(weak) > 0) fill_in(words$todo_weak, items = and_list(weak, 3)),
+    if (length(unfair) > 0) fill_in(words$todo_unfair, items = and_list(unfair, 3)),
+    if (length(crossing) > 0) fill_in(words$todo_cross, items = and_list(crossing, 3)),
+    if (row$verdict %in% c("near", "untested")) words$todo_open
+  )
+  if (length(said) == 0) words$todo_use else paste(utils::head(said, 2), collapse = "; ")
+}
+
+# What was decided on the way, from the survey's log and the structure.
+front_decisions <- function(survey, analyses, words) {
+  said <- words$front
+  log <- survey$log[!survey$log$action %in% c("file", "found in the file", "read", "scored", "data"), ]
+  of <- function(class) Filter(function(x) inherits(x, class), analyses)[1][[1]]
+  exploration <- of("sw_exploration")
+  confirmation <- of("sw_confirmation")
+  left <- confirmation$parts$structure$left_out
+  pairs <- confirmation$parts$structure$pairs
+  c(
+    paste0(sentence_start(log$action), ": ", log$detail, ".", recycle0 = TRUE),
+    if (!is.null(exploration)) fill_in(if (ncol(exploration$parts$pattern) == 1) said$factor else said$factors, factors = ncol(exploration$parts$pattern), n = exploration$about$n),
+    if (!is.null(confirmation) && !is.null(exploration)) fill_in(if (confirmation$about$n < described_people(survey)$people) said$held_back else
+      said$not_held_back, n = confirmation$about$n),
+    if (length(left) > 0) fill_in(said$left_out, items = and_list(left, 6)),
+    if (length(pairs) > 0) fill_in(said$pairs, pairs = and_list(vapply(pairs, paste, "", collapse = "\u2013"), 4))
+  )
+}
+
+# The three notes that change the reading most: rank 1 first, and those of what is furthest from the answers first.
+front_know <- function(survey, analyses) {
+  order <- c("sw_confirmation", "sw_reliability", "sw_validity", "sw_invariance", "sw_dif", "sw_keying", "sw_answering", "sw_scores", "sw_exploration",
+    "sw_retention", "sw_screening")
+  found <- do.call(rbind, lapply(analyses, function(x) {
+    if (NROW(x$noted) == 0) NULL else data.frame(rank = x$noted$rank, of = match(class(x)[1], order, length(order) + 1L), words = x$noted$words,
+      code = x$noted$code, items = vapply(x$noted$items, paste, "", collapse = " "))
+  }))
+  if (is.null(found)) {
+    return(character())
+  }
+  # What has been turned since is no news.
+  turned <- sub(" .*$", "", survey$log$detail[survey$log$action == "keying changed"])
+  found <- found[!(nzchar(found$items) & vapply(strsplit(found$items, " ", fixed = TRUE), function(own) all(own %in% turned), TRUE)), ]
+  found <- found[found$rank < 3 & !found$code %in% c("auto_estimator", "auto_correlation", "left_out"), ]
+  found <- found[order(found$rank, found$of), ]
+  # One of each result.
+  utils::head(found$words[!duplicated(found$of)], 3)
+}
