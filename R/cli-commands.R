@@ -75,10 +75,11 @@ cli_report <- function(options, files) {
   out <- if (is.null(options$out)) "report.html" else options$out
   for (one in out) check_report_form(one)
   check_place(out, options$overwrite)
-  check_report_settings(list(language = options$language, theme = options$theme, reference = options$reference, digits = options$digits))
+  check_report_settings(list(language = options$language, theme = options$theme, reference = options$reference, digits = options$digits,
+    checklist = options$checklist))
   results <- whole_path(cli_survey(options, files), options$seed, progress = cli_progress(options))
   sw_report(results, out, title = options$title, author = options$author, digits = options$digits, language = options$language,
-    theme = options$theme, reference = options$reference, overwrite = options$overwrite)
+    theme = options$theme, reference = options$reference, checklist = options$checklist, overwrite = options$overwrite)
   if (!options$quiet) cli_say("Written: ", out)
   cli_exit(results$confirmation)
 }

@@ -19,5 +19,5 @@ bound_text <- function(x) {
     return(format(x))
   }
   text <- formatC(x, format = "f", digits = 3)
-  sub("^(-?)0", "\\1", sub("(\\.\\d\\d)0$", "\\1", text))
+  sub("^(-?)0\\.", "\\1.", sub("([.,]\\d\\d)0$", "\\1", text))
 }

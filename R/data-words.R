@@ -1,7 +1,7 @@
 # Putting counts, lists and names into words.
 
 count_of <- function(n, one, many = paste0(one, "s")) {
-  paste(format(n, big.mark = ",", trim = TRUE, scientific = FALSE), if (n == 1) one else many)
+  paste(format(n, big.mark = if (getOption("OutDec") == ",") "." else ",", trim = TRUE, scientific = FALSE), if (n == 1) one else many)
 }
 
 # "a", "a and b", "a, b and c"; beyond `most`, "a, b and 4 more".

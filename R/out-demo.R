@@ -22,7 +22,7 @@ write_results <- function(results, folder, plan, overwrite, plan_file = NULL) {
   for (path in reports) check_report_form(path)
   drawn <- tempfile("figures-")
   on.exit(unlink(drawn, recursive = TRUE))
-  settings <- c(Filter(Negate(is.null), plan[c("title", "author", "language", "theme", "digits")]), list(plan = plan_file))
+  settings <- c(Filter(Negate(is.null), plan[c("title", "author", "language", "theme", "digits", "checklist")]), list(plan = plan_file))
   document <- drawn_report(results, settings, drawn)
   c(
     write_result_tables(results, folder, overwrite), write_scored_data(results$scores, folder, unlist(plan$write), overwrite),

@@ -17,7 +17,8 @@ report_document <- function(x, settings) {
   body <- unlist(lapply(in_order_of_work(analyses), section_blocks, settings = settings, numbers = numbers, part = part), recursive = FALSE)
   blocks <- c(front, short, body, if (part == "main") paper_blocks(analyses, settings))
   long <- if (part == "main") unlist(lapply(in_order_of_work(analyses), long_blocks, settings = settings, numbers = numbers), recursive = FALSE)
-  appendix <- appendix_blocks(analyses, surveys, survey, settings, numbers, document_text(c(blocks, long)), attr(x, "left_out"), long)
+  appendix <- appendix_blocks(analyses, surveys, survey, settings, numbers, paste(c(document_text(c(blocks, long)),
+    if (isTRUE(settings$checklist)) checklist_sources), collapse = " "), attr(x, "left_out"), long)
   blocks <- c(blocks, appendix)
   if (isTRUE(settings$checklist)) blocks <- c(blocks, checklist_blocks(blocks, analyses, survey, settings, numbers))
   list(settings = settings, blocks = blocks)
@@ -43,8 +44,9 @@ known_wordings <- function(survey) {
 half_sizes <- function(analyses) {
   of <- function(class) unlist(lapply(analyses, function(x) if (inherits(x, class)) x$about$n))[1]
   explored <- of("sw_exploration")
-  whole <- of("sw_scores")
-  if (is.null(explored) || is.null(whole) || explored >= whole) NULL else explored
+  confirmed <- of("sw_confirmation")
+  whole <- people_in(analyses)
+  if (is.null(explored) || is.null(confirmed) || explored + confirmed > whole) NULL else explored
 }
 
 # The first page.
@@ -55,10 +57,12 @@ front_blocks <- function(survey, analyses, settings, numbers) {
     return(NULL)
   }
   numbers$table <- numbers$table + 1
-  decided <- front_decisions(survey, analyses, words)
-  know <- without_code(front_know(survey, analyses))
+  decided <- said_in(front_decisions(survey, analyses, words), words)
+  know <- said_in(without_code(front_know(survey, analyses)), words)
+  scales[-1] <- lapply(scales[-1], said_in, words = words)
   c(
-    report_block("heading", level = 1, text = words$front$measured), report_block("bullets", items = front_people(survey, analyses, words)),
+    report_block("heading", level = 1, text = words$front$measured), report_block("bullets",
+      items = said_in(front_people(survey, analyses, words), words)),
     report_block("table", columns = scales, numeric = rep(FALSE, length(scales)), rows = length(scales[[1]]), caption = words$front$subscales,
       number = numbers$table, note = words$front$note, part = "main"),
     if (length(decided) > 0) c(report_block("heading", level = 2, text = words$front$decided), report_block("bullets", items = decided)),
@@ -69,11 +73,11 @@ front_blocks <- function(survey, analyses, settings, numbers) {
 # Words for the paper: a paragraph an analysis, methods and results together.
 paper_blocks <- function(analyses, settings) {
   ordered <- unlist(in_order_of_work(analyses), recursive = FALSE, use.names = FALSE)
-  said <- vapply(ordered, function(x) paste(sentences(x), collapse = " "), "")
+  said <- vapply(ordered, function(x) paste(said_in(without_code(sentences(x)), settings$words), collapse = " "), "")
   titles <- vapply(ordered, function(x) translated(x$about$title, settings$words$titles), "")
   if (any(nzchar(said))) c(report_block("heading", level = 1, text = settings$words$methods),
     report_block("answers", questions = titles[nzchar(said)], answers = said[nzchar(said)]),
-    report_block("paragraph", text = paste(version_words(), seed_words(analyses)), class = ""))
+    report_block("paragraph", text = said_in(paste(version_words(), seed_words(analyses)), settings$words), class = ""))
 }
 
 seed_words <- function(analyses) {
@@ -110,8 +114,9 @@ short_blocks <- function(analyses, settings) {
   ordered <- unlist(in_order_of_work(analyses), recursive = FALSE, use.names = FALSE)
   c(
     report_block("heading", level = 1, text = settings$words$in_short),
-    if (people_counted(ordered) != "") report_block("paragraph", text = people_counted(ordered), class = ""),
-    report_block("answers", questions = vapply(ordered, question_of, "", words = settings$words), answers = vapply(ordered, headline, ""))
+    if (people_counted(ordered) != "") report_block("paragraph", text = said_in(people_counted(ordered), settings$words), class = ""),
+    report_block("answers", questions = vapply(ordered, question_of, "", words = settings$words),
+      answers = said_in(without_code(vapply(ordered, headline, "")), settings$words))
   )
 }
 
@@ -134,10 +139,10 @@ analysis_blocks <- function(x, settings, numbers, part) {
   notes <- report_notes(x, if (part == "main") 3 else Inf)
   c(
     report_block("heading", level = 2, text = translated(x$about$title, settings$words$titles)),
-    report_block("paragraph", text = without_code(headline(x)), class = "answer"), figure_blocks(x, numbers, part),
-    table_blocks(x, settings, numbers, part), if (length(notes) > 0) report_block("bullets", items = notes),
+    report_block("paragraph", text = said_in(without_code(headline(x)), settings$words), class = "answer"), figure_blocks(x, settings, numbers, part),
+    table_blocks(x, settings, numbers, part), if (length(notes) > 0) report_block("bullets", items = said_in(notes, settings$words)),
     if (part == "all" && length(words) > 0) c(report_block("heading", level = 3, text = settings$words$methods),
-      report_block("paragraph", text = paste(words, collapse = " "), class = "sentences"))
+      report_block("paragraph", text = paste(said_in(words, settings$words), collapse = " "), class = "sentences"))
   )
 }
 
@@ -145,8 +150,8 @@ analysis_blocks <- function(x, settings, numbers, part) {
 long_blocks <- function(group, settings, numbers) {
   unlist(lapply(group, function(x) {
     notes <- utils::tail(report_notes(x), -3)
-    own <- c(figure_blocks(x, numbers, "long"), table_blocks(x, settings, numbers, "long"), if (length(notes) > 0) report_block("bullets",
-      items = notes))
+    own <- c(figure_blocks(x, settings, numbers, "long"), table_blocks(x, settings, numbers, "long"), if (length(notes) > 0) report_block("bullets",
+      items = said_in(notes, settings$words)))
     if (length(own) > 0) c(report_block("heading", level = 2, text = translated(x$about$title, settings$words$titles)), own)
   }), recursive = FALSE)
 }
@@ -187,13 +192,14 @@ drawable_results <- c(
   "sw_invariance", "sw_scores"
 )
 
-figure_blocks <- function(x, numbers, part = "all") {
+figure_blocks <- function(x, settings, numbers, part = "all") {
   if (!inherits(x, drawable_results)) {
     return(NULL)
   }
   figures <- report_figures(x)
   main <- names(figures) %in% main_figures(x)
   unlist(lapply(unname(switch(part, main = figures[main], long = figures[!main], figures)), function(figure) {
+    figure <- figure_in(figure, settings$words)
     numbers$figure <- numbers$figure + 1
     report_block("figure", figure = figure, name = paste0(sub("^sw_", "", class(x)[1]), "-", numbers$figure), alt = ggplot2::get_alt_text(figure),
       number = numbers$figure, caption = figure_title(figure))
@@ -220,16 +226,21 @@ figure_title <- function(figure) {
   if (is.null(title)) "" else as.character(title)
 }
 
+# Columns that hold names of the data, which are in no language.
+names_as_they_are <- c("item", "wording", "scale", "factor", "with", "group", "id", "score", "option", "label", "by", "pattern", "answer")
+
 table_block <- function(table, caption, note, settings, numbers, part = "all") {
   numbers$table <- numbers$table + 1
   words <- settings$words
   whole <- table
   table <- readable(table)
-  columns <- format_columns(table, settings$digits, settings$language, whole = whole)
+  columns <- format_columns(table, settings$digits, words$verdicts, whole = whole)
+  spoken <- setdiff(names(columns), names_as_they_are)
+  columns[spoken] <- lapply(columns[spoken], said_in, words = words)
   names(columns) <- translated(column_header(names(columns)), words$columns)
   report_block("table", columns = columns, numeric = vapply(table, is.numeric, TRUE), rows = nrow(table),
     caption = translated(caption, words$captions), number = numbers$table,
-    note = note, part = part)
+    note = said_in(note, words), part = part)
 }
 
 appendix_blocks <- function(analyses, surveys, survey, settings, numbers, text, left_out, long) {
@@ -243,7 +254,7 @@ appendix_blocks <- function(analyses, surveys, survey, settings, numbers, text, 
       unlist(lapply(surveys, function(survey) table_block(sw_log(survey), words$steps, "", settings, numbers)), recursive = FALSE)
     ),
     if (length(left_out) > 0) c(report_block("heading", level = 2, text = words$left_out),
-      report_block("bullets", items = paste0(sub("^Dif$", "DIF", table_title(names(left_out))), ": ", left_out))),
+      report_block("bullets", items = paste0(sub("^Dif$", "DIF", table_title(names(left_out))), ": ", said_in(left_out, words)))),
     if (!is.null(settings$plan)) c(report_block("heading", level = 2, text = words$plan),
       report_block("code", lines = readLines(settings$plan, warn = FALSE))),
     if (length(analyses) > 0) c(report_block("heading", level = 2, text = words$options),
@@ -251,7 +262,7 @@ appendix_blocks <- function(analyses, surveys, survey, settings, numbers, text, 
         paste0(translated(x$about$title, words$titles), ": ", option_words(x$about$options), ".")
       }, ""))),
     report_block("heading", level = 2, text = words$outside), report_block("bullets", items = unlist(words$outside_about)),
-    report_block("heading", level = 2, text = words$versions), report_block("paragraph", text = version_words(), class = ""),
+    report_block("heading", level = 2, text = words$versions), report_block("paragraph", text = said_in(version_words(), words), class = ""),
     if (length(used) > 0) c(report_block("heading", level = 2, text = words$references), report_block("bullets", items = used))
   )
 }

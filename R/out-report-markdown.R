@@ -69,7 +69,8 @@ styled <- function(style, text, plain, mark = "") {
 # Characters that would mean something; `code` stays as it is.
 escape_markdown <- function(text) {
   text <- gsub("(`[^`]*`)(*SKIP)(*FAIL)|([\\\\*_{}\\[\\]<>#|$~^@])", "\\\\\\2", text, perl = TRUE)
-  gsub("^(\\s*)([-+]|\\d+[.)])(\\s)", "\\1\\\\\\2\\3", text)
+  text <- gsub("^(\\s*)([-+])(\\s)", "\\1\\\\\\2\\3", text)
+  gsub("^(\\s*\\d+)([.)])(\\s)", "\\1\\\\\\2\\3", text)
 }
 
 markdown_block <- function(b, settings, shown, plain) {

@@ -2,8 +2,11 @@
 
 # What a language lacks stays English.
 report_words <- function(language) {
-  all <- yaml::read_yaml(report_file("words.yml"), eval.expr = FALSE)
-  utils::modifyList(all$en, all[[language]])
+  read <- function(one) yaml::read_yaml(report_file(paste0("words-", one, ".yml")), eval.expr = FALSE)
+  words <- read("en")
+  if (language != "en") words <- utils::modifyList(words, read(language))
+  words$language <- language
+  words
 }
 
 # Texts by a dictionary (a named list); "with calm" is taken word by word.

@@ -13,10 +13,11 @@
 #' @param title Title of the report.
 #' @param author Author; left out when empty.
 #' @param digits Decimals of coefficients.
-#' @param language Language of headings, captions, columns' names and other fixed words: `"en"` or
-#'   `"de"`; sentences, notes and the words in figures stay English.
+#' @param language `"en"`, `"de"` (headings, tables, sentences, notes, figures and decimals) or `"fr"` (headings, columns and verdicts;
+#'   sentences stay English). A sentence that a language lacks stays English.
 #' @param theme For HTML: `"auto"` (as the reader's screen is set), `"light"` or `"dark"`.
 #' @param reference For DOCX: a document whose styles are taken in place of ours.
+#' @param checklist Append what standards of reporting ask for, each element with where it stands or that it is missing?
 #' @param plan Path of a plan file to print in the appendix.
 #' @param overwrite Replace an existing file?
 #' @return The path or paths, invisibly.
@@ -28,18 +29,19 @@
 #' sw_report(list(screening = sw_screen(survey), reliability = sw_reliability(survey)), path)
 #' @export
 sw_report <- function(x, path, title = "From answers to scores", author = "", digits = 3, language = "en", theme = "auto", reference = NULL,
-                      plan = NULL, overwrite = FALSE) {
+                      plan = NULL, checklist = FALSE, overwrite = FALSE) {
   if (inherits(x, c("sw_result", "sw_survey"))) x <- list(x)
   check_reportable(x)
   check_string(title, "title")
   if (!identical(author, "")) check_string(author, "author")
-  check_report_settings(list(language = language, theme = theme, reference = reference, digits = digits))
+  check_report_settings(list(language = language, theme = theme, reference = reference, digits = digits, checklist = checklist))
   if (!is.character(path) || length(path) == 0) stop_input(paste0("`path` must be one or more paths; this is ", what_is(path), "."))
   for (one in path) check_report_form(one)
   for (one in path) check_place(one, overwrite)
   folder <- tempfile("figures-")
   on.exit(unlink(folder, recursive = TRUE))
-  settings <- list(title = title, author = author, digits = digits, language = language, theme = theme, reference = reference, plan = plan)
+  settings <- list(title = title, author = author, digits = digits, language = language, theme = theme, reference = reference, plan = plan,
+    checklist = checklist)
   write_report(drawn_report(x, settings, folder), path, overwrite)
 }
 
@@ -53,6 +55,10 @@ drawn_report <- function(x, settings, folder) {
   usual <- list(title = "From answers to scores", author = "", digits = 3, language = "en", theme = "auto")
   settings <- utils::modifyList(usual, settings)
   settings$words <- report_words(settings$language)
+  if (!is.null(settings$words$decimal)) {
+    former <- options(OutDec = settings$words$decimal)
+    on.exit(options(former))
+  }
   draw_document(report_document(x, settings), folder)
 }
 

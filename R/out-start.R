@@ -85,6 +85,6 @@ plan_lines <- function(data, codebook, guess) {
     "# limits:                                   # bounds that judge", "#   alpha: [0.70, 0.90]",
     "# reports: [html]                           # and docx, md",
       "# write: [csv]                              # and xlsx, sav, parquet, tsv, json, xml (DDI)",
-    "# language: en                              # or de", "# theme: auto                               # or light, dark"
+    "# language: en                              # or de, fr", "# checklist: true                           # append reporting standards", "# theme: auto                               # or light, dark"
   )
 }

@@ -1,5 +1,5 @@
 # The first page of a report: what was measured on whom, a row a subscale, what was decided, what to know. Its words are in
-# inst/report/words.yml.
+# inst/report/words-en.yml.
 
 # Sentences on who answered.
 front_people <- function(survey, analyses, words) {
@@ -122,7 +122,9 @@ front_todo <- function(scale, parts, words) {
     if (length(weak) > 0) fill_in(words$todo_weak, items = and_list(weak, 3)),
     if (length(unfair) > 0) fill_in(words$todo_unfair, items = and_list(unfair, 3)),
     if (length(crossing) > 0) fill_in(words$todo_cross, items = and_list(crossing, 3)),
-    if (row$verdict %in% c("near", "untested")) words$todo_open
+    if (row$verdict %in% c("near", "untested")) words$todo_open,
+    if (!is.null(parts$confirmation)) switch(match(front_fit(scale, parts, words), c(words$open, words$fit_whole), 0L), words$todo_open_fit,
+      words$todo_misfit)
   )
   if (length(said) == 0) words$todo_use else paste(utils::head(said, 2), collapse = "; ")
 }
@@ -160,8 +162,8 @@ front_know <- function(survey, analyses) {
   # What has been turned since is no news.
   turned <- sub(" .*$", "", survey$log$detail[survey$log$action == "keying changed"])
   found <- found[!(nzchar(found$items) & vapply(strsplit(found$items, " ", fixed = TRUE), function(own) all(own %in% turned), TRUE)), ]
-  found <- found[found$rank < 3 & !found$code %in% c("auto_estimator", "auto_correlation", "left_out"), ]
+  found <- found[found$rank < 3 & !found$code %in% c("auto_estimator", "auto_correlation", "left_out", "explored_cases"), ]
   found <- found[order(found$rank, found$of), ]
   # One of each result.
-  utils::head(found$words[!duplicated(found$of)], 3)
+  utils::head(unique(found$words[!duplicated(found$of)]), 3)
 }

@@ -30,15 +30,15 @@ format_whole <- function(x) {
 # A table without the columns of codes that are there for programs; words beside them say the same.
 readable <- function(table) table[!column_glossary()$kind[match(names(table), column_glossary()$column)] %in% "code"]
 
-# A table's columns as text, by the glossary; `whole` is the table with the codes that verdicts are worded by.
-format_columns <- function(table, digits = 3, language = "en", whole = table) {
+# A table's columns as text, by the glossary; `whole` is the table with the codes that verdicts are worded by, `said` the words of verdicts.
+format_columns <- function(table, digits = 3, said = NULL, whole = table) {
   small <- all_small(unknown_columns(table))
   lapply(stats::setNames(names(table), names(table)), function(name) {
     column <- table[[name]]
     if (is.logical(column)) column <- ifelse(is.na(column), "", ifelse(column, "yes", "no"))
     kind <- column_kind(name, column, names(table)[seq_len(match(name, names(table)) - 1)], small)
     if (is_judged(table, name)) {
-      verdict_column(whole, name, language)
+      verdict_column(whole, name, said)
     } else if (name == "figure") {
       column_header(column)
     } else if (kind == "text") {

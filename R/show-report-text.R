@@ -2,7 +2,10 @@
 
 # Without R code: what names a function in brackets is cut, and a sentence that needs one is left out.
 without_code <- function(text) {
-  text <- gsub(" \\(`(sw_|tidy|augment|summary)[^`]*`\\)", "", text)
+  aside <- "(?:[^()`]|`[^`]*`)*"
+  text <- gsub(paste0(" \\(", aside, "`(?:sw_|tidy|augment|summary)[^`]*`", aside, "\\)"), "", text, perl = TRUE)
+  text <- gsub("; `[a-z_]+` changes that", "", gsub("`([a-z_]+) = \"([a-z_]+)\"`", "\\1 \\2", text))
+  text <- gsub(" \\(table `[a-z_]+`\\)", "", text)
   vapply(text, function(one) {
     parts <- strsplit(one, "(?<=[.!?])\\s+(?=[A-Z0-9`\"])", perl = TRUE)[[1]]
     code <- grepl("sw_[a-z]+|`(tidy|augment|summary)\\(", parts)

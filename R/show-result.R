@@ -192,7 +192,7 @@ case_line <- function(x) {
 # What was done about missing answers, in words where the name alone says little.
 missing_words <- function(missing) {
   known <- c(fiml = "everyone who answered anything, by maximum likelihood", imputed = "everyone, pooled over imputations")
-  if (missing %in% names(known)) known[[missing]] else missing
+  if (missing %in% names(known)) known[[missing]] else sub("^fiml and ", paste0(known[["fiml"]], ", and "), missing)
 }
 
 # How a search ended, where there was one.

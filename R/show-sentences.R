@@ -40,7 +40,7 @@ sentences.sw_reliability <- function(x) {
   c(
     paste0("Internal consistency was estimated by ", coefficient, " with ", level, " confidence intervals ", source,
       if (any(!is.na(scales$omega))) ", and by omega from a one-factor maximum likelihood solution (McDonald, 1999)", "."),
-    paste0(paste(each, collapse = ". "), "."),
+    paste0(each, "."),
     missing_sentence(x)
   )
 }
@@ -105,6 +105,7 @@ sentences.sw_confirmation <- function(x) {
         "; RMSEA = ", coefficient_text(f$rmsea), ", 90% CI [", coefficient_text(f$rmsea.low), ", ", coefficient_text(f$rmsea.high),
           "], p of close fit ",
         p_words(f$rmsea_p_close), "; SRMR = ", coefficient_text(f$srmr)), "."),
+    power_sentence(x),
     paste0("Standardised loadings were ", between_words(range),
       if (nrow(r) > 1) paste0(", correlations of factors ", between_words(r$correlation))
       else if (nrow(r) == 1) paste0(", the factors correlated ", coefficient_text(r$correlation, 2)), "."),
@@ -115,4 +116,15 @@ sentences.sw_confirmation <- function(x) {
     if (length(explored) > 0) paste0("Of these cases ", explored[1],
       " had been explored to find this structure, so that this is no independent confirmation.")
   )
+}
+
+# How likely the test of close fit was to see a bad structure, with this many people.
+power_sentence <- function(x) {
+  power <- x$tables$power
+  row <- power[power$test == "close fit", ]
+  if (NROW(row) == 0 || is.na(row$power)) {
+    return(NULL)
+  }
+  paste0("With n = ", row$n, " the test of close fit (RMSEA of ", bound_text(row$null), " at most) would reject a structure whose RMSEA is ",
+    bound_text(row$alternative), " with a probability of ", coefficient_text(row$power, 2), " (MacCallum, Browne & Sugawara, 1996).")
 }

@@ -1,7 +1,7 @@
-# Verdicts in words, in each language, from inst/tables/verdicts.csv.
+# Verdicts in words: English from inst/tables/verdicts.csv, else from the words of a language.
 
 # A table's column of codes in words; its figures, limits and reasons stand in its attributes.
-verdict_column <- function(table, column, language = "en") {
+verdict_column <- function(table, column, said = NULL) {
   judged <- attr(table, "judged")
   of <- function(what, may_be_column = TRUE) {
     own <- what
@@ -9,14 +9,14 @@ verdict_column <- function(table, column, language = "en") {
       nrow(table)) else if (is.null(judged$by) || is.null(names(own))) rep_len(own, nrow(table)) else
       unname(own[table[[judged$by]]])
   }
-  verdict_words(table[[column]], of(judged$columns[[column]], FALSE), of(judged$reason), of(judged$detail), attr(table, "limits"), language)
+  verdict_words(table[[column]], of(judged$columns[[column]], FALSE), of(judged$reason), of(judged$detail), attr(table, "limits"), said)
 }
 
 is_judged <- function(table, column) column %in% names(attr(table, "judged")$columns)
 
-# Words of codes; figure: their keys in the limits table, "step", "own_bound" or "exact_fit_p", which
+# Words of codes, from `said` (by code) where it has them; figure: their keys in the limits table, "step", "own_bound" or "exact_fit_p", which
 # have words of their own.
-verdict_words <- function(code, figure, reason = "", detail = "", limits = sw_limits(), language = "en") {
+verdict_words <- function(code, figure, reason = "", detail = "", limits = sw_limits(), said = NULL) {
   words <- shipped_table("verdicts")
   unlist(Map(function(code, figure, reason, detail) {
     if (is.na(code)) {
@@ -26,7 +26,8 @@ verdict_words <- function(code, figure, reason = "", detail = "", limits = sw_li
     key <- if (figure %in% c("step", "own_bound", "exact_fit_p")) paste(figure, code) else if (code == "missed") paste(code, rule$direction) else code
     row <- match(trimws(paste(key, reason)), words$code)
     if (is.na(row)) row <- match(key, words$code)
-    filled_words(words[[language]][row], rule, detail)
+    own <- said[[words$code[row]]]
+    filled_words(if (is.null(own)) words$en[row] else own, rule, detail)
   }, code, figure, reason, detail), use.names = FALSE)
 }
 

@@ -52,6 +52,7 @@
 #'     index (Sörbom, 1989; for least squares of correlations the generalised score test,
 #'     Satorra, 1989), expected change, the same standardised, power to see a change
 #'     that matters (Saris, Satorra & van der Veld, 2009), and how to read them together;
+#'   * `power`: of the tests of close, not-close and exact fit, with as many people (MacCallum, Browne & Sugawara, 1996);
 #'   * `residual_correlations`: sample less implied correlation, largest first, and the
 #'     residual over its standard error (Jöreskog & Sörbom, 1988; with missing answers up to 36
 #'     items, unless robust).

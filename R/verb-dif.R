@@ -23,7 +23,7 @@
 #'   reference), class, whom it favours, p of the generalised test, p of uniform and
 #'   non-uniform bias, R squared change, flagged, and of two groups the power to see a large difference (class C) among
 #'   all these items; and `curves` (mean keyed answer by
-#'   score band and group). An item is flagged when its adjusted p passes and its
+#'   score band and group) and `groups` (everybody by group, and which is the reference). An item is flagged when its adjusted p passes and its
 #'   class is B or C.
 #' @section Errors: `scalewort_error_input` for an unknown column, or fewer than
 #'   two groups of 20 people; a smaller group beside these is left out, and that is noted.

@@ -147,8 +147,7 @@ verdict_in_note <- function(rows, limits) {
 
 # "Sampling adequacy"
 table_words <- function(figure) {
-  words <- gsub("_", " ", figure)
-  sentence_start(words)
+  sentence_start(column_header(figure))
 }
 
 # How far off loadings can be with so few cases: the error of a loading of .50 is about (1 - .25) over the root of n where its

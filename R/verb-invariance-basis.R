@@ -40,7 +40,8 @@ occasion_basis <- function(x, structure, by, across, missing, estimator, also = 
   labels <- sort(unique(group), method = "radix")
   if (!is.null(by) && length(labels) < 2) stop_input(paste0("Column ", and_list(quoted(by)), " names one group only: there is nothing to compare."))
   small <- table(group)[labels]
-  small <- small[small <= ncol(answers)]
+  # With hardly more cases than items the moments of a group are near singular; others can be compared without it.
+  small <- small[small < 2 * ncol(answers)]
   if (length(small) > 0 && length(labels) - length(small) >= 2) {
     large <- !group %in% names(small)
     answers <- answers[large, , drop = FALSE]

@@ -1,0 +1,91 @@
+# Sentences in the reader's language. The words of a language are data: inst/report/words-<language>.yml holds headings, captions, columns and
+# verdicts, and under `sentences` each English sentence with {1}, {2}, ... where names and numbers stand, beside the same in that
+# language; `phrases` are what such a place may hold. What a language lacks stays English.
+
+# Texts in the language of these words; decimals as it writes them.
+said_in <- function(text, words) {
+  if (length(text) == 0 || (length(words$sentences) == 0 && is.null(words$decimal))) {
+    return(text)
+  }
+  catalogue <- sentence_catalogue(words)
+  vapply(as.character(text), function(one) if (is.na(one)) NA_character_ else say_one(one, catalogue, words), "", USE.NAMES = FALSE)
+}
+
+say_one <- function(text, catalogue, words) {
+  parts <- strsplit(text, "(?<=[a-z0-9)\"%\\]][.!?]) (?=[A-Z0-9\"])", perl = TRUE)[[1]]
+  said <- lapply(parts, function(part) {
+    known <- match_sentence(part, catalogue, words)
+    if (is.null(known)) say_phrases(part, words) else known
+  })
+  with_decimals(paste(unlist(said), collapse = " "), words$decimal)
+}
+
+# Templates as patterns, the most literal first; made once for each language.
+sentence_catalogue <- function(words) {
+  known <- catalogues[[words$language]]
+  if (!is.null(known)) {
+    return(known)
+  }
+  from <- names(words$sentences)
+  literal <- strsplit(from, "[{][0-9]+[}]")
+  escape <- function(x) gsub("([][{}()+*^$|\\?.])", "\\\\\\1", x)
+  pattern <- vapply(from, function(template) {
+    marks <- regmatches(template, gregexpr("[{][0-9]+[}]", template))[[1]]
+    parts <- strsplit(template, "[{][0-9]+[}]")[[1]]
+    parts <- c(parts, rep("", length(marks) + 1 - length(parts)))
+    paste0("^", paste0(escape(parts), c(rep("(.+?)", length(marks)), ""), collapse = ""), "$")
+  }, "")
+  out <- data.frame(pattern = pattern, to = unlist(words$sentences), core = vapply(literal, function(x) if (length(x) == 0) "" else
+    x[which.max(nchar(x))], ""), marks = vapply(from, function(template) paste(gsub("[{}]", "", regmatches(template, gregexpr("[{][0-9]+[}]",
+    template))[[1]]), collapse = " "), ""), size = vapply(literal, function(x) sum(nchar(x)), 0L))
+  out <- out[order(-out$size), ]
+  catalogues[[words$language]] <- out
+  out
+}
+
+catalogues <- new.env()
+
+match_sentence <- function(text, catalogue, words) {
+  for (i in which(vapply(catalogue$core, grepl, TRUE, x = text, fixed = TRUE))) {
+    found <- regmatches(text, regexec(catalogue$pattern[i], text, perl = TRUE))[[1]]
+    if (length(found) == 0) next
+    out <- catalogue$to[i]
+    marks <- strsplit(catalogue$marks[i], " ")[[1]]
+    for (k in seq_along(marks)) out <- gsub(paste0("{", marks[k], "}"), say_phrases(found[k + 1], words), out, fixed = TRUE)
+    return(out)
+  }
+  NULL
+}
+
+# Known phrases within a text, as whole words, the longest first.
+say_phrases <- function(text, words) {
+  phrases <- words$phrases
+  for (phrase in names(phrases)[order(-nchar(names(phrases)))]) {
+    if (grepl(phrase, text, fixed = TRUE)) {
+      text <- gsub(paste0("(?<![[:alnum:]_])", gsub("([][{}()+*^$|\\?.])", "\\\\\\1", phrase), "(?![[:alnum:]_])"), phrases[[phrase]], text, perl = TRUE)
+    }
+  }
+  text
+}
+
+# 3.45 and .83 as 3,45 and 0,83; versions, names and dates stay.
+with_decimals <- function(text, decimal) {
+  if (is.null(decimal)) {
+    return(text)
+  }
+  text <- gsub("(?<![[:alnum:]_.])(-?)\\.([0-9]+)(?![[:alnum:]_]|\\.[0-9])", paste0("\\10", decimal, "\\2"), text, perl = TRUE)
+  gsub("(?<![[:alnum:]_.])(-?[0-9]+)\\.([0-9]+)(?![[:alnum:]_]|\\.[0-9])", paste0("\\1", decimal, "\\2"), text, perl = TRUE)
+}
+
+# A figure whose title, axes and captions are in the language of these words.
+figure_in <- function(figure, words) {
+  if (length(words$sentences) == 0 && is.null(words$decimal)) {
+    return(figure)
+  }
+  for (name in intersect(c("title", "subtitle", "caption", "x", "y", "alt"), names(figure$labels))) {
+    label <- figure$labels[[name]]
+    if (is.character(label)) figure$labels[[name]] <- said_in(gsub("\n", " ", label), words)
+  }
+  if (is.character(figure$labels$subtitle)) figure$labels$subtitle <- paste(strwrap(figure$labels$subtitle, 104), collapse = "\n")
+  figure
+}
