@@ -99,7 +99,8 @@ cli_survey <- function(options, files) {
   refuse_own_input(options$out, c(files, options$codebook))
   if (is.null(options$codebook)) stop_usage("--codebook FILE is needed: it says what each column of answers is.")
   sw_read(files, options$codebook,
-    id = options$id, wide = options$wide, group = cli_names(options$group), wave = options$wave, waves = cli_names(options$waves), cluster = options$cluster,
+    id = options$id, wide = options$wide, group = cli_names(options$group), wave = options$wave, waves = cli_names(options$waves),
+      cluster = options$cluster,
       weight = options$weight,
     missing_codes = cli_names(options$missing_codes), separator = options$separator, layout = cli_layout(options$layout),
     sheet = cli_sheet(options$sheet), trust = options$trust

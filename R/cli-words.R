@@ -5,7 +5,8 @@
 command_words <- function(text, entries, plan = FALSE) {
   flags <- stats::setNames(vapply(entries, `[[`, "", "flag"), vapply(entries, `[[`, "", "name"))
   text <- each_match(text, "`([a-z_]+) = \\\\?\"([^\"`\\\\]*)\\\\?\"`", function(part) {
-    if (part[2] %in% names(flags)) paste0("`", flags[[part[2]]], " ", part[3], "`") else if (plan) paste0("`", part[2], ": ", part[3], "`") else part[1]
+    if (part[2] %in% names(flags)) paste0("`", flags[[part[2]]], " ", part[3], "`") else if (plan) paste0("`", part[2], ": ", part[3], "`") else
+      part[1]
   })
   text <- each_match(text, "`([a-z_]+) = (TRUE|FALSE)`", function(part) {
     if (part[2] %in% names(flags)) paste0("`", flags[[part[2]]], "`") else part[1]

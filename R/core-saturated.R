@@ -132,7 +132,8 @@ core_stage_scale <- function(jacobian, implied, gamma, df) {
   if (is.null(bread)) NA_real_ else (sum(w * gamma) - sum(bread * crossprod(weighted, kernel_product(gamma, weighted)))) / df
 }
 
-# Chi-square of unrelated items with covariances as correlations, divided by its mean: it is far from what the adjustment of the variance is for, which
+# Chi-square of unrelated items with covariances as correlations, divided by its mean: it is far from what the adjustment of the variance is for,
+# which
 # would make CFI and TLI too low.
 core_stage_baseline <- function(r, n, gamma) {
   out <- core_baseline(r, n)

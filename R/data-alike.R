@@ -18,8 +18,10 @@ same_words <- function(x) {
 
 # Letters with accents, and without.
 accented <- local({
-  of <- c(a = "\u00e0\u00e1\u00e2\u00e3\u00e4\u00e5\u0101\u0105", c = "\u00e7\u0107\u010d", d = "\u010f\u0111", e = "\u00e8\u00e9\u00ea\u00eb\u0113\u0119\u011b", g = "\u011f",
-    i = "\u00ec\u00ed\u00ee\u00ef\u012b\u0131", l = "\u0142\u013a", n = "\u00f1\u0144\u0148", o = "\u00f2\u00f3\u00f4\u00f5\u00f6\u00f8\u0151", r = "\u0159", s = "\u015b\u0161\u015f",
+  of <- c(a = "\u00e0\u00e1\u00e2\u00e3\u00e4\u00e5\u0101\u0105", c = "\u00e7\u0107\u010d", d = "\u010f\u0111",
+    e = "\u00e8\u00e9\u00ea\u00eb\u0113\u0119\u011b", g = "\u011f",
+    i = "\u00ec\u00ed\u00ee\u00ef\u012b\u0131", l = "\u0142\u013a", n = "\u00f1\u0144\u0148", o = "\u00f2\u00f3\u00f4\u00f5\u00f6\u00f8\u0151",
+      r = "\u0159", s = "\u015b\u0161\u015f",
     t = "\u0165", u = "\u00f9\u00fa\u00fb\u00fc\u016b\u016f\u0171", y = "\u00fd\u00ff", z = "\u017a\u017c\u017e")
   from <- strsplit(of, "")
   list(from = unlist(from, use.names = FALSE), to = rep(names(of), lengths(from)))

@@ -27,7 +27,8 @@ known_families <- local({
       "very often", "almost always", "always"),
     amount = in_order("not at all", "very little", "a little", "slightly", "somewhat", "moderately", "quite", "quite a bit", "a lot", "very",
       "very much", "a great deal", "extremely"),
-    yes = placed(list(1 / 3, "no", "n"), list(2 / 3, "yes", "y")), true = in_order("false", "true"), quality = in_order("very poor", "poor", "fair", "good", "very good", "excellent"),
+    yes = placed(list(1 / 3, "no", "n"), list(2 / 3, "yes", "y")), true = in_order("false", "true"), quality = in_order("very poor", "poor", "fair",
+      "good", "very good", "excellent"),
     content = placed(list(.1, "very dissatisfied"), list(.25, "dissatisfied"), list(.35, "somewhat dissatisfied"),
       list(.5, "undecided", "neutral", "neither", "neither satisfied nor dissatisfied"), list(.65, "somewhat satisfied"), list(.75, "satisfied"),
       list(.9, "very satisfied")),
@@ -59,7 +60,8 @@ answer_families <- lapply(known_families, function(family) {
 })
 
 # What stands for no answer.
-no_answer_words <- same_words(c("n/a", "not applicable", "don't know", "dont know", "do not know", "no answer", "prefer not to say", "prefer not to answer",
+no_answer_words <- same_words(c("n/a", "not applicable", "don't know", "dont know", "do not know", "no answer", "prefer not to say",
+  "prefer not to answer",
   "rather not say", "refused", "skipped", "missing", "no opinion", "i prefer not to answer", "i don't know", "keine angabe",
     "m\u00f6chte ich nicht sagen", "k.a.", "k. a.", "wei\u00df nicht", "keine antwort", "sans r\u00e9ponse", "ne sait pas", "#n/a", "none given"))
 

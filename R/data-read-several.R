@@ -37,9 +37,7 @@ bound_tables <- function(paths, tables) {
   if (length(in_all) == 0) {
     stop_file("The files have no column in common.", faults = paste0(basename(paths), ": ", vapply(frames, function(f) and_list(names(f), 6), "")))
   }
-  columns <- lapply(stats::setNames(every, every), function(name) bound_column(lapply(frames, function(frame) {
-    if (name %in% names(frame)) frame[[name]] else rep(NA, nrow(frame))
-  })))
+  columns <- bound_columns(frames, every)
   rows <- vapply(frames, nrow, 1L)
   origin <- utils::tail(make.unique(c(every, "file"), sep = "_"), 1)
   columns[[origin]] <- rep(make.unique(basename(paths)), rows)
@@ -50,6 +48,14 @@ bound_tables <- function(paths, tables) {
     said = c(unlist(lapply(tables, `[[`, "said")), paste0(length(paths), " files bound by the names of their columns (", and_list(paste(rows, "rows"),
       6), "); `", origin, "` says which", if (length(some) > 0) paste0("; not in all of them: ", and_list(some, 12))))
   )
+}
+
+# Each of these columns from all frames, below each other; NA where a frame has none.
+bound_columns <- function(frames, names) {
+  one <- function(name) {
+    bound_column(lapply(frames, function(frame) if (name %in% base::names(frame)) frame[[name]] else rep(NA, nrow(frame))))
+  }
+  lapply(stats::setNames(names, names), one)
 }
 
 # Numbers stay numbers where all files have them; else text.

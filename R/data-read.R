@@ -62,7 +62,8 @@ sw_read <- function(path, codebook, ..., separator = NULL, decimal = NULL, encod
   table <- label_foreign_groups(table, list(...)$group)
   survey <- sw_survey(table$data, settled$codebook, id = id, wave = wave, ...)
   survey$unmatched <- table$unmatched
-  code <- read_code(path, codebook_path, list(id = asked$id, wave = asked$wave, ..., wide = wide, separator = separator, decimal = decimal, encoding = encoding,
+  code <- read_code(path, codebook_path, list(id = asked$id, wave = asked$wave, ..., wide = wide, separator = separator, decimal = decimal,
+    encoding = encoding,
     header = if (header) NULL else FALSE, layout = layout, sheet = if (identical(sheet, 1)) NULL else sheet, trust = if (trust) TRUE))
   survey$log <- survey$log[-1, ]
   log_first(survey, c(table$said, settled$said), code)

@@ -130,16 +130,13 @@ stacked_table <- function(table, pattern, id = NULL) {
   rows <- unlist(lapply(parts, `[[`, "there"))
   at <- rep(seq_along(waves), lengths(lapply(parts, `[[`, "there")))
   below <- order(rows, at)
-  column <- function(name) bound_column(lapply(parts, function(part) {
-    if (name %in% names(part$block)) part$block[[name]][part$there] else rep(NA, length(part$there))
-  }))[below]
-  out <- c(as.list(data[beside])[beside] |> lapply(function(x) x[rows[below]]), list(waves[at[below]]),
-    lapply(stats::setNames(items, items), column))
+  stacked <- bound_columns(lapply(parts, function(part) part$block[part$there, , drop = FALSE]), items)
+  out <- c(as.list(data[beside])[beside] |> lapply(function(x) x[rows[below]]), list(waves[at[below]]), lapply(stacked, function(x) x[below]))
   names(out)[length(beside) + 1] <- wave_name
   answered <- do.call(cbind, lapply(parts, `[[`, "answered"))
   lacking <- which(rowSums(!answered) > 0)
-  unmatched <- tibble::tibble(person = as.character(person[lacking]), absent = vapply(lacking, function(i) paste(waves[!answered[i, ]],
-    collapse = " "), ""))
+  absent <- vapply(lacking, function(i) paste(waves[!answered[i, ]], collapse = " "), "")
+  unmatched <- tibble::tibble(person = as.character(person[lacking]), absent = absent)
   counts <- paste0(waves, " (", lengths(lapply(parts, `[[`, "there")), ")")
   first <- columns$column[match(items, columns$item)]
   foreign <- c(table$foreign[intersect(beside, names(table$foreign))], stats::setNames(table$foreign[first], items))
@@ -166,14 +163,16 @@ wide_frame <- function(data, id, wave, items, waves, pattern) {
   stays <- others[vapply(others, fixed, TRUE)]
   moved <- c(setdiff(others, stays), items)
   first <- match(people, person)
-  name_of <- function(items, w) vapply(items, function(item) sub("{wave}", w, sub("{item}", item, pattern, fixed = TRUE), fixed = TRUE), "",
-    USE.NAMES = FALSE)
+  name_of <- function(items, w) {
+    vapply(items, function(item) sub("{wave}", w, sub("{item}", item, pattern, fixed = TRUE), fixed = TRUE), "", USE.NAMES = FALSE)
+  }
   out <- c(as.list(data[c(id, stays)]) |> lapply(function(x) x[first]), unlist(lapply(waves, function(w) {
     at <- match(paste(people, w), paste(person, data[[wave]]))
     stats::setNames(lapply(moved, function(name) data[[name]][at]), name_of(moved, w))
   }), recursive = FALSE))
   absent <- vapply(people, function(p) paste(setdiff(waves, data[[wave]][person == p]), collapse = " "), "", USE.NAMES = FALSE)
-  list(data = list2DF(out), unmatched = tibble::tibble(person = people[absent != ""], absent = absent[absent != ""]), moved = moved, name_of = name_of)
+  list(data = list2DF(out), unmatched = tibble::tibble(person = people[absent != ""], absent = absent[absent != ""]), moved = moved,
+    name_of = name_of)
 }
 
 # A frame for each wave, below each other.
@@ -187,9 +186,7 @@ bound_waves <- function(frames, id) {
   for (wave in names(frames)) check_names_known(id, names(frames[[wave]]), "id", "column")
   every <- unique(unlist(lapply(frames, names)))
   name <- utils::tail(make.unique(c(every, "wave"), sep = "_"), 1)
-  columns <- lapply(stats::setNames(every, every), function(column) bound_column(lapply(frames, function(frame) {
-    if (column %in% names(frame)) frame[[column]] else rep(NA, nrow(frame))
-  })))
+  columns <- bound_columns(frames, every)
   columns[[name]] <- rep(names(frames), vapply(frames, nrow, 1L))
   data <- list2DF(columns)
   # Refuses whoever stands twice in a wave.
@@ -261,7 +258,8 @@ rebuilt_survey <- function(survey, data, rows, id, wave, table, code) {
   out$log <- survey$log
   out$unmatched <- table$unmatched
   if (source_count(survey)$aside > 0) {
-    if (is.null(keep(id))) stop_input("Cases are set aside, and nothing identifies people.", hint = "Name their column in `id`, or turn the waves first.")
+    if (is.null(keep(id))) stop_input("Cases are set aside, and nothing identifies people.",
+      hint = "Name their column in `id`, or turn the waves first.")
     used <- source_columns(survey, id)[[1]]
     out <- keep_cases(out, as.character(data[[id]]) %in% as.character(used))
   }

@@ -45,6 +45,7 @@ score_bars <- function(values) {
     width <- if (length(seen) > 1) .85 * min(diff(seen)) else .5
     return(data.frame(score = values$score[1], middle = seen, n = as.vector(table(values$value)), width = width))
   }
-  cut <- graphics::hist(values$value, breaks = 25, plot = FALSE)
-  data.frame(score = values$score[1], middle = cut$mids, n = cut$counts, width = .95 * diff(cut$breaks)[1])
+  edges <- pretty(seen, 25)
+  n <- as.vector(table(cut(values$value, edges, include.lowest = TRUE)))
+  data.frame(score = values$score[1], middle = edges[-1] - diff(edges) / 2, n = n, width = .95 * diff(edges)[1])
 }

@@ -33,8 +33,8 @@ draw_correlations <- function(object, order) {
   cells$column <- factor(cells$column, items)
   cells$label <- ifelse(is.na(cells$r), "", drop_zero(decimals(cells$r, 2)))
   cells$dark <- !is.na(cells$r) & abs(cells$r) > .45
-  home <- unlist(lapply(names(object$parts$scales), function(name) stats::setNames(rep(name, length(object$parts$scales[[name]])),
-    object$parts$scales[[name]])))
+  scales <- object$parts$scales
+  home <- stats::setNames(rep(names(scales), lengths(scales)), unlist(scales))
   together <- length(home) == 0 | home[as.character(cells$row)] == home[as.character(cells$column)]
   negative <- cells[!is.na(cells$r) & cells$r < 0 & together %in% TRUE, ]
   bound <- bound_text(limit(object$limits, "inter_item_r")$bound)

@@ -27,32 +27,43 @@ checklist_blocks <- function(blocks, analyses, survey, settings, numbers) {
 
 # Where the first of several alternatives stands; "" for none.
 place_of <- function(rule, blocks, analyses, survey, settings) {
-  words <- settings$words
-  known <- if (!is.null(survey)) described_people(survey)
-  tables <- Filter(function(b) b$kind == "table", blocks)
-  of_class <- function(class) Filter(function(x) inherits(x, class), analyses)
   for (one in strsplit(rule, "|", fixed = TRUE)[[1]]) {
     kind <- sub(":.*$", "", one)
     name <- sub("^[^:]*:", "", one)
-    at <- switch(kind,
-      table = {
-        hit <- Filter(function(b) identical(b$caption, translated(name, words$captions)), tables)
-        if (length(hit) > 0) paste(words$table, hit[[1]]$number)
-      },
-      figure = {
-        hit <- Filter(function(b) b$kind == "figure" && startsWith(b$name, sub("^sw_", "", name)), blocks)
-        if (length(hit) > 0) paste(words$figure, hit[[1]]$number)
-      },
-      class = if (length(of_class(name)) > 0) translated(of_class(name)[[1]]$about$title, words$titles),
-      front = if (!is.null(known)) words$front$measured, dates = if (!is.null(known$dates)) words$front$measured,
-      demography = if (!is.null(known) && (!is.null(known$age) || !is.null(known$born)) && (!is.null(known$sex) || any(grepl(
-        "sex|gender|geschlecht", tolower(names(known$groups)))))) words$front$measured,
-      wording = if (length(settings$wordings) > 0) words$items, record = if (!is.null(survey)) words$record, versions = words$versions,
-      plan = if (!is.null(settings$plan)) words$plan, halves = if (!is.null(settings$halves)) words$sections$confirmation,
-      one_factor = if (any(vapply(of_class("sw_exploration"), function(x) ncol(x$parts$pattern) == 1, TRUE))) words$checklist$one_factor,
-      retest = if (any(vapply(of_class("sw_scores"), function(x) !is.null(x$tables$retest), TRUE))) translated("Subscale scores", words$titles)
-    )
+    at <- if (kind %in% c("table", "figure", "class")) place_in_blocks(kind, name, blocks, analyses, settings$words) else
+      place_of_kind(kind, analyses, survey, settings)
     if (!is.null(at)) return(at)
   }
   ""
+}
+
+# A table by its caption, the figure or the section of a class of results.
+place_in_blocks <- function(kind, name, blocks, analyses, words) {
+  hit <- switch(kind,
+    table = Filter(function(b) b$kind == "table" && identical(b$caption, translated(name, words$captions)), blocks),
+    figure = Filter(function(b) b$kind == "figure" && startsWith(b$name, sub("^sw_", "", name)), blocks),
+    class = Filter(function(x) inherits(x, name), analyses)
+  )
+  if (length(hit) == 0) {
+    return(NULL)
+  }
+  switch(kind, table = paste(words$table, hit[[1]]$number), figure = paste(words$figure, hit[[1]]$number),
+    class = translated(hit[[1]]$about$title, words$titles))
+}
+
+# What is in the report, or is not, by other signs.
+place_of_kind <- function(kind, analyses, survey, settings) {
+  words <- settings$words
+  known <- if (!is.null(survey)) described_people(survey)
+  sexed <- !is.null(known$sex) || any(c("sex", "gender", "geschlecht") %in% tolower(names(known$groups)))
+  any_of <- function(class, has) any(vapply(analyses, function(x) inherits(x, class) && has(x), TRUE))
+  found <- switch(kind,
+    front = !is.null(known), dates = !is.null(known$dates), demography = sexed && (!is.null(known$age) || !is.null(known$born)),
+    wording = length(settings$wordings) > 0, record = !is.null(survey), versions = TRUE, plan = !is.null(settings$plan),
+    halves = !is.null(settings$halves), one_factor = any_of("sw_exploration", function(x) ncol(x$parts$pattern) == 1),
+    retest = any_of("sw_scores", function(x) !is.null(x$tables$retest)), never = FALSE
+  )
+  if (found) switch(kind, wording = words$items, record = words$record, versions = words$versions, plan = words$plan,
+    halves = words$sections$confirmation, one_factor = words$checklist$one_factor, retest = translated("Subscale scores", words$titles),
+    words$front$measured)
 }

@@ -52,8 +52,8 @@ half_sizes <- function(analyses) {
 # The first page.
 front_blocks <- function(survey, analyses, settings, numbers) {
   words <- settings$words
-  scales <- front_subscales(analyses, words)
-  if (is.null(scales) || is.null(survey) || length(analyses) < 3) {
+  scales <- if (!is.null(survey) && length(analyses) > 2) front_subscales(analyses, words)
+  if (is.null(scales)) {
     return(NULL)
   }
   numbers$table <- numbers$table + 1
@@ -162,8 +162,8 @@ table_blocks <- function(x, settings, numbers, part) {
   main <- main_captions(x)
   shown <- switch(part, main = tables[names(tables) %in% main], long = tables[!names(tables) %in% main], tables)
   unlist(lapply(names(shown), function(caption) {
-    note <- paste0(table_note(x, caption == names(shown)[1]), half_words(x, settings))
-    table_block(with_wordings(shown[[caption]], settings$wordings), caption, note, settings, numbers, part)
+    note <- table_note(x, caption == names(shown)[1])
+    table_block(with_wordings(shown[[caption]], settings$wordings), caption, note, settings, numbers, part, half_words(x, settings))
   }), recursive = FALSE)
 }
 
@@ -202,7 +202,7 @@ figure_blocks <- function(x, settings, numbers, part = "all") {
     figure <- figure_in(figure, settings$words)
     numbers$figure <- numbers$figure + 1
     report_block("figure", figure = figure, name = paste0(sub("^sw_", "", class(x)[1]), "-", numbers$figure), alt = ggplot2::get_alt_text(figure),
-      number = numbers$figure, caption = figure_title(figure))
+      number = numbers$figure, caption = paste0(figure_title(figure), half_words(x, settings)))
   }), recursive = FALSE)
 }
 
@@ -229,7 +229,7 @@ figure_title <- function(figure) {
 # Columns that hold names of the data, which are in no language.
 names_as_they_are <- c("item", "wording", "scale", "factor", "with", "group", "id", "score", "option", "label", "by", "pattern", "answer")
 
-table_block <- function(table, caption, note, settings, numbers, part = "all") {
+table_block <- function(table, caption, note, settings, numbers, part = "all", more = "") {
   numbers$table <- numbers$table + 1
   words <- settings$words
   whole <- table
@@ -240,7 +240,7 @@ table_block <- function(table, caption, note, settings, numbers, part = "all") {
   names(columns) <- translated(column_header(names(columns)), words$columns)
   report_block("table", columns = columns, numeric = vapply(table, is.numeric, TRUE), rows = nrow(table),
     caption = translated(caption, words$captions), number = numbers$table,
-    note = said_in(note, words), part = part)
+    note = paste0(said_in(note, words), more), part = part)
 }
 
 appendix_blocks <- function(analyses, surveys, survey, settings, numbers, text, left_out, long) {

@@ -229,10 +229,17 @@ main_figures <- function(x) {
 table_note <- function(x, first = TRUE) {
   if (!first) {
     about <- x$about
-    return(paste0("n = ", about$n, if (isTRUE(about$n_left_out > 0)) paste0("; ", about$n_left_out, " left out"), ". Missing answers: ",
-      missing_words(about$missing), "."))
+    return(rows_of_people(x, paste0("n = ", about$n, if (isTRUE(about$n_left_out > 0)) paste0("; ", about$n_left_out, " left out"),
+      ". Missing answers: ",
+      missing_words(about$missing), ".")))
   }
-  trimws(paste(paste(case_line(x), collapse = " "), judged_by(x)))
+  rows_of_people(x, trimws(paste(paste(case_line(x), collapse = " "), judged_by(x))))
+}
+
+# "n = 765 rows of 260 people", where people stand in several rows.
+rows_of_people <- function(x, text) {
+  people <- x$parts$people$people
+  if (is.null(people)) text else sub(paste0("n = ", x$about$n), paste0("n = ", x$about$n, " rows of ", people, " people"), text, fixed = TRUE)
 }
 
 # Bounds and sources behind a result's verdicts.

@@ -34,7 +34,8 @@ guess_columns <- function(data, codebook) {
   few <- names(Filter(function(x) !is.null(x) && length(unique(x[!is.na(x)])) %in% 2:12, groups))
   large <- Filter(function(name) min(table(groups[[name]])) >= 20, few)
   rows <- found$previews$row
-  list(id = id, group = utils::head(c(large, few), 1), wide = found$wide, previews = if (length(rows) > 0 && length(id) > 0) data[[id]][rows] else rows)
+  list(id = id, group = utils::head(c(large, few), 1), wide = found$wide, previews = if (length(rows) > 0 && length(id) > 0) data[[id]][rows] else
+    rows)
 }
 
 plan_lines <- function(data, codebook, guess) {
@@ -85,6 +86,7 @@ plan_lines <- function(data, codebook, guess) {
     "# limits:                                   # bounds that judge", "#   alpha: [0.70, 0.90]",
     "# reports: [html]                           # and docx, md",
       "# write: [csv]                              # and xlsx, sav, parquet, tsv, json, xml (DDI)",
-    "# language: en                              # or de, fr", "# checklist: true                           # append reporting standards", "# theme: auto                               # or light, dark"
+    "# language: en                              # or de, fr", "# checklist: true                           # append reporting standards",
+      "# theme: auto                               # or light, dark"
   )
 }

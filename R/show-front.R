@@ -1,5 +1,5 @@
-# The first page of a report: what was measured on whom, a row a subscale, what was decided, what to know. Its words are in
-# inst/report/words-en.yml.
+# The first page of a report: what was measured on whom, a row a subscale, what was decided, what to know. Its words
+# come from the words of a language.
 
 # Sentences on who answered.
 front_people <- function(survey, analyses, words) {
@@ -34,20 +34,26 @@ front_subscales <- function(analyses, words) {
   parts <- list(screening = of("sw_screening")[1][[1]], keying = of("sw_keying")[1][[1]], confirmation = confirmation,
     validity = of("sw_validity")[1][[1]], invariance = of("sw_invariance")[1][[1]], dif = of("sw_dif")[1][[1]], scores = of("sw_scores")[1][[1]],
     reliability = reliability)
-  span <- function(value, low, high) ifelse(is.na(value), "", paste0(coefficient_text(value, 2), ifelse(is.na(low), "", paste0(" [",
-    coefficient_text(low, 2), ", ", coefficient_text(high, 2), "]"))))
+  span <- function(value, low, high) {
+    ends <- paste0(" [", coefficient_text(low, 2), ",\u00a0", coefficient_text(high, 2), "]")
+    ifelse(is.na(value), "", paste0(coefficient_text(value, 2), ifelse(is.na(low), "", ends)))
+  }
+  bound_of <- function(name) if (name %in% names(scales)) scales[[name]] else NA_real_
   column <- function(f) vapply(scales$scale, f, "", parts = parts, words = words$front, USE.NAMES = FALSE)
   scored <- parts$scores$tables$scales
   at <- match(scales$scale, scored$scale)
   score <- if (!is.null(scored)) ifelse(is.na(at), "", paste0(decimals(scored$mean[at], 2), " (", decimals(scored$sd[at], 2), ")"))
   out <- list(
-    scale = scales$scale, items = as.character(scales$items), n = as.character(scales$n), alpha = span(scales$alpha, scales$conf.low, scales$conf.high),
-    omega = span(scales$omega, scales$omega_low, scales$omega_high), fit = if (!is.null(confirmation)) column(front_fit),
+    scale = scales$scale, items = as.character(scales$items), n = as.character(scales$n), alpha = span(scales$alpha, scales$conf.low,
+      scales$conf.high),
+    omega = span(scales$omega, bound_of("omega_low"), bound_of("omega_high")), fit = if (!is.null(confirmation)) column(front_fit),
     distinct = if (!is.null(parts$validity)) column(front_distinct), same = if (!is.null(parts$invariance)) column(front_same),
     score = score, todo = column(front_todo)
   )
   out <- Filter(Negate(is.null), out)
-  names(out) <- sub("95", format(100 * reliability$about$options$level), unlist(words$front$columns[names(out)]), fixed = TRUE)
+  several <- !is.null(parts$scores$parts$people)
+  names(out) <- sub("95", format(100 * reliability$about$options$level), unlist(words$front$columns[ifelse(names(out) == "score" & several,
+    "score_rows", names(out))]), fixed = TRUE)
   out
 }
 
@@ -66,11 +72,9 @@ front_fit <- function(scale, parts, words) {
   missed <- x$tables$residual_correlations
   missed <- missed[missed$verdict %in% "missed" & missed$item %in% items & missed$with %in% items, ]
   readings <- x$tables$readings
-  touched <- readings$name[vapply(strsplit(as.character(readings$name), " and ", fixed = TRUE), function(names) {
-    names[1] %in% items && (names[2] %in% items || names[2] %in% names(x$parts$structure$factors))
-  }, TRUE)]
+  touched <- readings[readings$item %in% items & readings$with %in% c(items, names(x$parts$structure$factors)), ]
   if (nrow(missed) > 0) return(fill_in(words$fit_pairs, pairs = and_list(paste0(missed$item, "\u2013", missed$with), 2)))
-  if (length(touched) > 0) return(fill_in(words$fit_items, items = and_list(sub(" and ", " \u2013 ", touched), 2)))
+  if (NROW(touched) > 0) return(fill_in(words$fit_items, items = and_list(paste(touched$item, "\u2013", touched$with), 2)))
   bad <- x$tables$fit$verdict[x$tables$fit$figure %in% c("cfi", "rmsea", "srmr")]
   if (any(bad %in% "missed")) words$fit_whole else if (any(bad %in% c("near", "untested"))) words$open else words$fits
 }
@@ -82,9 +86,13 @@ front_distinct <- function(scale, parts, words) {
     return(words$not_tested)
   }
   other <- ifelse(mine$factor == scale, mine$with, mine$factor)
-  is <- function(code) other[mine$verdict %in% code]
-  if (length(is("missed")) > 0) fill_in(words$not_from, others = and_list(is("missed"), 3)) else
-    if (length(is(c("near", "between", "untested"))) > 0) fill_in(words$open_from, others = and_list(is(c("near", "between", "untested")), 3)) else words$from_all
+  # As the headline of validity has it: by HTMT and by the correlation of the factors.
+  is <- function(code) other[mine$verdict %in% code | mine$verdict_r %in% code]
+  if (length(is("missed")) > 0) {
+    return(fill_in(words$not_from, others = and_list(is("missed"), 3)))
+  }
+  open <- is(c("near", "untested"))
+  if (length(open) > 0) fill_in(words$open_from, others = and_list(open, 3)) else words$from_all
 }
 
 # Steps that hold, and the items of this subscale that do not.
@@ -113,9 +121,8 @@ front_todo <- function(scale, parts, words) {
   weak <- items$item[items$verdict %in% "missed"]
   dif <- parts$dif$tables$items
   unfair <- dif$item[dif$scale == scale & dif$class %in% "C"]
-  crossing <- grep(" and ", parts$confirmation$tables$readings$name[parts$confirmation$tables$readings$reading == "loading"], value = TRUE)
-  crossing <- sub(" and .*$", "", crossing)
-  crossing <- crossing[crossing %in% own]
+  readings <- parts$confirmation$tables$readings
+  crossing <- intersect(readings$item[readings$reading == "loading"], own)
   said <- c(
     if (length(turned) > 0) fill_in(words$todo_turn, items = and_list(turned, 3)),
     if (row$verdict %in% "missed") words$todo_unreliable,
@@ -140,7 +147,8 @@ front_decisions <- function(survey, analyses, words) {
   pairs <- confirmation$parts$structure$pairs
   c(
     paste0(sentence_start(log$action), ": ", log$detail, ".", recycle0 = TRUE),
-    if (!is.null(exploration)) fill_in(if (ncol(exploration$parts$pattern) == 1) said$factor else said$factors, factors = ncol(exploration$parts$pattern), n = exploration$about$n),
+    if (!is.null(exploration)) fill_in(if (ncol(exploration$parts$pattern) == 1) said$factor else said$factors,
+      factors = ncol(exploration$parts$pattern), n = exploration$about$n),
     if (!is.null(confirmation) && !is.null(exploration)) fill_in(if (confirmation$about$n < described_people(survey)$people) said$held_back else
       said$not_held_back, n = confirmation$about$n),
     if (length(left) > 0) fill_in(said$left_out, items = and_list(left, 6)),
@@ -150,7 +158,8 @@ front_decisions <- function(survey, analyses, words) {
 
 # The three notes that change the reading most: rank 1 first, and those of what is furthest from the answers first.
 front_know <- function(survey, analyses) {
-  order <- c("sw_confirmation", "sw_reliability", "sw_validity", "sw_invariance", "sw_dif", "sw_keying", "sw_answering", "sw_scores", "sw_exploration",
+  order <- c("sw_confirmation", "sw_reliability", "sw_validity", "sw_invariance", "sw_dif", "sw_keying", "sw_answering", "sw_scores",
+    "sw_exploration",
     "sw_retention", "sw_screening")
   found <- do.call(rbind, lapply(analyses, function(x) {
     if (NROW(x$noted) == 0) NULL else data.frame(rank = x$noted$rank, of = match(class(x)[1], order, length(order) + 1L), words = x$noted$words,

@@ -12,8 +12,9 @@ headline.sw_answering <- function(x) {
     if (flagged > straight) paste(flagged - straight, if (flagged - straight == 1) "has" else "have", x$about$options$at_least, "flags or more"),
     if (off > 0) paste(off, "broke off")
   )
-  if (length(what) == 0) paste0("None of ", count_of(n, "case"), " looks careless.") else paste0("Of ", count_of(n, "case"), ", ", and_list(what),
-    ".")
+  people <- parts$people$people
+  cases <- if (is.null(people)) count_of(n, "case") else paste0(count_of(n, "row"), " of ", people, " people")
+  if (length(what) == 0) paste0("None of ", cases, " looks careless.") else paste0("Of ", cases, ", ", and_list(what), ".")
 }
 
 #' @export

@@ -12,6 +12,9 @@ said_in <- function(text, words) {
 }
 
 say_one <- function(text, catalogue, words) {
+  if (NROW(catalogue) == 0) {
+    return(with_decimals(text, words$decimal))
+  }
   parts <- strsplit(text, "(?<=[a-z0-9)\"%\\]][.!?]) (?=[A-Z0-9\"])", perl = TRUE)[[1]]
   said <- lapply(parts, function(part) {
     known <- match_sentence(part, catalogue, words)
@@ -26,18 +29,20 @@ sentence_catalogue <- function(words) {
   if (!is.null(known)) {
     return(known)
   }
+  if (length(words$sentences) == 0) {
+    return(NULL)
+  }
   from <- names(words$sentences)
-  literal <- strsplit(from, "[{][0-9]+[}]")
+  place <- "[{][0-9]+[}]"
+  literal <- lapply(strsplit(from, place), function(parts) if (length(parts) == 0) "" else parts)
+  marks <- regmatches(from, gregexpr(place, from))
   escape <- function(x) gsub("([][{}()+*^$|\\?.])", "\\\\\\1", x)
-  pattern <- vapply(from, function(template) {
-    marks <- regmatches(template, gregexpr("[{][0-9]+[}]", template))[[1]]
-    parts <- strsplit(template, "[{][0-9]+[}]")[[1]]
+  pattern <- mapply(function(parts, marks) {
     parts <- c(parts, rep("", length(marks) + 1 - length(parts)))
     paste0("^", paste0(escape(parts), c(rep("(.+?)", length(marks)), ""), collapse = ""), "$")
-  }, "")
-  out <- data.frame(pattern = pattern, to = unlist(words$sentences), core = vapply(literal, function(x) if (length(x) == 0) "" else
-    x[which.max(nchar(x))], ""), marks = vapply(from, function(template) paste(gsub("[{}]", "", regmatches(template, gregexpr("[{][0-9]+[}]",
-    template))[[1]]), collapse = " "), ""), size = vapply(literal, function(x) sum(nchar(x)), 0L))
+  }, literal, marks)
+  out <- data.frame(pattern = pattern, to = unlist(words$sentences), core = vapply(literal, function(x) x[which.max(nchar(x))], ""),
+    marks = vapply(marks, function(own) paste(gsub("[{}]", "", own), collapse = " "), ""), size = vapply(literal, function(x) sum(nchar(x)), 0L))
   out <- out[order(-out$size), ]
   catalogues[[words$language]] <- out
   out
@@ -62,7 +67,8 @@ say_phrases <- function(text, words) {
   phrases <- words$phrases
   for (phrase in names(phrases)[order(-nchar(names(phrases)))]) {
     if (grepl(phrase, text, fixed = TRUE)) {
-      text <- gsub(paste0("(?<![[:alnum:]_])", gsub("([][{}()+*^$|\\?.])", "\\\\\\1", phrase), "(?![[:alnum:]_])"), phrases[[phrase]], text, perl = TRUE)
+      text <- gsub(paste0("(?<![[:alnum:]_])", gsub("([][{}()+*^$|\\?.])", "\\\\\\1", phrase), "(?![[:alnum:]_])"), phrases[[phrase]], text,
+        perl = TRUE)
     }
   }
   text

@@ -15,6 +15,8 @@ without_code <- function(text) {
 
 # The notes of a result for a report, those that only speak of R gone.
 report_notes <- function(x, most = Inf) {
-  said <- without_code(x$noted$words[order(x$noted$rank)])
+  # The recipes of scores stand in their table.
+  noted <- x$noted[x$noted$code != "recipe", ]
+  said <- without_code(noted$words[order(noted$rank)])
   utils::head(said[nzchar(said)], most)
 }

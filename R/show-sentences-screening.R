@@ -7,13 +7,14 @@ sentences.sw_screening <- function(x) {
   gaps <- items$missing / pmax(items$n + items$missing, 1)
   little <- x$tables$missing_test
   c(
-    paste0(count_of(nrow(items), "item"), " answered by n = ", x$about$n, " were screened for missing answers, spread, skewness and item-rest correlation",
+    paste0(count_of(nrow(items), "item"), " answered by n = ", x$about$n,
+      " were screened for missing answers, spread, skewness and item-rest correlation",
       " (bound ", bound_text(limit(x$limits, "item_rest_r")$bound), ")."),
     if (any(items$missing > 0)) paste0("Between ", format_number(min(gaps), "percent"), " and ", format_number(max(gaps), "percent"),
       " of the answers to an item were missing."),
     if (NROW(little) > 0 && !is.na(little$p.value[1])) paste0("Little's (1988) test of missing completely at random gave chi-square(", little$df[1],
       ") = ", decimals(little$statistic[1], 2), ", p ", p_words(little$p.value[1]), "."),
-    if (length(flagged) == 0) "No item was flagged." else paste0("Flagged were ", and_list(flagged, 12), ".")
+    if (length(flagged) == 0) "No item was flagged." else paste0("Flagged: ", and_list(flagged, 12), ".")
   )
 }
 
@@ -21,7 +22,7 @@ sentences.sw_screening <- function(x) {
 sentences.sw_keying <- function(x) {
   wrong <- x$tables$items$item[x$tables$items$agrees == "no"]
   c("The keying of each item was held against its correlation with the rest of its subscale.",
-    if (length(wrong) == 0) "No item was shown to point against the codebook." else paste0("Against the codebook pointed ", and_list(wrong, 12), "."))
+    if (length(wrong) == 0) "No item was shown to point against the codebook." else paste0("Against the codebook: ", and_list(wrong, 12), "."))
 }
 
 #' @export
@@ -53,7 +54,7 @@ sentences.sw_dif <- function(x) {
       x$about$options$reference, ") was examined by ", and_list(paste0(unique(items$test), "'s test")), " at equal scores, adjusted for ",
       nrow(items), " tests (", c(holm = "Holm, 1979", BH = "Benjamini & Hochberg, 1995", none = "not adjusted")[[x$about$options$adjust]], ")."),
     if (!is.na(power)) paste0("A large difference in one item would have been seen with a probability of ", coefficient_text(power, 2), "."),
-    if (length(flagged) == 0) "No item was flagged." else paste0("Flagged were ", and_list(paste0(flagged, " (class ",
+    if (length(flagged) == 0) "No item was flagged." else paste0("Flagged: ", and_list(paste0(flagged, " (class ",
       items$class[items$flagged %in% TRUE], ")"), 12), ".")
   )
 }
@@ -68,6 +69,9 @@ sentences.sw_factorability <- function(x) {
 #' @export
 sentences.sw_stability <- function(x) {
   table <- x$tables$factors
+  if (any(table$verdict_reason %in% "few_solutions")) {
+    return(paste0("Explored again in random halves of ", x$about$n %/% 2, ", most gave no solution."))
+  }
   paste0("Explored again in ", x$about$options$halves, " random halves of ", x$about$n %/% 2, ", the factors had mean congruences (Tucker, 1951) ",
     between_words(table$congruence), if (!anyNA(table$congruence_expected)) paste0(", where ", between_words(table$congruence_expected),
       " would be expected of a true solution"), ".")

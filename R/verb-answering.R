@@ -58,7 +58,8 @@ sw_answering <- function(survey, time = NULL, robust = FALSE, at_least = 2, seed
     notes = answering_notes(survey, values, flags, flagged, at_least, items, robust, careful),
     n = source_count(survey)$used, n_left_out = source_count(survey)$aside, missing = "each index by the answers that are there",
     options = list(robust = robust, at_least = at_least, time = if (is.null(time)) "none" else time, seed = seed),
-    parts = list(flagged_rows = case_rows(survey)[flagged], values = values, flags = voting, broke_off = broke_off(values, length(items)),
+    parts = list(people = repeated_people(survey), flagged_rows = case_rows(survey)[flagged], values = values, flags = voting,
+      broke_off = broke_off(values, length(items)),
       straight = flags[, "page_variance"], random = flags[, "distance_p"]),
     limits = limits
   )
@@ -339,7 +340,7 @@ answering_notes <- function(survey, values, flags, flagged, at_least, items, rob
     if (length(answer_pages(survey, items)) > 0 && is.na(careful$straight)) note("no_straight",
       paste("Straight lines cannot be told from careful answering here: too few people, or pages whose items all point one way and go closely",
         "together."), rank = 2L),
-    if (!is.null(rates)) note("careful_flagged", paste0("Of careful people ", format_share(rates$share[4]),
+    if (isTRUE(rates$share[4] >= .005)) note("careful_flagged", paste0("Of careful people ", format_share(rates$share[4]),
       " have a distance beyond the bound: it is a flag only beside another."), share = rates$share[4], rank = 3L),
     if (all(is.na(values$contradiction))) note("no_contradiction",
       "No subscale has both forward and reversed items: contradictions cannot be seen.", rank = 3L),

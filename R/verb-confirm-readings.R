@@ -1,7 +1,8 @@
 # Why a structure misses: the readings that the answers allow, each fitted, the best by BIC first. Looked for only where exact
 # fit is rejected after the correction for small samples, so that chance rarely has one.
 
-# list(table, structures). The table, best first: reading (code), name (of what), chi_square, df, cfi, rmsea, gain (of BIC, from
+# list(table, structures). The table, best first: reading (code), name (of what; item and with, where it is about two), chi_square, df, cfi, rmsea,
+# gain (of BIC, from
 # chi-square over the scale of an adjusted test; Schwarz, 1978). What gains nothing is left out.
 misfit_readings <- function(x, structure, basis, cells, fit, tables, options, limits) {
   # Where more is said than loadings and pairs, another set of factors would not mean the same.
@@ -21,6 +22,7 @@ misfit_readings <- function(x, structure, basis, cells, fit, tables, options, li
     }
     excess <- free$chi_square - scale * free$df
     c(rival[c("reading", "name")], list(
+      item = c(rival$item, "")[1], with = c(rival$with, "")[1],
       chi_square = free$chi_square, df = free$df, cfi = 1 - max(excess, 0) / max(worst, excess, 1e-12),
       rmsea = sqrt(max(excess, 0) / (free$df * basis$n)),
       gain = (fit$chi_square - free$chi_square) / scale - (fit$df - free$df) * log(basis$n), structure = list(rival$structure)
@@ -29,7 +31,8 @@ misfit_readings <- function(x, structure, basis, cells, fit, tables, options, li
   found <- Filter(function(one) !is.null(one) && one$gain > 0, found)
   column <- function(name, kind) vapply(found, `[[`, kind, name)
   out <- plain_table(
-    reading = column("reading", ""), name = column("name", ""), chi_square = column("chi_square", 0), df = column("df", 0),
+    reading = column("reading", ""), name = column("name", ""), item = column("item", ""), with = column("with", ""),
+      chi_square = column("chi_square", 0), df = column("df", 0),
     cfi = column("cfi", 0), rmsea = column("rmsea", 0), gain = column("gain", 0)
   )
   order <- order(-out$gain)
@@ -58,7 +61,7 @@ freed_rival <- function(structure, modifications, kind) {
   }
   changed <- if (kind == "pair") sw_add_pair(structure, top$item, top$with) else sw_add_loading(structure, top$with, top$item)
   less <- if (kind == "pair" && top$standard_change < 0) "apart" else kind
-  list(list(reading = less, name = paste(top$item, "and", top$with), structure = changed))
+  list(list(reading = less, name = paste(top$item, "and", top$with), item = top$item, with = top$with, structure = changed))
 }
 
 # Each factor of four items or more as two: by the codebook's subscales where they divide it, else by what its items leave

@@ -13,8 +13,9 @@ confirmation_tables <- function(structure, items, cells, fit, basis, figures, op
       believed),
     modifications = modification_table(cells, fit, basis, items, factors, options, limits),
     residual_correlations = missed_correlations(fit, basis, left$statistic, limits), indices = further_indices(figures),
-    convergence = convergence_table(fit, options, items, factors), power = fit_power(figures$df, basis$n)
+    convergence = convergence_table(fit, options, items, factors)
   )
+  if (figures$df > 0) out$power <- fit_power(figures$df, basis$n)
   if (basis$kind == "ordinal") {
     out$intercepts <- NULL
     out$thresholds <- threshold_table(basis, options$level)
@@ -22,11 +23,8 @@ confirmation_tables <- function(structure, items, cells, fit, basis, figures, op
   out
 }
 
-# Power of the tests of fit with as many people as there were; nothing without degrees of freedom, or of several groups' n.
+# Power of the tests of fit with as many people as there were.
 fit_power <- function(df, n) {
-  if (df < 1) {
-    return(NULL)
-  }
   null <- vapply(fit_tests, `[`, 0, 1)
   alternative <- vapply(fit_tests, `[`, 0, 2)
   tibble::tibble(test = names(fit_tests), null = unname(null), alternative = unname(alternative), n = n,

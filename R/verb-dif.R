@@ -44,7 +44,8 @@ sw_dif <- function(survey, by = NULL, reference = NULL, purify = TRUE, adjust = 
   items$power <- core_dif_power(items$effect_error, ifelse(items$test == "Mantel-Haenszel", limit(limits, "dif_delta")$bound,
     limit(limits, "dif_difference")$bound), limit(limits, "dif_p")$bound / nrow(items))
   new_result("sw_dif", "Differential item functioning",
-    tables = list(items = items, groups = dif_group_table(groups), curves = do.call(rbind, lapply(found, `[[`, "curves")), verdicts = dif_verdicts(items, limits)),
+    tables = list(items = items, groups = dif_group_table(groups), curves = do.call(rbind, lapply(found, `[[`, "curves")),
+      verdicts = dif_verdicts(items, limits)),
     notes = c(dif_notes(items, groups, vapply(found, `[[`, TRUE, "settled"), names(scales), limits), spelling_note(survey, groups$by),
       survey_notes(survey)),
     n = sum(!is.na(groups$of)), n_left_out = sum(is.na(groups$of)), missing = "listwise within each subscale",

@@ -5,10 +5,8 @@
 occasion_basis <- function(x, structure, by, across, missing, estimator, also = NULL) {
   items <- structure_items(structure)
   check_items_known(items, analysed_items(x))
-  if (is.null(by) && is.null(across)) {
-    by <- x$group
-    if (is.null(by)) stop_input("Which groups, or which waves?", hint = "Name a column in `by`, or in `across`.")
-  }
+  if (is.null(by) && is.null(across)) by <- x$group
+  if (is.null(by) && is.null(across)) stop_input("Which groups, or which waves?", hint = "Name a column in `by`, or in `across`.")
   answers <- source_rows(x, items)
   group <- if (is.null(by)) rep("everyone", nrow(answers)) else group_of(x, by)
   design <- people_design(x, nrow(answers), helping_columns(x, setdiff(also, items)))
@@ -28,9 +26,7 @@ occasion_basis <- function(x, structure, by, across, missing, estimator, also = 
   design <- design[known, , drop = FALSE]
   gaps <- anyNA(answers)
   apart <- if (is.null(missing)) gaps else missing != "listwise"
-  out$staged <- gaps && apart && !out$ordered && length(also) > 0
-  out$incomplete <- apart && !out$ordered && !out$staged
-  out$treatment <- if (!apart) "listwise" else if (out$ordered) "pairwise" else "fiml"
+  out[c("staged", "incomplete", "treatment")] <- treated_gaps(gaps, apart, out$ordered, also)
   use <- if (apart) rowSums(!is.na(answers)) > 0 else stats::complete.cases(answers)
   out$n_left_out <- unknown + sum(!use)
   out$without_group <- unknown
@@ -39,10 +35,8 @@ occasion_basis <- function(x, structure, by, across, missing, estimator, also = 
   design <- design[use, , drop = FALSE]
   labels <- sort(unique(group), method = "radix")
   if (!is.null(by) && length(labels) < 2) stop_input(paste0("Column ", and_list(quoted(by)), " names one group only: there is nothing to compare."))
-  small <- table(group)[labels]
-  # With hardly more cases than items the moments of a group are near singular; others can be compared without it.
-  small <- small[small < 2 * ncol(answers)]
-  if (length(small) > 0 && length(labels) - length(small) >= 2) {
+  small <- groups_too_small(group, labels, ncol(answers))
+  if (length(small) > 0) {
     large <- !group %in% names(small)
     answers <- answers[large, , drop = FALSE]
     group <- group[large]
@@ -65,6 +59,19 @@ occasion_basis <- function(x, structure, by, across, missing, estimator, also = 
   out$n <- nrow(answers)
   out$baseline <- if (out$ordered) core_ordered_baseline(out$samples) else core_occasion_baseline(out$samples, out$incomplete, out$robust)
   out
+}
+
+# How missing answers are treated: list(staged, incomplete, treatment).
+treated_gaps <- function(gaps, apart, ordered, also) {
+  staged <- gaps && apart && !ordered && length(also) > 0
+  list(staged = staged, incomplete = apart && !ordered && !staged, treatment = if (!apart) "listwise" else if (ordered) "pairwise" else "fiml")
+}
+
+# Sizes of groups that are left out, where two others remain: with hardly more cases than items the moments of a group are near singular.
+groups_too_small <- function(group, labels, items) {
+  size <- table(group)[labels]
+  small <- size[size < 2 * items]
+  if (length(labels) - length(small) >= 2) small else size[0]
 }
 
 # One row a person, waves side by side.

@@ -49,7 +49,7 @@ sw_stability <- function(survey, factors, halves = 100, by = NULL, ..., seed = 1
   colnames(alike) <- colnames(reference)
   expected <- colMeans(sampled_congruence(whole, whole, rep(sample_size(people) %/% 2, 2), 15L, seed))
   groups <- if (!is.null(by)) group_congruence(survey, by, rownames(reference), whole, settings, limits, seed)
-  factors_table <- stability_table(alike, expected, limits)
+  factors_table <- stability_table(alike, expected, limits, halves)
   judged <- function(t) judge(t$congruence, limits, "congruence", t$conf.low, t$conf.high, t$verdict_reason)
   verdicts <- ranked_verdicts(verdict_rows("factor", factors_table$factor, judged(factors_table)), if (!is.null(groups)) verdict_rows("group",
     paste0(groups$factor, ", ", groups$first, " and ", groups$second), judged(groups)))
@@ -113,11 +113,13 @@ likelihood_correlations <- function(answers, count, weight) {
 # How many people count: with gaps, as many as answered both of two items.
 sample_size <- function(people) if (anyNA(people$answers)) round(core_pair_count(people$answers)) else nrow(people$answers)
 
-stability_table <- function(alike, expected, limits) {
+# Where most splits gave no solution, those that did are no fair sample of them.
+stability_table <- function(alike, expected, limits, halves) {
   rule <- limit(limits, "congruence")
   mean <- colMeans(alike)
   ends <- apply(alike, 2, stats::quantile, probs = c(.05, .95), names = FALSE)
   reason <- ifelse(!is.na(expected) & expected < rule$bound, "half_size", "")
+  if (nrow(alike) < halves / 2) reason <- rep("few_solutions", length(reason))
   judged_table(verdict = "congruence", reason = "verdict_reason", table = tibble::tibble(
     factor = colnames(alike), congruence = unname(mean), conf.low = ends[1, ], conf.high = ends[2,
       ], congruence_expected = unname(expected), congruence_lowest = unname(apply(alike, 2, min)),
@@ -167,7 +169,7 @@ group_congruence <- function(survey, by, items, whole, settings, limits, seed) {
 
 stability_notes <- function(factors, fine, halves, size) {
   weak <- factors$factor[factors$verdict == "missed"]
-  small <- factors$factor[factors$verdict == "untested"]
+  small <- factors$factor[factors$verdict_reason == "half_size"]
   c(
     if (length(small) > 0) note("halves_too_small", paste0("Halves of ", size, " are too small for ", and_list(small),
       ": even if this solution were true ", if (length(small) == 1) "it" else "they", " would not be expected to come back. ",
@@ -175,7 +177,8 @@ stability_notes <- function(factors, fine, halves, size) {
       if (length(small) == 1) "it." else "them."), small, rank = 2L),
     if (length(weak) > 0) note("not_found_again", paste0(and_list(weak), if (length(weak) == 1) " is" else " are",
       " not found again in halves of this sample: do not name it yet."), weak, rank = 1L),
-    if (length(fine) < halves) note("splits_without",
-      paste0(halves - length(fine), " of ", halves, " splits gave no solution in one half."), without = halves - length(fine))
+    if (length(fine) < halves) note("splits_without", paste0(halves - length(fine), " of ", halves, " splits gave no solution in one half",
+      if (length(fine) < halves / 2) ": the others do not say whether the factors come back", "."), without = halves - length(fine),
+      rank = if (length(fine) < halves / 2) 1L else 2L)
   )
 }

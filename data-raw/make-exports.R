@@ -50,7 +50,8 @@ make_platform <- function(folder, n = 420) {
     StartDate = format(start), EndDate = format(start + 400), Status = rep(c("Preview", "Response"), c(4, n - 4)),
     IPAddress = "10.0.0.1", Duration = sample(150:900, n, TRUE), Finished = "True",
     ResponseId = sprintf("R_%06d", sample(1e6 - 1, n)), UserLanguage = language, Q1 = "I agree to take part",
-    Q2 = sample(c("Female", "female", "FEMALE ", "Male", "male", "Diverse"), n, TRUE, c(.4, .1, .05, .3, .1, .05)), Q3 = sample(19:64, n, TRUE), words,
+    Q2 = sample(c("Female", "female", "FEMALE ", "Male", "male", "Diverse"), n, TRUE, c(.4, .1, .05, .3, .1, .05)), Q3 = sample(19:64, n, TRUE),
+      words,
     Q7 = ifelse(ready == 0, "0 \u2013 not at all", ifelse(ready == 10, "10 completely", ready)),
     Q8_1 = ticked("Night shifts"), Q8_2 = ticked("Weekends"), Q8_3 = ticked("On call"), Q8_4 = ticked("None"),
     Q9 = ifelse(stats::runif(n) < .2, paste("More staff at night, please.", seq_len(n)), ""), check.names = FALSE

@@ -4,7 +4,7 @@
 #
 #   Rscript tools/setup.R            to use, test and demonstrate the package
 #   Rscript tools/setup.R develop    besides: documentation and linter
-#   Rscript tools/setup.R checks     besides: Chromium and a JSON Schema validator, for
+#   Rscript tools/setup.R checks     besides: Chromium, LibreOffice and a JSON Schema validator, for
 #                                     screenshots and the tests that look from outside
 
 wanted_for <- commandArgs(trailingOnly = TRUE)
@@ -68,7 +68,10 @@ programs <- list(pandoc = has_program)
 # The core's own tests; elsewhere they are skipped without it.
 if (on_debian_as_root()) programs$`doctest-dev` <- function(name) file.exists("/usr/include/doctest/doctest.h")
 if ("develop" %in% wanted_for) programs <- c(programs, qpdf = has_program)
-if ("checks" %in% wanted_for) programs <- c(programs, chromium = has_program, `python3-jsonschema` = has_schema_validator)
+if ("checks" %in% wanted_for) {
+  programs <- c(programs, chromium = has_program, `python3-jsonschema` = has_schema_validator,
+    `libreoffice-writer-nogui` = function(name) nzchar(Sys.which("soffice")), `poppler-utils` = function(name) nzchar(Sys.which("pdftotext")))
+}
 absent <- function() names(programs)[!mapply(function(there, name) there(name), programs, names(programs))]
 
 if (nrow(needs) == 0 && length(absent()) == 0) {

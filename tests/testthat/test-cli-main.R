@@ -146,7 +146,7 @@ test_that("wrong usage ends with 2, bad input with 3, and nothing is half-writte
   usage <- list(
     "relaibility", c("screen", "--demo", "plotholders", "--bogus"), "screen", c("screen", "x.csv"),
     c("explore", "--demo", "plotholders"), c("screen", "--demo", "plotholders", "--format", "pdf"),
-    c("screen", "a.csv", "b.csv", "--codebook", "c.csv")
+    c("run", "a.yml", "b.yml")
   )
   for (args in usage) {
     run <- do.call(run_cli, c(as.list(args), folder = folder))

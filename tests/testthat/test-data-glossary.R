@@ -8,7 +8,7 @@ test_that("every judged figure has a formula and a range, and its bound is the o
 })
 
 test_that("every result class has a question, and every source that judges a full reference or a plain word", {
-  words <- yaml::read_yaml(system.file("report", "words.yml", package = "scalewort"))$en
+  words <- yaml::read_yaml(system.file("report", "words-en.yml", package = "scalewort"))
   classes <- unlist(core("report_sections"), use.names = FALSE)
   expect_true(all(setdiff(classes, c("sw_solutions", "sw_explanation")) %in% names(words$questions)))
   expect_setequal(names(words$sections), c(names(core("report_sections")), "other"))
@@ -18,8 +18,8 @@ test_that("every source of a bound, and every work cited in code, is in the list
   known <- utils::read.csv(system.file("report", "references.csv", package = "scalewort"), colClasses = "character", encoding = "UTF-8")
   sources <- unlist(strsplit(unique(sw_limits()$source), "; "))
   sources <- sources[grepl("[0-9]{4}", sources)]
-  found <- vapply(sources, function(one) any(mapply(function(author, year) grepl(paste0(author, "( et al[.])?[^.;]{0,80}", year), one), known$author,
-    known$year)), TRUE)
+  cites <- function(one) any(mapply(function(author, year) grepl(paste0(author, "( et al[.])?[^.;]{0,80}", year), one), known$author, known$year))
+  found <- vapply(sources, cites, TRUE)
   expect_equal(sources[!found], character())
   expect_false(any(grepl("Muthen|Joreskog|Sorbom", known$reference)))
 })

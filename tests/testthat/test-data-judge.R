@@ -39,12 +39,13 @@ test_that("words come from codes, by the limits in force and the language", {
   expect_equal(words(c("met", "near", "missed", "untested", "untested"), "step", c("in_part", "", "", "not_usable", "before"), "x is negative"),
     c("holds in part", "open: the figures move but the test sees no difference", "does not hold", "not to be used: x is negative",
       "not tested: x is negative"))
-  expect_equal(words(c("met", "between", "missed"), "alpha", limits = limits, language = "de"),
+  expect_equal(words(c("met", "between", "missed"), "alpha", limits = limits, said = core("report_words")("de")$verdicts),
     c("erf\u00fcllt \u2265 .90", "erf\u00fcllt \u2265 .70", "unter .70"))
-  # Every code has words in every language.
+  # Every code has words in English and German, and every language has a file.
   table <- core("shipped_table")("verdicts")
   expect_false(anyNA(table))
-  expect_setequal(names(table), c("code", core("option_choices")("report", "language")))
+  expect_setequal(names(core("report_words")("de")$verdicts), table$code)
+  for (language in core("option_choices")("report", "language")) expect_true(length(core("report_words")(language)$sections) > 5)
 })
 
 test_that("verdicts of a result are ranked: what is missed by most comes first", {

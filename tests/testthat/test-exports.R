@@ -17,10 +17,12 @@ from_start_to_report <- function(path, corrections = list(), more = NULL) {
   data.table::fwrite(book, paste0(stem, "-codebook.csv"))
   plan <- paste0(stem, "-plan.yml")
   text <- readLines(plan)
-  writeLines(c(sub("^output: \"results\"", paste0("output: \"", basename(stem), "\""), text), "stability: false", "retention:", "  replicates: 20", more), plan)
+  writeLines(c(sub("^output: \"results\"", paste0("output: \"", basename(stem), "\""), text), "stability: false", "retention:", "  replicates: 20",
+    more), plan)
   run <- run_cli("run", plan, "--quiet")
   folder <- stem
-  list(start = start, book = book, plan = text, run = run, folder = folder, report = paste(readLines(file.path(folder, "report.html")), collapse = "\n"),
+  list(start = start, book = book, plan = text, run = run, folder = folder, report = paste(readLines(file.path(folder, "report.html")),
+    collapse = "\n"),
     scores = data.table::fread(file.path(folder, "scores.csv")))
 }
 
@@ -56,8 +58,10 @@ test_that("a platform export, a panel side by side and a pilot go from file to r
   full <- stats::complete.cases(rest)
   expect_equal(second$rest_mean[full], rowMeans(rest[full, ]))
 
-  done <- from_start_to_report(files[["pilot"]], list(list("pace", "lowest", ""), list("pace", "highest", "")), "validity: false")
-  expect_match(gsub("\\s+", " ", paste(done$start$out, collapse = " ")), "body_mean, the mean of body1 to body6 and mood_sum, the sum of mood1 to mood6")
+  done <- from_start_to_report(files[["pilot"]], list(list("pace", "lowest", ""), list("pace", "highest", "")), c("  missing: listwise",
+    "exploration:", "  missing: listwise", "validity: false"))
+  expect_match(gsub("\\s+", " ", paste(done$start$out, collapse = " ")),
+    "body_mean, the mean of body1 to body6 and mood_sum, the sum of mood1 to mood6")
   expect_equal(done$book$item[done$book$direction == "reversed"], c("plan3", "focus3", "mood3", "body3", "help3"))
   expect_true(all(c("body_mean", "body_mean_given") %in% names(done$scores)))
   expect_equal(done$scores$body_mean, as.numeric(sub(",", ".", done$scores$body_mean_given)), tolerance = .01)
@@ -123,7 +127,8 @@ test_that("a packed file and several files are read; what differs is said", {
 test_that("faults are summed up before they are listed, in the words of the caller", {
   data <- data.frame(a = c(rep("sometimes", 9), 1, 2, 3), b = c(rep(7, 5), rep("sometimes", 4), 1, 2, 3))
   book <- data.frame(item = c("a", "b"), lowest = 1, highest = 4)
-  expect_error(sw_survey(data, book), "18 answers do not fit the codebook: \"sometimes\" is not a number, 13 times in a and b; 7 is outside 1 to 4, 5 times in b",
+  expect_error(sw_survey(data, book),
+    "18 answers do not fit the codebook: \"sometimes\" is not a number, 13 times in a and b; 7 is outside 1 to 4, 5 times in b",
     fixed = TRUE)
   expect_error(sw_moments(sw_demo("plotholders"), correlation = "spearman", missing = "fiml"), "`missing = \"fiml\"`", fixed = TRUE)
   cli <- run_cli("explore", "--demo", "plotholders", "--factors", "4", "--correlation", "spearman", "--missing", "fiml")

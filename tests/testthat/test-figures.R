@@ -7,15 +7,34 @@ draw_to_file <- function(figure) {
   size
 }
 
-test_that("the heat map holds every correlation once and marks the negative ones", {
+test_that("the heat map holds every correlation once and marks the negative ones within a subscale", {
   screening <- sw_screen(sw_demo("plotholders", codebook = "draft"))
   figure <- ggplot2::autoplot(screening)
   built <- ggplot2::ggplot_build(figure)$data
   r <- screening$parts$correlations
   expect_equal(nrow(built[[1]]), 22 * 21 / 2)
-  expect_equal(nrow(built[[2]]), sum(r[lower.tri(r)] < 0))
-  expect_match(ggplot2::get_alt_text(figure), paste(sum(r[lower.tri(r)] < 0), "are negative"))
+  home <- sub("[0-9]+$", "", colnames(r))
+  negative <- sum(r[lower.tri(r)] < 0 & outer(home, home, `==`)[lower.tri(r)])
+  expect_gt(negative, 0)
+  expect_equal(nrow(built[[2]]), negative)
+  expect_match(ggplot2::get_alt_text(figure), paste(negative, "are negative within a subscale"))
   expect_gt(draw_to_file(figure), 1e4)
+})
+
+test_that("scores are drawn with their error, items of any range with their answers, many items a panel a factor", {
+  scores <- sw_score(survey)
+  built <- ggplot2::ggplot_build(ggplot2::autoplot(scores))$data
+  expect_equal(sum(built[[1]]$ymax), sum(scores$tables$scales$n))
+  expect_equal(built[[2]]$xmax - built[[2]]$xmin, 2 * scores$tables$scales$sem)
+  expect_error(ggplot2::autoplot(scores, scores = "calm"), "calm_mean", class = "scalewort_error_input")
+  wide <- sw_survey(data.frame(a = rep(0:100, 2), b = rep(c(1, 2.5, 3, 1.5), length.out = 202)), data.frame(item = c("a", "b"), lowest = c(0, 1),
+    highest = c(100, 3)))
+  bars <- ggplot2::ggplot_build(ggplot2::autoplot(sw_screen(wide), "options"))$data[[2]]
+  expect_setequal(as.vector(table(bars$ymax)), c(4, 10))
+  structure <- do.call(sw_structure, split(paste0("q", 1:30), rep(c("one", "two", "three"), 10)))
+  held <- sw_confirm(sw_simulate(structure, 300, seed = 2), structure)
+  expect_equal(nrow(ggplot2::ggplot_build(ggplot2::autoplot(held))$layout$layout), 3)
+  expect_equal(nrow(ggplot2::ggplot_build(ggplot2::autoplot(sw_confirm(survey)))$layout$layout), 1)
 })
 
 test_that("the scree shows all series", {

@@ -10,8 +10,8 @@ test_that("a report is one file with its tables, figures and record", {
   expect_lt(file.size(path), 5e6)
   expect_true(grepl("lang=\"en\"", html, fixed = TRUE))
   expect_true(grepl("A &lt;report&gt; &amp; more", html, fixed = TRUE))
-  expect_equal(lengths(regmatches(html, gregexpr("<img ", html))), 9)
-  expect_equal(lengths(regmatches(html, gregexpr("src=\"data:image/png;base64", html))), 9)
+  expect_equal(lengths(regmatches(html, gregexpr("<img ", html))), 10)
+  expect_equal(lengths(regmatches(html, gregexpr("src=\"data:image/png;base64", html))), 10)
   expect_false(grepl("(src|href)=\"(http|//)", html))
   tables <- lengths(regmatches(html, gregexpr("<table>", html)))
   expect_equal(tables, lengths(regmatches(html, gregexpr("class=\"label\">Table", html))))
@@ -82,7 +82,7 @@ test_that("a browser shows the whole report, without complaint and without askin
   html <- paste(dom, collapse = "\n")
   document <- xml2::read_html(html)
   images <- xml2::xml_find_all(document, "//img")
-  expect_equal(length(images), 2)
+  expect_equal(length(images), 3)
   expect_true(all(nzchar(xml2::xml_attr(images, "alt"))))
   tables <- xml2::xml_find_all(document, "//table")
   for (table in tables) {
@@ -138,10 +138,18 @@ test_that("Markdown has its figures beside it, and headings come in two language
   expect_true(all(file.exists(file.path(folder, shown))))
   expect_match(lines, "Interne Konsistenz der Subskalen", all = FALSE, fixed = TRUE)
   expect_match(lines, "| Subskala | Items |", all = FALSE, fixed = TRUE)
-  expect_match(lines, "erf\u00fcllt \u2265 .70", all = FALSE, fixed = TRUE)
-  words <- yaml::read_yaml(system.file("report", "words.yml", package = "scalewort"))
-  maps <- c("titles", "captions", "columns")
-  expect_equal(names(unlist(words$de[setdiff(names(words$de), maps)])), names(unlist(words$en[setdiff(names(words$en), maps)])))
+  expect_match(lines, "erf\u00fcllt \u2265 0,70", all = FALSE, fixed = TRUE)
+  expect_match(lines, "Alpha: calm 0,719, craft 0,813, kinship 0,", all = FALSE, fixed = TRUE)
+  words <- function(one) yaml::read_yaml(system.file("report", paste0("words-", one, ".yml"), package = "scalewort"))
+  maps <- c("titles", "captions", "columns", "verdicts", "sentences", "phrases", "decimal")
+  fixed <- function(one) sort(names(unlist(one[setdiff(names(one), maps)])))
+  expect_equal(fixed(words("de")), fixed(words("en")))
+  # A third language is one file more; what it lacks is English.
+  expect_equal(setdiff(fixed(words("fr")), fixed(words("en"))), character())
+  french <- file.path(folder, "fr.md")
+  sw_report(list(sw_reliability(survey)), french, language = "fr")
+  expect_match(readLines(french, encoding = "UTF-8"), "^## Fid\u00e9lit\u00e9", all = FALSE)
+  expect_match(readLines(french, encoding = "UTF-8"), "satisfait \u2265 0,70", all = FALSE, fixed = TRUE)
   expect_error(sw_report(sw_reliability(survey), path, language = "xx"), class = "scalewort_error_input")
 })
 
@@ -160,7 +168,7 @@ test_that("every title, caption and column of a report has its word in the other
   expect_equal(setdiff(names(tables), names(words$captions)), character())
   expect_equal(setdiff(vapply(results, function(x) x$about$title, ""), names(words$titles)), character())
   columns <- core("column_header")(unique(unlist(lapply(tables, names))))
-  same <- "^(n|p|id|wave|df|df 2|alpha|omega|lambda [246]|glb|sem|smc|F[1-4]|rho A|band [1-3]|[A-Z]{2,}( weight|, null)?|Bartlett|ten Berge)$"
+  same <- "^([0-9]+|n|p|id|wave|df|df 2|alpha|omega|lambda [246]|glb|sem|smc|F[1-4]|rho A|band [1-3]|[A-Z]{2,}( weight|, null)?|Bartlett|ten Berge)$"
   own <- "^(with )?(calm|craft|kinship|stewardship|F[1-4])$|minus 2 log-likelihood|Cook's distance"
   expect_equal(setdiff(grep(same, grep(own, columns, value = TRUE, invert = TRUE), value = TRUE, invert = TRUE), names(words$columns)), character())
   expect_equal(core("translated")(c("verdict", "with calm", "F1"), words$columns), c("Urteil", "mit calm", "F1"))

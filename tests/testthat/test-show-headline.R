@@ -50,8 +50,9 @@ test_that("option curves: key wrong, drawing, nothing, nothing to judge", {
 })
 
 test_that("groups: none, one, several items that work differently; careless cases: none, some", {
-  of <- function(flagged, power = .9) says(made("sw_dif", list(items = data.frame(item = letters[1:3], flagged = flagged, class = "C",
-    power = power)), list(by = "area")))
+  of <- function(flagged, power = .9) {
+    says(made("sw_dif", list(items = data.frame(item = letters[1:3], flagged = flagged, class = "C", power = power)), list(by = "area")))
+  }
   expect_equal(of(FALSE), "None of 3 items works differently by area.")
   expect_match(of(FALSE, .4), "^None of 3 items is seen to work differently by area, but a large difference would be seen with a .* of .40 only")
   expect_equal(of(c(TRUE, FALSE, NA)), "1 of 3 items works differently by area: a (class C).")
@@ -130,11 +131,13 @@ test_that("explorations: how much, what is worst, the test; not usable; solution
   expect_match(says(made("sw_solutions", list(comparison = data.frame(factors = 2:4)))), "^Explorations with 2, 3 and 4 factors.")
   of <- function(verdict, congruence = .9) {
     says(made("sw_stability", list(factors = data.frame(factor = paste0("F", seq_along(verdict)), congruence = congruence, congruence_expected = .95,
-      verdict = verdict))))
+      verdict = verdict, verdict_reason = ""))))
   }
   expect_equal(of("met"), "F1 comes back in halves of 50 people (lowest mean congruence .90; .95 to be expected).")
-  expect_match(of(c("met", "between")), "^All 2 factors come back in halves of 50")
+  expect_match(of(c("met", "between")), "^Both factors come back in halves of 50")
   expect_match(of(c("met", "near", "missed")), "^F1 comes back, F2 comes back in some halves and not in others and F3 does not come back in halves")
+  expect_match(says(made("sw_stability", list(factors = data.frame(factor = "F1", congruence = .9, congruence_expected = .95, verdict = "untested",
+    verdict_reason = "few_solutions")))), "^Nothing can be said: most halves of 50 people gave no solution.$")
   expect_match(of(c("untested", "untested")), "^Of F1 and F2 nothing can be said in halves of 50")
 })
 
@@ -166,8 +169,9 @@ test_that("a confirmation says whether it fits, then the worst item, pair of fac
   expect_match(of(pair = "missed", item = c("met", "missed")),
     "^The structure fits, but s and t can hardly be told apart \\(r .94 \\[.88, 1.00\\]\\) and s2 does not belong to s")
   expect_match(of(item = "missed"), "but 2 items do not belong where they stand: s2 in s \\(loading .02\\) and s1 in s")
-  reading <- function(reading, name, gain = 20) of(exact("met", "met", "met", "met"), readings = data.frame(reading = reading, name = name,
-    gain = gain))
+  reading <- function(reading, name, gain = 20) {
+    of(exact("met", "met", "met", "met"), readings = data.frame(reading = reading, name = name, gain = gain))
+  }
   expect_match(reading("pair", "s1 and s2"), "not exactly; s1 and s2 share something besides their factors. Chi")
   expect_match(reading("apart", "s1 and s2"), "s1 and s2 have less in common than the structure says")
   expect_match(reading("loading", "s1 and t"), "s1 belongs to t too")

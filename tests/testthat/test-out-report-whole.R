@@ -1,0 +1,144 @@
+# The report of the whole job: the page in front, sections and appendix, its other language, its form in Word.
+
+memory <- new.env()
+
+whole_report <- function() {
+  if (is.null(memory$results)) memory$results <- walked_path()
+  memory$results
+}
+
+walked_path <- function() {
+  survey <- sw_demo("plotholders")
+  survey$source$data$age <- rep(c(30, 40, 50, NA), 160)
+  survey$source$data$recorded <- rep(c("2026-03-02 10:00:00", "2026-04-01 12:00:00"), 320)
+  core("run_steps")(list(answers = survey), list(retention = list(replicates = 20), stability = list(halves = 5), validity = list(replicates = 20)),
+    list(seed = 1, limits = sw_limits()))$results
+}
+
+document_of <- function(language = "en", ...) {
+  settings <- list(title = "T", author = "", digits = 3, language = language, theme = "auto", ...)
+  settings$words <- core("report_words")(language)
+  core("report_document")(whole_report(), settings)
+}
+
+blocks_of <- function(document, kind) Filter(function(b) b$kind == kind, document$blocks)
+
+test_that("the page in front says who answered, what decides for each subscale, what was decided", {
+  document <- document_of()
+  heads <- vapply(blocks_of(document, "heading"), function(b) unname(b$text), "")
+  expect_equal(unname(heads[1:3]), c("What was measured, on whom", "What was decided", "What to know first"))
+  who <- blocks_of(document, "bullets")[[1]]$items
+  expect_true("Answers from 2026-03-02 to 2026-04-01." %in% who)
+  expect_true("Age: mean 40.0, standard deviation 8.2, from 30 to 50." %in% who)
+  expect_match(who, "^Groups by district: north \\(", all = FALSE)
+  front <- blocks_of(document, "table")[[1]]$columns
+  expect_equal(front$subscale, c("calm", "craft", "kinship", "stewardship"))
+  scales <- whole_report()$reliability$tables$scales
+  expect_equal(front$`alpha [95% CI]`[2], sprintf("%s [%s,\u00a0%s]", sub("^0", "", sprintf("%.2f", scales$alpha[2])),
+    sub("^0", "", sprintf("%.2f", scales$conf.low[2])), sub("^0", "", sprintf("%.2f", scales$conf.high[2]))))
+  expect_match(front$`what to do`[1], "read calm6")
+  expect_match(front$`what to do`[4], "before comparing groups look at soil5")
+  expect_match(front$fit[2], "craft5")
+  decided <- blocks_of(document, "bullets")[[2]]$items
+  expect_true("Left out of the structure: calm6." %in% decided)
+  know <- blocks_of(document, "bullets")[[3]]$items
+  expect_lte(length(know), 3)
+  expect_match(know[1], "soil5")
+  # No sentence in the document is R code.
+  said <- unlist(lapply(document$blocks, function(b) c(b$text, b$items, b$answers)))
+  expect_false(any(grepl("sw_[a-z]+\\(|augment\\(|tidy\\(", said)))
+})
+
+test_that("items stand with their wordings, long tables behind, and what rests on a half says so", {
+  document <- document_of()
+  tables <- blocks_of(document, "table")
+  captions <- vapply(tables, `[[`, "", "caption")
+  pattern <- tables[[which(startsWith(captions, "Pattern of loadings"))]]
+  expect_equal(pattern$columns$wording[pattern$columns$item == "kin2"], "We lend each other tools and time.")
+  expect_match(pattern$note, "Of the half that was explored.")
+  expect_match(tables[[which(captions == "Fit of the structure")]]$note, "Of the half kept back to confirm.")
+  appendix <- which(vapply(document$blocks, function(b) b$kind == "heading" && b$text == "Appendix", TRUE))
+  place <- function(caption) which(vapply(document$blocks, function(b) b$kind == "table" && b$caption == caption, TRUE))
+  for (caption in c("Loadings", "Means, standard deviations and correlations", "Steps of invariance")) expect_lt(place(caption), appendix)
+  for (caption in c("Structure matrix: correlations of items and factors", "Observed and random eigenvalues", "The items as they were read",
+    "Loadings with their errors")) expect_gt(place(caption), appendix)
+  summary <- tables[[which(captions == "Means, standard deviations and correlations")]]$columns
+  scores <- whole_report()$scores$tables
+  expect_equal(summary$`2`[2], sub("^0", "", sprintf("%.3f", scores$scales$reliability[2])))
+  expect_equal(summary$`1`[2], sub("^0", "", sprintf("%.3f", scores$correlations$calm_mean[2])))
+  record <- tables[[which(captions == "The items as they were read")]]$columns
+  expect_equal(record$`no answer`[record$item == "soil1"], whole_report()$survey$codebook$items$missing[18])
+  expect_equal(whole_report()$invariance$about$n, 640)
+  groups <- tables[[which(captions == "The groups")[1]]]$columns
+  expect_setequal(groups$as, c("reference", "compared"))
+})
+
+test_that("in German nothing but names and wordings is English, and decimals have commas", {
+  withr::local_options(OutDec = ",")
+  document <- document_of("de")
+  said <- unlist(lapply(document$blocks, function(b) {
+    cells <- if (b$kind == "table") unlist(b$columns[!tolower(names(b$columns)) %in% c("wortlaut")])
+    if (b$kind == "code") NULL else c(b$text, b$items, b$answers, b$questions, b$caption, b$note, b$alt, names(b$columns), cells)
+  }))
+  said <- said[!grepl("[(][0-9]{4}[a-z]?[)][.]", said) & !grepl(": (by|order|robust|correlation|factors|level|replicates|method|estimator) ", said)]
+  english <- grep("\\b(the|of|is|are|with|from|which|these|people|answers?)\\b", gsub("`[^`]*`", "", said), value = TRUE)
+  english <- grep("skipped:|plotholders|Schlüssel|keeps", english, value = TRUE, invert = TRUE)
+  expect_equal(unname(english), character())
+  expect_false(any(grepl("(^|[ (=<])-?[0-9]*[.][0-9]{2,3}($|[ ,;)])", grep("scalewort|Versionen", said, value = TRUE, invert = TRUE))))
+  figures <- blocks_of(document, "figure")
+  expect_true("Wie jedes Item beantwortet wurde" %in% vapply(figures, `[[`, "", "caption"))
+})
+
+test_that("sentences are found by their template, phrases and numbers within them, and unknown ones stay", {
+  words <- list(language = "xx-test", decimal = ",", phrases = list(and = "und"), sentences = list(
+    "{1} of {2} items fit." = "Von {2} Items passen {1}.", "Look at {1}." = "Sieh {1} an."))
+  say <- core("said_in")
+  expect_equal(say("3 of 5 items fit. Look at a1 and b2.", words), "Von 5 Items passen 3. Sieh a1 und b2 an.")
+  expect_equal(say("Nobody knows .83, 1.5 or R 4.2.2 in file a.1.csv.", words), "Nobody knows 0,83, 1,5 or R 4.2.2 in file a.1.csv.")
+  expect_equal(say(c(NA, "Look at -.20."), words), c(NA, "Sieh -0,20 an."))
+  expect_equal(say("unchanged .5", core("report_words")("en")), "unchanged .5")
+  expect_equal(core("without_code")("Read it (`sw_split()` keeps cases back). Turn it by `sw_flip(survey)`. Fitted by `estimator = \"ordinal\"`."),
+    "Read it. Fitted by estimator ordinal.")
+})
+
+test_that("the checklist says where each element stands, or that it is missing", {
+  blocks <- document_of(checklist = TRUE)$blocks
+  table <- utils::tail(Filter(function(b) b$kind == "table", blocks), 1)[[1]]
+  where <- stats::setNames(table$columns$where, table$columns$element)
+  expect_equal(where[["Content validity"]], "missing")
+  expect_equal(where[["Rival structures"]], "missing")
+  number <- which(vapply(Filter(function(b) b$kind == "table", blocks), `[[`, "", "caption") == "Fit of the structure")
+  expect_equal(where[["Structural validity"]], paste("Table", number))
+  expect_equal(where[["How many people answered and when"]], "What was measured, on whom")
+  about <- blocks[[length(blocks) - 1]]$text
+  expect_match(about, paste0("Of ", length(where), " elements .*, ", sum(where == "missing"), " are not in this report"))
+  expect_match(paste(unlist(lapply(blocks, `[[`, "items")), collapse = " "), "Mokkink, L. B.")
+})
+
+test_that("Word counts its captions, repeats heads, turns wide tables; the text before the appendix takes twelve pages at most", {
+  skip_if_not(rmarkdown::pandoc_available("2.0"), "pandoc is not there")
+  folder <- withr::local_tempdir()
+  path <- file.path(folder, "report.docx")
+  results <- whole_report()
+  sw_report(c(list(results$survey), Filter(function(x) inherits(x, "sw_result"), results)), path)
+  utils::unzip(path, exdir = folder)
+  document <- xml2::read_xml(file.path(folder, "word", "document.xml"))
+  fields <- xml2::xml_attr(xml2::xml_find_all(document, "//w:fldSimple"), "instr")
+  tables <- xml2::xml_find_all(document, "//w:tbl")
+  expect_equal(sum(grepl("SEQ Table", fields)), length(tables))
+  expect_equal(sum(grepl("SEQ Figure", fields)), length(xml2::xml_find_all(document, "//*[local-name() = 'pic']")))
+  expect_equal(length(xml2::xml_find_all(document, "//w:tblHeader")), length(tables))
+  expect_true(all(nzchar(xml2::xml_attr(xml2::xml_find_all(document, "//*[local-name() = 'docPr']"), "descr"))))
+  turns <- xml2::xml_attr(xml2::xml_find_all(document, "//w:pgSz"), "orient")
+  expect_true("landscape" %in% turns && is.na(utils::tail(turns, 1)))
+  if (!nzchar(Sys.which("soffice"))) skip("LibreOffice is not there")
+  own <- shQuote(paste0("-env:UserInstallation=file://", folder, "/office"))
+  system2("soffice", c(own, "--headless", "--convert-to", "pdf", "--outdir", shQuote(folder), shQuote(path)), stdout = FALSE, stderr = FALSE,
+    env = "LD_LIBRARY_PATH=")
+  pdf <- file.path(folder, "report.pdf")
+  expect_gt(file.size(pdf), 1e5)
+  text <- system2("pdftotext", c("-layout", shQuote(pdf), "-"), stdout = TRUE)
+  pages <- split(text, cumsum(grepl("\f", text)))
+  expect_lte(which(vapply(pages, function(page) any(grepl("^\f? *Appendix$", page)), TRUE))[1], 12)
+  expect_match(pages[[1]], "What to know first", all = FALSE)
+})
