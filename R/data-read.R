@@ -78,7 +78,7 @@ read_code <- function(path, codebook_path, args) {
   args <- Filter(Negate(is.null), args)
   words <- vapply(names(args), function(name) paste0(name, " = ", paste(deparse(args[[name]], width.cutoff = 500), collapse = "")), "")
   book <- if (is.null(codebook_path)) "codebook" else deparse(codebook_path)
-  paste0("survey <- sw_read(", paste(c(deparse(path), book, words), collapse = ", "), ")")
+  paste0("survey <- sw_read(", paste(c(paste(deparse(path, width.cutoff = 500), collapse = ""), book, words), collapse = ", "), ")")
 }
 
 # Any file as list(data, said = what was found out, foreign = what the file

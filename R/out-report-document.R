@@ -75,7 +75,10 @@ paper_blocks <- function(analyses, settings) {
   ordered <- unlist(in_order_of_work(analyses), recursive = FALSE, use.names = FALSE)
   said <- vapply(ordered, function(x) paste(said_in(without_code(sentences(x)), settings$words), collapse = " "), "")
   titles <- vapply(ordered, function(x) translated(x$about$title, settings$words$titles), "")
+  confirmed <- unlist(lapply(analyses, function(x) if (inherits(x, "sw_confirmation")) x$about$n))[1]
   if (any(nzchar(said))) c(report_block("heading", level = 1, text = settings$words$methods),
+    if (!is.null(settings$halves)) report_block("paragraph", class = "", text = fill_in(settings$words$split, explored = settings$halves,
+      confirmed = confirmed)),
     report_block("answers", questions = titles[nzchar(said)], answers = said[nzchar(said)]),
     report_block("paragraph", text = said_in(paste(version_words(), seed_words(analyses)), settings$words), class = ""))
 }

@@ -219,7 +219,8 @@ report_figures <- function(x) {
 
 main_figures <- function(x) {
   switch(class(x)[1],
-    sw_screening = "answers", sw_reliability = "scales", sw_retention = "scree", sw_confirmation = , sw_scores = , sw_option_curves = "figure",
+    sw_screening = "answers", sw_reliability = if (nrow(x$tables$scales) > 1) "scales", sw_retention = "scree", sw_confirmation = , sw_scores = ,
+      sw_option_curves = "figure",
     sw_dif = if (any(x$tables$items$flagged)) "figure", character()
   )
 }

@@ -60,7 +60,8 @@ plan_lines <- function(data, codebook, guess) {
     "# flip:", "#   - items: [item3]", "#     reason: worded against the others",
     if (length(guess$previews) > 0) c(
       "# Tests or previews, it seems: take the marks off to set them aside.",
-      "# set_aside:", paste0("#   - cases: [", paste(guess$previews, collapse = ", "), "]"), "#     reason: made while the questionnaire was tested"),
+      "# set_aside:", paste0("#   - cases: [", paste(in_yaml(guess$previews), collapse = ", "), "]"),
+        "#     reason: made while the questionnaire was tested"),
     "# set_aside:", "#   - items: [item6]", "#     reason: asks about something else",
     "# careless:                                 # cases with so many flags of careless answering", "#   flags: 3",
       "#   reason: answered without reading",
@@ -90,3 +91,6 @@ plan_lines <- function(data, codebook, guess) {
       "# theme: auto                               # or light, dark"
   )
 }
+
+# Values of a YAML list: texts are quoted.
+in_yaml <- function(values) if (is.character(values)) encodeString(values, quote = "\"") else values

@@ -89,13 +89,19 @@ estimator_words <- function(estimator) {
       "Satorra, 2000) and each step identified by its categories (Wu & Estabrook, 2016),"))[[estimator]]
 }
 
+# ": north n = 383, south n = 257", of twelve groups at most.
+group_sizes <- function(x) {
+  groups <- x$tables$groups
+  if (NROW(groups) < 2 || NROW(groups) > 12) "" else paste0(": ", paste0(groups$group, " n = ", groups$n, collapse = ", "))
+}
+
 #' @export
 sentences.sw_invariance <- function(x) {
   steps <- x$tables$steps
   options <- x$about$options
   few <- function(figure) paste0(figure, if (x$about$n <= 300) "_few" else "")
   c(
-    paste0("Measurement invariance over ", if (!is.null(options$by)) paste0("groups (", paste(options$by, collapse = " by "), ")"),
+    paste0("Measurement invariance over ", if (!is.null(options$by)) paste0("groups (", paste(options$by, collapse = " by "), group_sizes(x), ")"),
       if (!is.null(options$by) && !is.null(options$across))
       " and ", if (!is.null(options$across)) paste0("waves (", options$across, "; residuals of the same item were allowed to covary)"),
       " was examined in ", count_of(nrow(steps), "step"), estimator_words(options$estimator),

@@ -38,14 +38,14 @@ test_that("a platform export, a panel side by side and a pilot go from file to r
   expect_match(said, "boxes of which several could be ticked: Q8_1 to Q8_4")
   expect_match(said, "Rows 1, 2, 3 and 4 look like tests or previews")
   expect_match(done$plan, "^group: \"Q2\"", all = FALSE)
-  expect_match(done$plan, "^#   - cases: \\[R_", all = FALSE)
+  expect_match(done$plan, "^#   - cases: \\[\"R_", all = FALSE)
   book <- done$book
   expect_equal(book$item[book$direction == "reversed"], c("Q4_5", "Q5_5", "Q6_5"))
   expect_equal(unique(book$highest[book$scale != ""]), "7")
   expect_equal(book$wording[book$item == "Q5_2"], "I can ask anyone here.")
   expect_true(grepl("I can ask anyone here.", done$report, fixed = TRUE))
 
-  done <- from_start_to_report(files[["panel"]])
+  done <- from_start_to_report(files[["panel"]], more = c("validity: false", "invariance: false"))
   expect_match(paste(done$start$out, collapse = " "), "called {item}_t{wave}", fixed = TRUE)
   expect_match(done$plan, "^wide: \"\\{item\\}_t\\{wave\\}\"", all = FALSE)
   expect_equal(done$book$item[done$book$direction == "reversed"], c("rest3", "load4"))
@@ -59,7 +59,7 @@ test_that("a platform export, a panel side by side and a pilot go from file to r
   expect_equal(second$rest_mean[full], rowMeans(rest[full, ]))
 
   done <- from_start_to_report(files[["pilot"]], list(list("pace", "lowest", ""), list("pace", "highest", "")), c("  missing: listwise",
-    "exploration:", "  missing: listwise", "validity: false"))
+    "exploration:", "  missing: listwise", "confirmation: false"))
   expect_match(gsub("\\s+", " ", paste(done$start$out, collapse = " ")),
     "body_mean, the mean of body1 to body6 and mood_sum, the sum of mood1 to mood6")
   expect_equal(done$book$item[done$book$direction == "reversed"], c("plan3", "focus3", "mood3", "body3", "help3"))
@@ -89,6 +89,7 @@ test_that("totals, boxes, halves and letters are told from items", {
   expect_equal(sw_draft_codebook(cbind(answers, sex = rep(c("f", "m"), 30)))$items$options[5], NA_character_)
   expect_equal(sw_draft_codebook(cbind(answers, t1 = rep(c("A", "C", "D"), 20)))$items$options[5], "A C D")
   expect_equal(found(who = c("test", "Test 2", rep("Ann", 58)))$previews$row, 1:2)
+  expect_equal(nrow(found(arm = rep(c("test", "control"), c(20, 40)))$previews), 0)
   one <- sw_draft_codebook(data.frame(a1 = rep(c("Teils / teils", "stimme zu", "Stimme nicht zu!"), 9)))$items
   expect_equal(one$highest, 3)
 })

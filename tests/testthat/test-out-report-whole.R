@@ -44,6 +44,10 @@ test_that("the page in front says who answered, what decides for each subscale, 
   know <- blocks_of(document, "bullets")[[3]]$items
   expect_lte(length(know), 3)
   expect_match(know[1], "soil5")
+  texts <- unlist(lapply(document$blocks, `[[`, "text"))
+  expect_true(any(grepl("split in two halves: 320 were explored, and on 320 others", texts)))
+  said <- paste(unlist(lapply(document$blocks, `[[`, "answers")), collapse = " ")
+  expect_match(said, "over groups \\(district: north n = [0-9]+, south n = [0-9]+\\)")
   # No sentence in the document is R code.
   said <- unlist(lapply(document$blocks, function(b) c(b$text, b$items, b$answers)))
   expect_false(any(grepl("sw_[a-z]+\\(|augment\\(|tidy\\(", said)))
