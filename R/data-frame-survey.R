@@ -56,7 +56,17 @@ frame_range <- function(described, item, levels = NULL) {
   }
   values <- as.numeric(described$data[[item]])
   values <- setdiff(values[is.finite(values)], c(described$foreign[[item]]$missing, lone_codes(unique(values[is.finite(values)]))))
-  if (length(values) == 0) c(0, 1) else range(values)
+  if (length(values) == 0) c(0, 1) else written_range(values)
+}
+
+# Lowest and highest; where these are no whole numbers, a little further out, since a codebook writes fifteen digits.
+written_range <- function(values) {
+  ends <- range(values)
+  if (all(ends == round(ends))) {
+    return(ends)
+  }
+  unit <- 10^(floor(log10(max(abs(ends)))) - 6)
+  c(floor(ends[1] / unit), ceiling(ends[2] / unit)) * unit
 }
 
 # What was assumed of a data frame; NULL of a survey with a codebook.

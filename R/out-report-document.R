@@ -232,14 +232,26 @@ figure_title <- function(figure) {
 # Columns that hold names of the data, which are in no language.
 names_as_they_are <- c("item", "wording", "scale", "factor", "with", "group", "id", "score", "option", "label", "by", "pattern", "answer")
 
+# Names of items, factors and people stay as they are; lists of them and of indices get the language's words.
+spoken_columns <- function(columns, words) {
+  spoken <- setdiff(names(columns), names_as_they_are)
+  columns[spoken] <- lapply(columns[spoken], said_in, words = words)
+  if ("by" %in% names(columns)) columns$by <- vapply(strsplit(columns$by, ", ", fixed = TRUE), function(names) {
+    paste(translated(names, words$columns), collapse = ", ")
+  }, "")
+  if ("pattern" %in% names(columns) && !is.null(words$phrases$and)) {
+    columns$pattern <- gsub(" and ", paste0(" ", words$phrases$and, " "), translated(columns$pattern, words$columns), fixed = TRUE)
+  }
+  columns
+}
+
 table_block <- function(table, caption, note, settings, numbers, part = "all", more = "") {
   numbers$table <- numbers$table + 1
   words <- settings$words
   whole <- table
   table <- readable(table)
   columns <- format_columns(table, settings$digits, words$verdicts, whole = whole)
-  spoken <- setdiff(names(columns), names_as_they_are)
-  columns[spoken] <- lapply(columns[spoken], said_in, words = words)
+  columns <- spoken_columns(columns, words)
   names(columns) <- translated(column_header(names(columns)), words$columns)
   report_block("table", columns = columns, numeric = vapply(table, is.numeric, TRUE), rows = nrow(table),
     caption = translated(caption, words$captions), number = numbers$table,
@@ -278,7 +290,7 @@ item_record <- function(survey, settings, numbers) {
   table <- tibble::tibble(item = items$item, wording = items$wording, scale = items$scale, direction = items$direction, range = range,
     answer = items$answer, missing_codes = items$missing)
   table <- table[!vapply(table, function(column) all(is.na(column) | column == ""), TRUE)]
-  waves <- if (length(survey$waves) > 0) paste0(settings$words$waves, ": ", and_list(survey$waves, 20), ".") else ""
+  waves <- if (length(survey$waves) > 0) paste0(settings$words$waves, ": ", said_in(and_list(survey$waves, 20), settings$words), ".") else ""
   c(report_block("heading", level = 2, text = settings$words$items), table_block(table, settings$words$items, waves, settings, numbers, "long"))
 }
 

@@ -115,8 +115,10 @@ page_space <- function(sideways) if (sideways) 170 else 112
 # Too wide for an upright page, even where it is set small and every column is as narrow as its longest word.
 is_wide <- function(b) b$kind == "table" && sum(narrowest(b$columns)) > 138
 
+# A header is bold and often in capitals, hence one more.
 narrowest <- function(columns) {
-  mapply(function(header, cells) max(nchar(unlist(strsplit(c(header, cells), " ", fixed = TRUE)), "width"), 1) + 3, names(columns), columns)
+  longest <- function(text) max(nchar(unlist(strsplit(text, " ", fixed = TRUE)), "width"), 1)
+  mapply(function(header, cells) max(longest(header) + 1, longest(cells)) + 3, names(columns), columns)
 }
 
 # Each column as wide as it wants to be where there is room; else what is over the narrowest is shared.

@@ -26,9 +26,8 @@ report_tables.sw_keying <- function(x) {
 report_tables.sw_answering <- function(x) {
   cases <- x$tables$cases
   flagged <- cases[cases$flagged >= x$about$options$at_least, ]
-  keys <- setdiff(names(cases), c(names(x$parts$values), "flagged", "by"))
   list(
-    `Indices of careless answering` = x$tables$indices, `Cases with several flags` = utils::head(flagged[c(keys, "flagged", "by")], 30),
+    `Indices of careless answering` = x$tables$indices, `Cases with several flags` = who_was_flagged(x, utils::head(flagged, 30)),
     `Reliability with and without them` = x$tables$sensitivity
   )
 }
@@ -249,18 +248,17 @@ judged_by <- function(x) UseMethod("judged_by")
 judged_by.default <- function(x) ""
 #' @export
 judged_by.sw_reliability <- function(x) {
-  options <- x$about$options
-  how <- c(auto = "Feldt, 1965, or free of distribution where column interval says so",
-    free = "free of distribution: Maydeu-Olivares, Coffman & Hartmann, 2007",
-    feldt = "Feldt, 1965", bonett = "Bonett, 2002", percentile = "bootstrap percentiles", bca = "bootstrap, bias-corrected and accelerated")
-  paste0("Alpha: bound ", cited_bound(x, "alpha"), "; interval ", 100 * options$level, "% (",
-    how[[if (options$interval == "auto" && !any(x$tables$scales$interval == "free")) "feldt" else options$interval]], "). Item-rest r: bound ",
+  how <- c(auto = "Feldt, 1965, or free of distribution where column interval says so", free = "Yuan, Guarnaccia & Hayslip, 2003",
+    delta = "Yuan & Bentler, 2000", feldt = "Feldt, 1965", bonett = "Bonett, 2002", percentile = "bootstrap percentiles",
+    bca = "bootstrap, bias-corrected and accelerated")
+  paste0("Alpha: bound ", cited_bound(x, "alpha"), "; interval ", 100 * x$about$options$level, "% (", how[[alpha_interval_kind(x)]],
+    "). Item-rest r: bound ",
     cited_bound(x, "item_rest_r"), ".")
 }
 #' @export
 judged_by.sw_exploration <- function(x) {
   paste0("Loading: bound ", cited_bound(x, "loading"), "; gap between an item's two largest loadings: bound ", cited_bound(x, "loading_gap"),
-    ". Loadings below ", bound_text(x$about$options$hide), " are left blank.")
+    ". In the pattern loadings below ", bound_text(x$about$options$hide), " are left blank.")
 }
 
 cited_bound <- function(x, figure) {

@@ -21,9 +21,16 @@ headline.sw_answering <- function(x) {
 first_look.sw_answering <- function(x) {
   cases <- x$tables$cases
   shown <- utils::head(cases[cases$counted, ], 15)
-  keys <- setdiff(names(cases), c(names(x$parts$values), "flagged", "by"))
   c(
-    list(x$tables$indices[c("index", "bound", "n", "flagged")]), if (nrow(shown) > 0) list(shown[c(keys, "flagged", "by")]),
+    list(x$tables$indices[c("index", "bound", "n", "flagged")]), if (nrow(shown) > 0) list(who_was_flagged(x, shown)),
     list(x$tables$sensitivity), if (!is.null(x$tables$effect)) list(x$tables$effect)
   )
+}
+
+# Identifier, wave, flags; an identifier whose name means something else in a table is headed "case".
+who_was_flagged <- function(x, cases) {
+  keys <- setdiff(names(cases), c(names(x$parts$values), "flagged", "by"))
+  shown <- cases[c(keys, "flagged", "by")]
+  if (length(keys) > 0 && column_header(keys[1]) != keys[1]) names(shown)[1] <- "case"
+  shown
 }

@@ -18,9 +18,14 @@ say_one <- function(text, catalogue, words) {
   parts <- strsplit(text, "(?<=[a-z0-9)\"%\\]][.!?]) (?=[A-Z0-9\"])", perl = TRUE)[[1]]
   said <- lapply(parts, function(part) {
     known <- match_sentence(part, catalogue, words)
-    if (is.null(known)) say_phrases(part, words) else known
+    if (!is.null(known)) known else if (is_sentence(part) && is.null(words$phrases[[part]])) part else say_phrases(part, words)
   })
   with_decimals(paste(unlist(said), collapse = " "), words$decimal)
+}
+
+# A sentence the catalogue lacks stays whole: half of each language is harder to read than one of them.
+is_sentence <- function(text) {
+  grepl("[a-z0-9)\"%][.!?]$", text) && length(strsplit(text, " ", fixed = TRUE)[[1]]) > 3
 }
 
 # Templates as patterns, the most literal first; made once for each language.
@@ -56,14 +61,20 @@ match_sentence <- function(text, catalogue, words) {
     if (length(found) == 0) next
     out <- catalogue$to[i]
     marks <- strsplit(catalogue$marks[i], " ")[[1]]
-    for (k in seq_along(marks)) out <- gsub(paste0("{", marks[k], "}"), say_phrases(found[k + 1], words), out, fixed = TRUE)
+    for (k in seq_along(marks)) {
+      own <- words$sentences[[found[k + 1]]]
+      out <- gsub(paste0("{", marks[k], "}"), if (is.null(own)) say_phrases(found[k + 1], words) else own, out, fixed = TRUE)
+    }
     return(out)
   }
   NULL
 }
 
-# Known phrases within a text, as whole words, the longest first.
+# Known phrases within a text, as whole words, the longest first; words in quotes are somebody's own.
 say_phrases <- function(text, words) {
+  if (grepl("^\"[^\"]*\"$", text)) {
+    return(text)
+  }
   phrases <- words$phrases
   for (phrase in names(phrases)[order(-nchar(names(phrases)))]) {
     if (grepl(phrase, text, fixed = TRUE)) {
@@ -83,15 +94,46 @@ with_decimals <- function(text, decimal) {
   gsub("(?<![[:alnum:]_.])(-?[0-9]+)\\.([0-9]+)(?![[:alnum:]_]|\\.[0-9])", paste0("\\1", decimal, "\\2"), text, perl = TRUE)
 }
 
-# A figure whose title, axes and captions are in the language of these words.
+# A figure whose title, axes, captions, legends, panels and remarks are in the language of these words. What a figure is made of is
+# shared by its copies, hence changed in copies only.
 figure_in <- function(figure, words) {
   if (length(words$sentences) == 0 && is.null(words$decimal)) {
     return(figure)
   }
-  for (name in intersect(c("title", "subtitle", "caption", "x", "y", "alt"), names(figure$labels))) {
+  for (name in intersect(c("title", "subtitle", "caption", "x", "y", "alt", "colour", "shape", "fill", "linetype"), names(figure$labels))) {
     label <- figure$labels[[name]]
     if (is.character(label)) figure$labels[[name]] <- said_in(gsub("\n", " ", label), words)
   }
   if (is.character(figure$labels$subtitle)) figure$labels$subtitle <- paste(strwrap(figure$labels$subtitle, 104), collapse = "\n")
+  said <- function(text) said_in(text, words)
+  figure$scales <- figure$scales$clone()
+  figure$scales$scales <- lapply(figure$scales$scales, legend_in, said = said)
+  figure$facet <- panels_in(figure$facet, said)
+  figure$layers <- lapply(figure$layers, remark_in, said = said)
   figure
+}
+
+panels_in <- function(facet, said) {
+  ggplot2::ggproto(NULL, facet, params = utils::modifyList(facet$params, list(labeller = ggplot2::as_labeller(said))))
+}
+
+legend_in <- function(scale, said) {
+  if (!inherits(scale, "ScaleDiscrete") || any(c("x", "y") %in% scale$aesthetics) || is.function(scale$labels) || is.null(scale$labels)) {
+    return(scale)
+  }
+  scale <- scale$clone()
+  if (is.character(scale$name)) scale$name <- said(scale$name)
+  scale$labels <- if (is.character(scale$labels)) stats::setNames(said(scale$labels), names(scale$labels)) else said
+  scale
+}
+
+# Text of several words in a figure is a remark, one word is a name.
+remark_in <- function(layer, said) {
+  is_remark <- function(label) is.character(label) && any(grepl("[a-z] ", label))
+  own <- layer$aes_params$label
+  if (is_remark(own)) {
+    return(ggplot2::ggproto(NULL, layer, aes_params = utils::modifyList(layer$aes_params, list(label = said(own)))))
+  }
+  label <- if (is.data.frame(layer$data)) layer$data[["label"]]
+  if (is_remark(label)) ggplot2::ggproto(NULL, layer, data = transform(layer$data, label = said(label))) else layer
 }

@@ -229,7 +229,9 @@ table_title <- function(name) {
 
 option_words <- function(options) {
   options <- Filter(length, options)
-  words <- vapply(options, function(x) paste(if (is.numeric(x)) format(x, digits = 3) else x, collapse = ", "), "")
+  words <- vapply(options, function(x) {
+    paste(if (is.numeric(x)) format(x, digits = 3) else if (is.logical(x)) ifelse(x, "yes", "no") else x, collapse = ", ")
+  }, "")
   paste(gsub("_", " ", names(options)), words, collapse = "; ")
 }
 

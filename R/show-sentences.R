@@ -4,6 +4,13 @@ sentences <- function(x) UseMethod("sentences")
 #' @export
 sentences.default <- function(x) character()
 
+# What the intervals of alpha are: one for all subscales, or "auto" where some are free of distribution and others are not.
+alpha_interval_kind <- function(x) {
+  asked <- x$about$options$interval
+  found <- x$tables$scales$interval[!is.na(x$tables$scales$alpha)]
+  if (!asked %in% c("auto", "free")) asked else if (length(unique(found)) == 1) found[1] else if (any(found == "free")) "auto" else "feldt"
+}
+
 #' @export
 sentences.sw_reliability <- function(x) {
   scales <- x$tables$scales[!is.na(x$tables$scales$alpha), ]
@@ -14,8 +21,7 @@ sentences.sw_reliability <- function(x) {
   test <- scales$coefficient == "KR-20"
   level <- paste0(format(100 * options$level), "%")
   free <- scales$scale[scales$interval == "free"]
-  of_all <- if (all(scales$interval == "delta")) "delta" else if (length(free) == nrow(scales)) "free" else if (length(free) == 0) "feldt" else "auto"
-  kind <- if (options$interval != "auto") options$interval else of_all
+  kind <- alpha_interval_kind(x)
   source <- c(
     free = "that are free of distribution (Yuan, Guarnaccia & Hayslip, 2003)",
     auto = paste0("after Feldt (1965), free of distribution (Yuan, Guarnaccia & Hayslip, 2003) for ", and_list(free), ", whose answers are skewed"),

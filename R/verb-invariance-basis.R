@@ -35,7 +35,8 @@ occasion_basis <- function(x, structure, by, across, missing, estimator, also = 
   design <- design[use, , drop = FALSE]
   labels <- sort(unique(group), method = "radix")
   if (!is.null(by) && length(labels) < 2) stop_input(paste0("Column ", and_list(quoted(by)), " names one group only: there is nothing to compare."))
-  small <- groups_too_small(group, labels, ncol(answers))
+  least <- 2 * ncol(answers)
+  small <- groups_too_small(group, labels, least)
   if (length(small) > 0) {
     large <- !group %in% names(small)
     answers <- answers[large, , drop = FALSE]
@@ -44,6 +45,7 @@ occasion_basis <- function(x, structure, by, across, missing, estimator, also = 
     labels <- setdiff(labels, names(small))
     out$n_left_out <- out$n_left_out + sum(!large)
     out$too_small <- small
+    out$least <- least
   }
   check_group_answers(answers, group, labels)
   if (out$ordered) out$values <- shared_categories(answers, group, labels, items, out$waves)
@@ -68,9 +70,9 @@ treated_gaps <- function(gaps, apart, ordered, also) {
 }
 
 # Sizes of groups that are left out, where two others remain: with hardly more cases than items the moments of a group are near singular.
-groups_too_small <- function(group, labels, items) {
+groups_too_small <- function(group, labels, least) {
   size <- table(group)[labels]
-  small <- size[size < 2 * items]
+  small <- size[size < least]
   if (length(labels) - length(small) >= 2) small else size[0]
 }
 

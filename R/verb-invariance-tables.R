@@ -270,7 +270,7 @@ invariance_notes <- function(fits, basis, tables) {
     if (length(freed) > 0) note("freed_by_looking", rank = 1L,
       words = paste("Equalities were freed by looking (the largest score test first): report them as found here,",
       "and see whether they come back elsewhere.")),
-    small_groups_note(basis$too_small, length(basis$items) * basis$waves + 1),
+    small_groups_note(basis$too_small, basis$least),
     if (basis$without_group > 0) note("without_group",
       paste0(count_of(basis$without_group, "case has", "cases have"), " no group and stayed out."), cases = basis$without_group),
     if (length(small) > 0) note("small_groups", paste0("Fewer than 100 cases in ", and_list(small), ": the steps can hardly fail there."), small,

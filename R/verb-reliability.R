@@ -288,7 +288,6 @@ with_general_interval <- function(general, x, whole, scales, seed, level, also =
   }, numeric(nrow(general)))
   drawn <- matrix(drawn, nrow(general))
   width <- stats::qt((1 + level) / 2, groups - 1) * sqrt((groups - 1) / groups * rowSums((drawn - rowMeans(drawn))^2))
-  general$hierarchical_low <- pmax(general$omega_hierarchical - width, 0)
-  general$hierarchical_high <- pmin(general$omega_hierarchical + width, 1)
-  general
+  tibble::add_column(general, hierarchical_low = pmax(general$omega_hierarchical - width, 0),
+    hierarchical_high = pmin(general$omega_hierarchical + width, 1), .after = "omega_hierarchical")
 }

@@ -86,9 +86,9 @@ describe_items <- function(survey, specs, counts) {
   with_scale <- item_correlations(survey)
   place <- match(table$item, names(with_scale$rest))
   table$item_rest_r <- unname(with_scale$rest[place])
-  table$item_total_r <- unname(with_scale$total[place])
   table$rest_low <- unname(with_scale$low[place])
   table$rest_high <- unname(with_scale$high[place])
+  table$item_total_r <- unname(with_scale$total[place])
   table$looks_unreversed <- unname(with_scale$turned[place]) %in% TRUE
   table$half_against_half <- unname(with_scale$half[place]) %in% TRUE
   table$beside_unreversed <- unname(with_scale$beside[place]) %in% TRUE

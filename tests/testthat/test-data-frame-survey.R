@@ -48,3 +48,12 @@ test_that("groups that differ in case or blanks only are one, and that is said",
   expect_match(paste(x$notes, collapse = " "), "Counted as one group: .*NORTH")
   expect_null(core("spelling_note")(survey, "district"))
 })
+
+test_that("numbers with many decimals are taken as they are, whatever their size", {
+  frame <- as.data.frame(simulate_answers(150, matrix(.7, 4, 1)))
+  alpha <- function(d) sw_reliability(d)$tables$scales$alpha
+  s <- stats::cov(frame)
+  expect_equal(alpha(frame), 4 / 3 * (1 - sum(diag(s)) / sum(s)))
+  expect_equal(alpha(frame / 1e7), alpha(frame))
+  expect_equal(alpha(frame * 1e9 + pi), alpha(frame))
+})

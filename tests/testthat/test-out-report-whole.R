@@ -146,3 +146,32 @@ test_that("Word counts its captions, repeats heads, turns wide tables; the text 
   expect_lte(which(vapply(pages, function(page) any(grepl("^\f? *Appendix$", page)), TRUE))[1], 12)
   expect_match(pages[[1]], "What to know first", all = FALSE)
 })
+
+test_that("an interval stands behind the figure it belongs to; the note names the interval's source", {
+  of <- c(omega_low = "omega", hierarchical_low = "omega_hierarchical", rest_low = "item_rest_r", reliability_low = "composite_reliability",
+    ave_low = "ave", htmt_low = "htmt", srmr_low = "srmr_unbiased", omega_sum_low = "omega_sum")
+  seen <- 0
+  for (x in Filter(function(x) inherits(x, "sw_result"), unclass(whole_report()))) {
+    for (table in x$tables) for (low in intersect(names(of), names(table))) {
+      seen <- seen + 1
+      expect_equal(names(table)[match(low, names(table)) - 1], of[[low]], info = paste(class(x)[1], low))
+    }
+  }
+  expect_gte(seen, length(of))
+  judged <- core("judged_by")
+  expect_match(judged(whole_report()$reliability), "interval 95% (Yuan & Bentler, 2000)", fixed = TRUE)
+  complete <- sw_reliability(as.data.frame(simulate_answers(200, matrix(.6, 5, 1))), interval = "feldt")
+  expect_match(judged(complete), "interval 95% (Feldt, 1965)", fixed = TRUE)
+})
+
+test_that("a sentence the catalogue lacks stays whole, one with a sentence in a place is turned, decimals always", {
+  said <- function(text) core("said_in")(text, core("report_words")("de"))
+  expect_equal(said("Nobody wrote this sentence and it stays with .35 of it."), "Nobody wrote this sentence and it stays with 0,35 of it.")
+  expect_equal(said("\"Prefer not to say\""), "\"Prefer not to say\"")
+  figure <- core("figure_in")(core("autoplot")(whole_report()$retention), core("report_words")("de"))
+  built <- ggplot2::ggplot_build(figure)
+  colours <- Filter(function(s) "colour" %in% s$aesthetics, built$plot$scales$scales)[[1]]
+  expect_equal(colours$get_labels()[1], "diese Antworten")
+  expect_true("4 Faktoren nach der Regel" %in% unlist(lapply(built$data, function(d) as.character(d$label))))
+  expect_match(said("Share of small partial r is below .50: pairs with nothing to themselves; higher is better."), "höher ist besser")
+})

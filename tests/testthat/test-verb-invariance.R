@@ -215,3 +215,11 @@ test_that("where half of a factor's intercepts are released, the other anchors a
   expect_match(x$notes[x$noted$code == "anchors"], "By a3, a4 \"s\" differs by")
   expect_null(sw_invariance(survey, two, by = "half", release = list(intercept = "a1"))$tables$anchors)
 })
+
+test_that("who is left out of a comparison, and below which size, is said as it was decided", {
+  survey <- sw_demo("plotholders")
+  survey$source$data$part <- rep(c("a", "b", "c"), c(310, 301, 29))
+  structure <- sw_structure(list(kinship = paste0("kin", 1:4), craft = paste0("craft", 1:6), calm = paste0("calm", 1:5)))
+  found <- sw_invariance(survey, structure, by = "part", steps = "configural")
+  expect_match(found$notes, "having fewer than 30 cases", all = FALSE)
+})
