@@ -55,9 +55,17 @@ draft_table <- function(table, most_options, wide, source) {
   rows <- share_ranges(set_rows_aside(rows, rows$item %in% totals$column & rows$role != "aside"))
   directed <- guess_directions(rows, frame)
   book <- new_codebook(complete_codebook(directed$rows), source)
-  book$found <- list(totals = totals, ticked = find_ticked(directed$rows, frame), previews = previews, wide = wide)
+  book$found <- list(totals = totals, ticked = find_ticked(directed$rows, frame), previews = previews, wide = wide,
+    stems = shared_stems(table$foreign))
   book$found$doubts <- first_doubts(directed$rows, directed$keyed)
   book
+}
+
+# What several columns ask in common, as the file's wordings have it: a stem's columns under it, list(stem = columns).
+shared_stems <- function(foreign) {
+  stem <- vapply(foreign, function(f) if (is.null(f$stem)) "" else f$stem, "")
+  asked <- setdiff(unique(stem), "")
+  stats::setNames(lapply(asked, function(one) names(foreign)[stem == one]), asked)
 }
 
 set_rows_aside <- function(rows, which) {

@@ -36,7 +36,9 @@ told_wordings <- function(wordings) {
   if (length(own) == 0) {
     return(list())
   }
-  lapply(stats::setNames(as.list(without_stem(own)$wording), names(own)), function(words) list(wording = words, labels = NULL, missing = NULL))
+  split <- without_stem(own)
+  stats::setNames(Map(function(words, stem) list(wording = words, stem = stem, labels = NULL, missing = NULL), unname(split$wording),
+    unname(split$stem)), names(own))
 }
 
 # fread() looks for the first line with as many cells as the rest; what it passed

@@ -84,6 +84,8 @@ found_lines <- function(found) {
     if (NROW(found$totals) > 0) paste0("Left aside: ", and_list(paste0(found$totals$column, ", the ", found$totals$what, " of ", found$totals$of)),
       "."),
     if (length(found$ticked) > 0) paste0("Left aside, boxes of which several could be ticked: ", and_list(found$ticked), "."),
+    if (length(found$stems) > 0) paste0("Asked in common, and left out of the wordings: ", and_list(paste0(quoted(names(found$stems)), " (",
+      vapply(found$stems, function(columns) paste0(columns[1], " to ", columns[length(columns)]), ""), ")")), "."),
     if (NROW(previews) > 0) paste0(if (nrow(previews) == 1) "Row " else "Rows ", and_list(previews$row, 12), if (nrow(previews) == 1) " looks" else
       " look", " like tests or previews (", and_list(unique(previews$why), 3), "): set them aside before anything else.")
   )

@@ -36,6 +36,7 @@ test_that("a platform export, a panel side by side and a pilot go from file to r
   expect_match(said, "17 items and 17 other columns, 3 keyed reversed")
   expect_match(said, "Stimme .*berhaupt nicht zu. and .Strongly disagree. mean the same step")
   expect_match(said, "boxes of which several could be ticked: Q8_1 to Q8_4")
+  expect_match(gsub(" +", " ", said), "these statements about the ward?\" (Q4_1 to Q6_5)", fixed = TRUE)
   expect_match(said, "Rows 1, 2, 3 and 4 look like tests or previews")
   expect_match(done$plan, "^group: \"Q2\"", all = FALSE)
   expect_match(done$plan, "^#   - cases: \\[\"R_", all = FALSE)
