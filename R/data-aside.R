@@ -88,6 +88,19 @@ set_items_aside <- function(survey, items, reason, code) {
   log_step(survey, "items set aside", paste0(and_list(items, 30), ": ", reason), code)
 }
 
+# Items given to another subscale ("" for none); one that stood aside is scored there.
+move_items <- function(survey, items, to, reason) {
+  check_reason(reason)
+  specs <- survey$codebook$items
+  rows <- match(items, specs$item)
+  if (anyNA(rows)) stop_input("The codebook has no such item.", faults = paste0(quoted(items[is.na(rows)]), vapply(items[is.na(rows)], did_you_mean,
+    "", known = specs$item)))
+  from <- unique(ifelse(is.na(specs$scale[rows]), "no subscale", specs$scale[rows]))
+  survey$codebook$items$scale[rows] <- if (nzchar(to)) to else NA_character_
+  survey$codebook$items$role[rows][specs$role[rows] == "aside"] <- "scored"
+  log_step(survey, "items moved", paste0(and_list(items, 30), " from ", and_list(from), " to ", if (nzchar(to)) to else "no subscale", ": ", reason))
+}
+
 set_cases_aside <- function(survey, keep, reason, code) {
   before <- source_count(survey)$used
   survey <- keep_cases(survey, keep)

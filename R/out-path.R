@@ -8,20 +8,31 @@ whole_path <- function(survey, seed = 1, limits = sw_limits(), progress = functi
 }
 
 # have: results to begin with; options: by step, FALSE to leave one out; store: list(get, put) of
-# kept results by key, with `key` that of the answers. list(results, record: step, seconds, kept).
-run_steps <- function(have, options, common, progress = function(step) NULL, store = NULL) {
+# kept results by key, with `key` that of the answers; only: these steps and what they need; compute = FALSE: what is kept and no more.
+# list(results, record: step, seconds, kept; pending: steps that wait for one that is not kept).
+run_steps <- function(have, options, common, progress = function(step) NULL, store = NULL, only = NULL, compute = TRUE) {
   keys <- list(answers = store$key)
   record <- list()
+  pending <- character()
   steps <- path_steps()
-  for (name in names(steps)) {
+  wanted <- if (is.null(only)) names(steps) else with_needs(only, steps)
+  for (name in intersect(names(steps), wanted)) {
     step <- steps[[name]]
     asked <- asked_for(options[[name]])
+    if (any(step$needs %in% pending) && !isFALSE(options[[name]]) && (name != "composites" || asked)) {
+      pending <- c(pending, name)
+      next
+    }
     lacking <- lacks(step$needs, have, name)
     if (isFALSE(options[[name]]) || (name == "composites" && !asked) || (length(lacking) > 0 && !asked)) next
     if (length(lacking) > 0) stop_input(paste0("The step `", name, "` is asked for, and needs ", and_list(lacking), ", which did not come about."))
     if (!is.null(step$words)) progress(step$words)
     own <- if (is.list(options[[name]])) options[[name]] else list()
     keys[[name]] <- rlang::hash(list(name, own, asked, common, keys[step$needs], kept_version()))
+    if (!compute && is.null(store$get(name, keys[[name]]))) {
+      pending <- c(pending, name)
+      next
+    }
     done <- kept_or_run(store, name, keys[[name]], function() run_step(step, have, own, common, asked))
     why <- if (inherits(done$result, "not_possible")) c(done$result)
     if (!is.null(why)) progress(paste0(name, " left out: ", why))
@@ -31,7 +42,18 @@ run_steps <- function(have, options, common, progress = function(step) NULL, sto
   left_out <- unlist(lapply(record, `[[`, "left_out"))
   if (!is.null(have$subscales)) have$survey <- have$subscales
   results <- structure(have[setdiff(names(have), c("answers", "split", "structure", "subscales"))], left_out = left_out)
-  list(results = results, record = unname(record), keys = keys)
+  list(results = results, record = unname(record), keys = keys, pending = pending, have = have)
+}
+
+# Steps with all that they need, directly or not.
+with_needs <- function(names, steps) {
+  repeat {
+    all <- union(names, intersect(unlist(lapply(steps[names], `[[`, "needs")), names(steps)))
+    if (length(all) == length(names)) {
+      return(names)
+    }
+    names <- all
+  }
 }
 
 # list(result, seconds, kept): what the store has under the key, or a fresh result, which it then has.

@@ -76,7 +76,7 @@ name_faults <- function(plan, beside) {
       )
     }), recursive = FALSE)
   })
-  of_lists <- lapply(c("flip", "set_aside"), function(key) {
+  of_lists <- lapply(c("flip", "set_aside", "move", "kept", "amend"), function(key) {
     unlist(lapply(seq_along(plan[[key]]), function(i) among(c(key, i, "items"), plan[[key]][[i]]$items, items, "item")), recursive = FALSE)
   })
   waves <- if (!is.null(plan$waves) && isTRUE(plan$wave %in% columns)) {

@@ -8,6 +8,8 @@
 #' `keying`, `answering`, `option_curves`, `dif`, `reliability`, `split`, `factorability`, `retention`,
 #' `exploration`, `stability`, `structure`, `confirmation`, `invariance`, `validity`, `composites`, `scores`
 #' (options of their verbs; `false` leaves a step out),
+#' `move` (items to another subscale), `kept` (items that are not turned although they look unreversed), `amend` (changes of the structure),
+#' `decisions` (what was decided on seeing the results, at the desk, see [sw_open()]),
 #' `limits`, `seed`, `output` (a folder), `reports` and `write` (forms of the report and of the scored
 #' data). With `wave` the first wave is analysed; scores and comparisons of waves use all.
 #' `scalewort start` writes one with every key explained. It is checked against the JSON
@@ -57,16 +59,14 @@ run_plan <- function(path, overwrite = FALSE, progress = function(step) NULL, se
   inputs <- c(unlist(plan$data), plan$codebook)
   check_plan(plan, path)
   own <- check_outputs(folder, plan, overwrite, c(path, vapply(inputs, beside, "")))
-  limits <- plan_limits(plan)
-  common <- list(seed = if (is.null(plan$seed)) 1 else plan$seed, limits = limits)
+  common <- plan_common(plan)
   progress("reading the answers")
   before <- input_hashes(inputs, beside)
   survey <- planned_survey(plan, beside)
   if (!identical(before, input_hashes(inputs, beside))) {
     stop_file("The data or the codebook changed while they were read.", hint = "Run the plan again when nobody writes to them.")
   }
-  store <- result_store(path, rlang::hash(list(before, plan[c("id", "group", "wave", "waves", "wide", "cluster", "weight", "missing_codes", "flip",
-    "set_aside")])))
+  store <- result_store(path, answers_key(before, plan))
   done <- run_steps(list(answers = survey), step_options(plan, beside), common, progress, store)
   progress("writing tables, figures and the report")
   put <- replace_outputs(folder, own, function(side) write_results(done$results, side, plan, overwrite, path))
@@ -74,6 +74,14 @@ run_plan <- function(path, overwrite = FALSE, progress = function(step) NULL, se
   manifest <- write_manifest(folder, path, before, common$seed, done, put$names)
   list(results = done$results, paths = c(put$paths, manifest), record = done$record, left = left)
 }
+
+# What every step has: seed and limits.
+plan_common <- function(plan) list(seed = if (is.null(plan$seed)) 1 else plan$seed, limits = plan_limits(plan))
+
+# What the answers depend on: the files, how they are read, what is turned, moved or set aside.
+answers_key <- function(hashes, plan) rlang::hash(list(hashes, plan[c(reading_keys, "flip", "move", "set_aside")]))
+
+reading_keys <- c("data", "codebook", "id", "group", "wave", "waves", "wide", "cluster", "weight", "missing_codes", "trust")
 
 # A path as the plan names it, from where the plan is.
 beside_plan <- function(path) function(file) ifelse(grepl("^(/|~|[A-Za-z]:)", file), file, file.path(dirname(path), file))
@@ -88,10 +96,16 @@ plan_limits <- function(plan) if (length(plan$limits) > 0) do.call(sw_limits, la
 
 input_hashes <- function(inputs, beside) stats::setNames(vapply(inputs, function(file) rlang::hash_file(beside(file)), ""), inputs)
 
-planned_survey <- function(plan, beside) {
-  survey <- sw_read(beside(unlist(plan$data)), beside(plan$codebook), id = plan$id, group = unlist(plan$group), wave = plan$wave,
+planned_survey <- function(plan, beside) decided_survey(read_planned(plan, beside), plan)
+
+read_planned <- function(plan, beside) {
+  sw_read(beside(unlist(plan$data)), beside(plan$codebook), id = plan$id, group = unlist(plan$group), wave = plan$wave,
     waves = unlist(plan$waves), wide = plan$wide, cluster = plan$cluster, weight = plan$weight,
     missing_codes = unlist(plan$missing_codes), trust = isTRUE(plan$trust))
+}
+
+decided_survey <- function(survey, plan) {
+  for (step in plan$move) survey <- move_items(survey, unlist(step$items), step$to, step$reason)
   for (step in plan$flip) survey <- sw_flip(survey, unlist(step$items), reason = step$reason)
   for (step in plan$set_aside) survey <- sw_drop(survey, items = unlist(step$items), cases = unlist(step$cases), reason = step$reason)
   survey
@@ -101,11 +115,12 @@ planned_survey <- function(plan, beside) {
 step_options <- function(plan, beside) {
   out <- plan[intersect(configured_steps(), names(plan))]
   out <- Map(function(own, step) if (is.list(own)) plan_values(own, step_entries(step), beside) else own, out, names(out))
-  out$survey <- Filter(Negate(is.null), list(repair = plan$repair_keying, careless = plan$careless))
+  out$survey <- Filter(Negate(is.null), list(repair = plan$repair_keying, careless = plan$careless,
+    kept = unlist(lapply(plan$kept, `[[`, "items"))))
   from <- plan$structure
   # Files are read here, so that what is kept depends on what they say.
   if (is.character(from) && !from %in% c("codebook", "exploration")) from <- sw_structure(beside(from))
-  out$structure <- Filter(Negate(is.null), list(from = from, cutoff = plan$cutoff))
+  out$structure <- Filter(Negate(is.null), list(from = from, cutoff = plan$cutoff, amend = plan$amend))
   # What serves a step that is left out goes with it, unless it is asked for.
   follow <- function(step, others) if (isFALSE(plan[[step]])) out[setdiff(others, names(out))] <<- FALSE
   follow("exploration", c("factorability", "retention", "stability"))
@@ -138,8 +153,8 @@ write_manifest <- function(folder, plan, inputs, seed, done, names) {
   })
 }
 
-# The plan, checked; all faults at once, each with its line.
-read_plan <- function(path) {
+# The plan, checked; all faults at once, each with its line. decided: as its decisions leave it.
+read_plan <- function(path, decided = TRUE) {
   read <- read_yaml(path, "plan", handlers = list(seq = as.list))
   lines <- read$lines
   plan <- read$content
@@ -147,6 +162,11 @@ read_plan <- function(path) {
   schema <- jsonlite::fromJSON(system.file("schema", "plan.json", package = "scalewort", mustWork = TRUE), simplifyVector = FALSE)
   faults <- schema_faults(plan, schema)
   stop_for_plan(faults, lines, path)
+  if (!decided || is.null(plan$decisions)) {
+    return(if (decided) decided_plan(plan) else plan)
+  }
+  plan <- decided_plan(plan)
+  stop_for_plan(schema_faults(plan, schema), lines, path)
   plan
 }
 

@@ -107,7 +107,7 @@ repaired_survey <- function(have, o, c) {
     if (length(flags) > 0) survey <- sw_drop(survey, cases = at_all_cases(survey, case_rows(survey) %in% flags) %in% TRUE, reason = o$careless$reason)
   }
   if (!isFALSE(o$repair) && length(survey_scales(survey)) > 0) {
-    survey <- reverse_where_needed(survey, sw_reliability(first_wave(survey), limits = c$limits))
+    survey <- reverse_where_needed(survey, sw_reliability(first_wave(survey), limits = c$limits), o$kept)
   }
   if (is.null(survey$wave)) survey else log_step(survey, "waves", paste0("analyses use the first (", count_of(source_count(first_wave(survey))$used,
     "case"),
@@ -115,10 +115,10 @@ repaired_survey <- function(have, o, c) {
 }
 
 # Turns the items that look unreversed, and says so in the log.
-reverse_where_needed <- function(survey, reliability) {
+reverse_where_needed <- function(survey, reliability, kept = character()) {
   scales <- reliability$tables$scales
   for (i in which(scales$looks_unreversed != "")) {
-    for (item in strsplit(scales$looks_unreversed[i], " ")[[1]]) {
+    for (item in setdiff(strsplit(scales$looks_unreversed[i], " ")[[1]], kept)) {
       survey <- sw_flip(survey, item, reason = paste0(
         "alpha of ", scales$scale[i], " ", coefficient_text(scales$alpha[i]), " before, ", coefficient_text(scales$alpha_turned[i]), " after"
       ))
@@ -141,7 +141,9 @@ explored_as <- function(exploration) {
   Filter(Negate(is.null), own[intersect(taken, names(own))])
 }
 
-planned_structure <- function(have, o, c) {
+planned_structure <- function(have, o, c) amended_structure(first_structure(have, o, c), o$amend, have$survey)
+
+first_structure <- function(have, o, c) {
   from <- if (is.null(o$from)) if (is.null(have$exploration)) "codebook" else "exploration" else o$from
   cutoff <- if (is.null(o$cutoff)) limit(c$limits, "loading")$bound else o$cutoff
   if (identical(from, "exploration")) {
