@@ -15,6 +15,8 @@ preparing_commands <- function() {
   list(
     demo = command("Run the whole path on demo data and write it to a folder", cli_demo, example = "--out demo-output", data = FALSE,
       most_files = 0, folder = TRUE),
+    open = command("The whole job in a window of the browser, every decision a line of a plan", cli_open, example = "--demo plotholders",
+      data = FALSE, folder = TRUE),
     start = command("Draft a codebook and a plan for a file of answers, to be edited", cli_start, example = "answers.csv", data = FALSE,
       most_files = 50, folder = TRUE),
     run = command("Do what a plan file says", cli_run, example = "plan.yml", data = FALSE),

@@ -8,9 +8,11 @@ whole_path <- function(survey, seed = 1, limits = sw_limits(), progress = functi
 }
 
 # have: results to begin with; options: by step, FALSE to leave one out; store: list(get, put) of
-# kept results by key, with `key` that of the answers; only: these steps and what they need; compute = FALSE: what is kept and no more.
+# kept results by key, with `key` that of the answers; only: these steps and what they need; compute = FALSE: what is kept and no more;
+# failed: a function of a step's error, whose value is taken as why the step is left out.
 # list(results, record: step, seconds, kept; pending: steps that wait for one that is not kept).
-run_steps <- function(have, options, common, progress = function(step) NULL, store = NULL, only = NULL, compute = TRUE) {
+run_steps <- function(have, options, common, progress = function(step) NULL, store = NULL, only = NULL, compute = TRUE,
+                      failed = NULL) {
   keys <- list(answers = store$key)
   record <- list()
   pending <- character()
@@ -25,6 +27,7 @@ run_steps <- function(have, options, common, progress = function(step) NULL, sto
     }
     lacking <- lacks(step$needs, have, name)
     if (isFALSE(options[[name]]) || (name == "composites" && !asked) || (length(lacking) > 0 && !asked)) next
+    if (length(lacking) > 0 && !is.null(failed)) next
     if (length(lacking) > 0) stop_input(paste0("The step `", name, "` is asked for, and needs ", and_list(lacking), ", which did not come about."))
     if (!is.null(step$words)) progress(step$words)
     own <- if (is.list(options[[name]])) options[[name]] else list()
@@ -33,7 +36,7 @@ run_steps <- function(have, options, common, progress = function(step) NULL, sto
       pending <- c(pending, name)
       next
     }
-    done <- kept_or_run(store, name, keys[[name]], function() run_step(step, have, own, common, asked))
+    done <- kept_or_run(store, name, keys[[name]], function() careful_step(step, have, own, common, asked, failed))
     why <- if (inherits(done$result, "not_possible")) c(done$result)
     if (!is.null(why)) progress(paste0(name, " left out: ", why))
     record[[name]] <- c(list(step = name, seconds = done$seconds, kept = done$kept), if (!is.null(why)) list(left_out = why))
@@ -43,6 +46,12 @@ run_steps <- function(have, options, common, progress = function(step) NULL, sto
   if (!is.null(have$subscales)) have$survey <- have$subscales
   results <- structure(have[setdiff(names(have), c("answers", "split", "structure", "subscales"))], left_out = left_out)
   list(results = results, record = unname(record), keys = keys, pending = pending, have = have)
+}
+
+# failed: what becomes of an error of a step, by default the error.
+careful_step <- function(step, have, own, common, asked, failed) {
+  work <- function() run_step(step, have, own, common, asked)
+  if (is.null(failed)) work() else tryCatch(work(), scalewort_error = failed)
 }
 
 # Steps with all that they need, directly or not.

@@ -159,7 +159,7 @@ read_plan <- function(path, decided = TRUE) {
   lines <- read$lines
   plan <- read$content
   if (!is.list(plan) || is.null(names(plan))) stop_input("The plan has no keys; it needs `data` and `codebook` at least.")
-  schema <- jsonlite::fromJSON(system.file("schema", "plan.json", package = "scalewort", mustWork = TRUE), simplifyVector = FALSE)
+  schema <- plan_schema_read()
   faults <- schema_faults(plan, schema)
   stop_for_plan(faults, lines, path)
   if (!decided || is.null(plan$decisions)) {
@@ -168,6 +168,10 @@ read_plan <- function(path, decided = TRUE) {
   plan <- decided_plan(plan)
   stop_for_plan(schema_faults(plan, schema), lines, path)
   plan
+}
+
+plan_schema_read <- function() {
+  jsonlite::fromJSON(system.file("schema", "plan.json", package = "scalewort", mustWork = TRUE), simplifyVector = FALSE)
 }
 
 # faults: list(path: keys, text) each.

@@ -1,9 +1,9 @@
 # A layer calls only layers to its left: core, data, verbs, show, out.
 
-layer_order <- c("core", "data", "verb", "show", "out")
+layer_order <- c("core", "data", "verb", "show", "out", "desk", "cli")
 layer_of_file <- function(file) {
   prefix <- sub("-.*$", "", basename(file))
-  unname(c(core = "core", data = "data", verb = "verb", show = "show", draw = "show", out = "out", cli = "out")[prefix])
+  unname(c(core = "core", data = "data", verb = "verb", show = "show", draw = "show", out = "out", desk = "desk", cli = "cli")[prefix])
 }
 
 functions_of <- function(file) {

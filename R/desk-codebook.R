@@ -1,0 +1,88 @@
+# The codebook in the page: every field of every column, what is wrong in its cell; and bringing in a file.
+
+codebook_columns <- c("item", "wording", "scale", "direction", "lowest", "highest", "labels", "role", "missing")
+
+desk_codebook <- function(desk, words) {
+  path <- beside_plan(desk$path)(desk$raw$codebook)
+  codebook_form(utils::read.csv(path, colClasses = "character", encoding = "UTF-8", check.names = FALSE), desk$codebook_faults, words)
+}
+
+# faults: as the codebook's error lists them, "row 3, item x: ...".
+codebook_form <- function(table, faults, words) {
+  shown <- intersect(codebook_columns, names(table))
+  choices <- list(direction = c("forward", "reversed"), role = c("scored", "tryout", "aside"))
+  cell <- function(i, name) {
+    value <- table[[name]][i]
+    label <- paste(table$item[i], words$fields[[name]])
+    wrong <- faults_at(faults, table$item[i], i, name)
+    guessed <- "guessed" %in% names(table) && name %in% strsplit(table$guessed[i], " ")[[1]]
+    field <- if (name == "item") htmltools::tags$span(value) else if (!is.null(choices[[name]])) htmltools::tags$select(`data-cell` = name,
+      `data-row` = i, `aria-label` = label, lapply(choices[[name]], function(one) htmltools::tags$option(value = one,
+        selected = if (identical(one, value) || (value == "" && one == choices[[name]][1])) NA, one))) else
+      htmltools::tags$input(type = "text", value = value, `data-cell` = name, `data-row` = i, `aria-label` = label,
+        `aria-invalid` = if (length(wrong) > 0) "true")
+    htmltools::tags$td(class = paste(c(name, if (guessed) "guessed", if (length(wrong) > 0) "wrong"), collapse = " "), field,
+      if (length(wrong) > 0) htmltools::tags$span(class = "fault", role = "alert", paste(wrong, collapse = "; ")))
+  }
+  head <- htmltools::tags$tr(lapply(shown, function(name) htmltools::tags$th(scope = "col", words$fields[[name]])))
+  htmltools::tagList(
+    htmltools::tags$h1(tabindex = "-1", id = "place-title", words$codebook), htmltools::tags$p(words$codebook_about),
+    loose_faults(faults, table), htmltools::tags$div(class = "table codebook", tabindex = "0", role = "region", `aria-label` = words$codebook,
+      htmltools::tags$table(id = "codebook", htmltools::tags$thead(head), htmltools::tags$tbody(lapply(seq_len(nrow(table)), function(i)
+        htmltools::tags$tr(lapply(shown, function(name) cell(i, name))))))),
+    htmltools::tags$p(htmltools::tags$button(type = "button", class = "act strong", `data-codebook` = "save", `data-key` = "codebook-save",
+      words$save_codebook))
+  )
+}
+
+# Faults of a cell: those that name its row or item and its field, or in the first field what names none.
+faults_at <- function(faults, item, row, field) {
+  own <- faults[grepl(paste0("^(row ", row, "\\b|", "item ", quoted_pattern(item), "|row ", row, ",)"), faults)]
+  named <- vapply(own, function(fault) {
+    fields <- setdiff(codebook_columns, "item")
+    hit <- fields[vapply(fields, function(f) grepl(paste0("\\b", f, "\\b"), fault), TRUE)]
+    if (length(hit) == 0) "scale" else hit[1]
+  }, "")
+  own[named == field]
+}
+
+quoted_pattern <- function(item) gsub("([][{}()+*^$|\\?.])", "\\\\\\1", item)
+
+loose_faults <- function(faults, table) {
+  placed <- unlist(lapply(seq_len(nrow(table)), function(i) unlist(lapply(setdiff(codebook_columns, "item"), function(f)
+    faults_at(faults, table$item[i], i, f)))))
+  rest <- setdiff(faults, placed)
+  if (length(rest) > 0) htmltools::tags$ul(class = "trouble", role = "alert", lapply(rest, htmltools::tags$li))
+}
+
+# The codebook with changed cells, written where the plan has it; what does not fit is given back, and nothing is written.
+save_codebook <- function(desk, cells) {
+  path <- beside_plan(desk$path)(desk$raw$codebook)
+  table <- utils::read.csv(path, colClasses = "character", encoding = "UTF-8", check.names = FALSE)
+  for (one in cells) table[as.integer(one$row), one$field] <- one$value
+  if ("guessed" %in% names(table)) table$guessed <- ""
+  tryCatch({
+    book <- sw_codebook(table)
+    plan <- decided_plan(desk$raw)
+    draft <- tempfile(fileext = ".csv")
+    on.exit(unlink(draft))
+    data.table::fwrite(table, draft)
+    decided_survey(read_planned(utils::modifyList(plan, list(codebook = draft)), function(file) ifelse(file == draft, draft,
+      beside_plan(desk$path)(file))), plan)
+    sw_write(book, path, overwrite = TRUE)
+    desk$codebook_faults <- NULL
+    NULL
+  }, scalewort_error = function(e) {
+    desk$codebook_faults <- if (length(e$faults) > 0) cli::ansi_strip(e$faults) else cli::ansi_strip(conditionMessage(e))
+    cli::ansi_strip(conditionMessage(e))
+  })
+}
+
+# The first page where there is nothing yet: a file, or the demo.
+desk_bring <- function(words, most) {
+  htmltools::tagList(
+    htmltools::tags$h1(tabindex = "-1", id = "place-title", words$bring), htmltools::tags$p(words$bring_about),
+    shiny::fileInput("file", paste0(words$file, " (", most, " MB)"), buttonLabel = words$choose, placeholder = ""),
+    htmltools::tags$p(words$or_demo, " ", act_button("plotholders", "demo", name = "plotholders"), act_button("plantcare", "demo", name = "plantcare"))
+  )
+}

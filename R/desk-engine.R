@@ -1,0 +1,138 @@
+# The engine of the desk: what the plan's steps gave, as far as it is kept. Quick steps are worked out at once, all others in a process
+# behind, which keeps each result where `scalewort run` keeps them; so the same plan gives the same results there.
+
+# The state: a plan on disk (`path`), as read (`raw`, with its decisions); the rest can be had from it again.
+new_desk <- function(path) {
+  desk <- new.env(parent = emptyenv())
+  desk$path <- normalizePath(path)
+  desk$raw <- read_plan(path, decided = FALSE)
+  desk$memory <- new.env(parent = emptyenv())
+  desk$last <- list()
+  desk$job <- NULL
+  check_plan(decided_plan(desk$raw), desk$path)
+  desk
+}
+
+# What all steps rest on, for a plan: list(survey, options, common, store). The answers are read once, and again when a file changes.
+desk_ready <- function(desk, plan = decided_plan(desk$raw)) {
+  beside <- beside_plan(desk$path)
+  hashes <- input_hashes(c(unlist(plan$data), plan$codebook), beside)
+  key <- rlang::hash(list(hashes, plan[reading_keys]))
+  if (!identical(desk$read_key, key)) {
+    desk$read <- read_planned(plan, beside)
+    desk$read_key <- key
+  }
+  survey_key <- answers_key(hashes, plan)
+  if (!identical(desk$survey_key, survey_key)) {
+    desk$survey <- decided_survey(desk$read, plan)
+    desk$survey_key <- survey_key
+  }
+  list(survey = desk$survey, options = step_options(plan, beside), common = plan_common(plan),
+    store = desk_store(result_store(desk$path, survey_key), desk$memory))
+}
+
+# Kept results, those of this session in memory; a step that failed is kept beside, where a run does not look.
+desk_store <- function(disk, memory) {
+  list(
+    key = disk$key, folder = disk$folder,
+    get = function(name, key) {
+      place <- paste(name, key)
+      if (is.null(memory[[place]])) {
+        found <- disk$get(name, key)
+        if (is.null(found)) found <- disk$get(paste0(name, "-failed"), key)
+        if (!is.null(found)) assign(place, found, memory)
+      }
+      memory[[place]]
+    },
+    put = function(name, key, result) {
+      assign(paste(name, key), list(key = key, result = result), memory)
+      disk$put(if (inherits(result, "failed_step")) paste0(name, "-failed") else name, key, result)
+    }
+  )
+}
+
+# Steps that are worked out at once: what the questionnaire shows.
+quick_steps <- c("screening", "keying")
+
+# list(have, pending, keys): what is kept for the plan as it stands; quick steps are worked out.
+desk_results <- function(desk, plan = decided_plan(desk$raw)) {
+  ready <- desk_ready(desk, plan)
+  run <- function(...) run_steps(list(answers = ready$survey), ready$options, ready$common, store = ready$store, failed = failed_step, ...)
+  run(only = quick_steps)
+  found <- run(compute = FALSE)
+  results <- found$have
+  for (name in names(results)) desk$last[[name]] <- results[[name]]
+  list(have = results, pending = found$pending, left_out = attr(found$results, "left_out"))
+}
+
+# One step of a plan that is only looked at, such as another number of factors.
+desk_alternative <- function(desk, plan, step) {
+  ready <- desk_ready(desk, plan)
+  run_steps(list(answers = ready$survey), ready$options, ready$common, store = ready$store, only = step, failed = failed_step)$have[[step]]
+}
+
+# A step that ended in an error: its message stands in the step's place.
+failed_step <- function(e) {
+  text <- cli::ansi_strip(conditionMessage(e))
+  structure(paste0(text, if (length(e$faults) > 0) paste0(" (", and_list(e$faults, 4), ")")), class = c("failed_step", "not_possible"))
+}
+
+# The work of the process behind: every step, each said on a line as it begins.
+desk_work <- function(path) {
+  plan <- read_plan(path)
+  beside <- beside_plan(path)
+  hashes <- input_hashes(c(unlist(plan$data), plan$codebook), beside)
+  survey <- planned_survey(plan, beside)
+  store <- desk_store(result_store(path, answers_key(hashes, plan)), new.env(parent = emptyenv()))
+  said <- function(step) {
+    cat(step, "\n", sep = "")
+    flush(stdout())
+  }
+  run_steps(list(answers = survey), step_options(plan, beside), plan_common(plan), said, store, failed = failed_step)
+  invisible(NULL)
+}
+
+# Begins the work behind anew; what ran before is stopped, its finished steps stay.
+start_work <- function(desk) {
+  stop_work(desk)
+  desk$doing <- ""
+  desk$job <- callr::r_bg(function(path) getFromNamespace("desk_work", "scalewort")(path), list(path = desk$path), stdout = "|", stderr = "|",
+    package = FALSE, supervise = TRUE)
+}
+
+stop_work <- function(desk) {
+  if (!is.null(desk$job) && desk$job$is_alive()) desk$job$kill()
+  desk$job <- NULL
+}
+
+# "running", "done" or "failed"; what is being done is in desk$doing.
+work_state <- function(desk) {
+  job <- desk$job
+  if (is.null(job)) {
+    return("done")
+  }
+  lines <- job$read_output_lines()
+  if (length(lines) > 0) desk$doing <- lines[length(lines)]
+  if (job$is_alive()) {
+    return("running")
+  }
+  status <- job$get_exit_status()
+  if (!identical(status, 0L)) desk$trouble <- paste(utils::tail(job$read_all_error_lines(), 3), collapse = " ")
+  desk$job <- NULL
+  if (identical(status, 0L)) "done" else "failed"
+}
+
+# A decision, or a step back or forth: checked, written beside the data, and then the state. Returns NULL, or why not.
+change_plan <- function(desk, change) {
+  tryCatch({
+    raw <- change(desk$raw)
+    plan <- decided_plan(raw)
+    stop_for_plan(schema_faults(plan, plan_schema_read()), character(), desk$path)
+    desk_ready(desk, plan)
+    write_decisions(desk$path, raw)
+    desk$raw <- raw
+    NULL
+  }, scalewort_error = function(e) {
+    cli::ansi_strip(paste(c(conditionMessage(e), e$faults), collapse = " "))
+  })
+}

@@ -1,0 +1,57 @@
+# The record: what was decided, what it changed; as a plan, as R, as sentences. And what is written.
+
+desk_record <- function(desk, found, words) {
+  table <- decision_table(desk$raw, desk$effects)
+  settings <- desk_settings(desk, found)
+  results <- Filter(function(one) inherits(one, "sw_result"), found$have)
+  rows <- lapply(seq_len(nrow(table)), function(i) htmltools::tags$li(
+    htmltools::tags$span(class = "what", table$what[i]), " ",
+    htmltools::tags$input(type = "text", value = table$reason[i], `data-reason` = i, `data-key` = paste0("reason-", i),
+      `aria-label` = paste(words$because, table$what[i])),
+    htmltools::tags$span(class = "effect", if (nzchar(table$effect[i])) table$effect[i] else words$no_effect),
+    if (i < nrow(table)) act_button(words$back_to, "back_to", index = i)))
+  htmltools::tagList(
+    htmltools::tags$h1(tabindex = "-1", id = "place-title", words$record),
+    if (nrow(table) == 0) htmltools::tags$p(words$nothing_decided) else htmltools::tags$ol(class = "record", rows),
+    if (nrow(table) > 0) htmltools::tags$p(act_button(words$back_to_start, "back_to", index = 0L)),
+    as_text(words$as_plan, paste(utf8_lines(desk$path), collapse = "\n"), "as-plan"),
+    as_text(words$as_r, paste(desk_code(desk, found), collapse = "\n"), "as-r"),
+    as_text(words$as_sentences, paste(with_language(settings, unlist(lapply(results, function(x) paste(said_in(without_code(sentences(x)),
+      settings$words), collapse = " ")))), collapse = "\n\n"), "as-sentences")
+  )
+}
+
+as_text <- function(title, text, key) {
+  htmltools::tags$details(id = key, htmltools::tags$summary(`data-key` = key, title), htmltools::tags$pre(tabindex = "0", text),
+    htmltools::tags$p(class = "give", htmltools::tags$button(type = "button", class = "act", `data-copy` = "text", title)))
+}
+
+# R that does the same: the plan, and what was done to the answers.
+desk_code <- function(desk, found) {
+  log <- sw_log(found$have$answers, code = TRUE)
+  code <- if (is.data.frame(log)) log$code[!is.na(log$code)] else log
+  c("library(scalewort)", "# everything, with files and report", paste0("results <- sw_run(", encodeString(desk$path, quote = "\""), ")"),
+    "# the answers alone", code)
+}
+
+desk_write <- function(desk, found, words) {
+  plan <- decided_plan(desk$raw)
+  chosen <- function(key, entry, usual) {
+    own <- unlist(plan[[key]])
+    htmltools::tags$p(lapply(entry, function(form) htmltools::tags$label(class = "tick", htmltools::tags$input(type = "checkbox", value = form,
+      `data-list` = key, `data-key` = paste0(key, "-", form), checked = if (form %in% (if (is.null(own)) usual else own)) NA), form)))
+  }
+  table <- options_table()$plan
+  htmltools::tagList(
+    htmltools::tags$h1(tabindex = "-1", id = "place-title", words$write),
+    htmltools::tags$h2(words$reports), chosen("reports", table$reports$choices, "html"),
+    htmltools::tags$h2(words$score_files), chosen("write", table$write$choices, "csv"),
+    htmltools::tags$p(words$folder, " ", htmltools::tags$code(written_folder(desk, plan))),
+    htmltools::tags$p(act_button(words$write_now, "write", class = "act strong")),
+    if (!is.null(desk$written)) htmltools::tagList(htmltools::tags$h2(words$written), htmltools::tags$ul(class = "files",
+      lapply(desk$written, function(path) htmltools::tags$li(if (grepl("report[.]html$", path)) htmltools::tags$a(href = "#", `data-report` = "report",
+        target = "_blank", path) else path))))
+  )
+}
+
+written_folder <- function(desk, plan) beside_plan(desk$path)(if (is.null(plan$output)) "results" else plan$output)

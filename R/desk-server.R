@@ -1,0 +1,202 @@
+# The server's part: what the page asks for, what an act does, and when the work behind is looked at.
+
+desk_server <- function(desk, token, most = 50) {
+  force(desk)
+  function(input, output, session) {
+    asked <- shiny::isolate(session$clientData$url_search)
+    if (!identical(shiny::parseQueryString(if (is.null(asked)) "" else asked)$token, token)) {
+      session$close()
+      return(invisible())
+    }
+    words <- desk_words(desk)
+    if (!is.null(desk$session)) {
+      second_window(input, output, session, desk, words)
+      return(invisible())
+    }
+    desk$session <- session
+    session$onSessionEnded(function() {
+      if (identical(desk$session, session)) desk$session <- NULL
+    })
+    serve_desk(input, output, session, desk, most)
+  }
+}
+
+desk_words <- function(desk) report_words(desk_language(desk))$desk
+
+# Somebody looks at the same plan in another window: it is said, and the work can be taken over.
+second_window <- function(input, output, session, desk, words) {
+  output$head <- shiny::renderUI(htmltools::tagList(htmltools::tags$h1(words$open_elsewhere), htmltools::tags$p(words$one_window)))
+  output$place <- shiny::renderUI(act_button(words$work_here, "take_over"))
+  shiny::observeEvent(input$act, {
+    if (identical(input$act$act, "take_over")) {
+      other <- desk$session
+      desk$session <- NULL
+      if (!is.null(other)) other$close()
+      session$reload()
+    }
+  })
+}
+
+serve_desk <- function(input, output, session, desk, most) {
+  turn <- shiny::reactiveVal(0)
+  again <- function() turn(shiny::isolate(turn()) + 1)
+  working <- shiny::reactiveVal("done")
+  register_files(session, desk)
+  found <- shiny::reactive({
+    turn()
+    if (is.null(desk$path)) NULL else look_again(desk)
+  })
+  words <- shiny::reactive({
+    turn()
+    desk_words(desk)
+  })
+  if (!is.null(desk$path)) begin_work(desk, working)
+  shiny::observe(watch_work(desk, working, again, session))
+  place <- shiny::reactive(if (is.null(input$place) || !nzchar(input$place)) "screening" else input$place)
+  output$head <- shiny::renderUI(if (is.null(found())) htmltools::tags$h1("Scalewort") else desk_head(desk, found(), words(), working()))
+  output$path <- shiny::renderUI(if (!is.null(found())) desk_path(desk, found(), words(), place()))
+  output$sheet <- shiny::renderUI(if (!is.null(found())) desk_sheet(desk, found(), words()))
+  output$place <- shiny::renderUI(if (is.null(found())) desk_bring(words(), most) else desk_place(place(), desk, found(), words()))
+  shiny::observeEvent(input$act, {
+    said <- do_act(input$act, desk, working, words())
+    if (length(said) > 0) session$sendCustomMessage("said", said)
+    again()
+  })
+  shiny::observeEvent(input$codebook, {
+    said <- save_codebook(desk, input$codebook)
+    if (is.null(said)) begin_work(desk, working)
+    session$sendCustomMessage("said", if (is.null(said)) words()$saved else said)
+    again()
+  })
+  shiny::observeEvent(input$file, {
+    said <- bring_in(desk, input$file$datapath, input$file$name)
+    if (is.null(said)) {
+      begin_work(desk, working)
+      session$sendCustomMessage("go", "codebook")
+    } else session$sendCustomMessage("said", said)
+    again()
+  })
+}
+
+# What a place shows.
+desk_place <- function(place, desk, found, words) {
+  parts <- strsplit(place, "/", fixed = TRUE)[[1]]
+  name <- utils::URLdecode(paste(parts[-1], collapse = "/"))
+  if (parts[1] %in% desk_stations) {
+    return(desk_station(parts[1], desk, found, words))
+  }
+  switch(parts[1],
+    item = desk_item(name, desk, found, words), person = desk_person(name, desk, found, words), record = desk_record(desk, found, words),
+    write = desk_write(desk, found, words), codebook = desk_codebook(desk, words),
+    beside = desk_beside(as.integer(strsplit(name, "-", fixed = TRUE)[[1]]), desk, found, words), desk_station("screening", desk, found, words))
+}
+
+# The results as they stand; when all are there their figures are kept for the record.
+look_again <- function(desk) {
+  found <- desk_results(desk)
+  folder <- desk_ready(desk)$store$folder
+  desk$effects <- read_effects(folder)
+  figures <- desk_figures(found$have)
+  known <- desk$effects[[decisions_key(desk$raw$decisions)]]
+  if (length(found$pending) == 0 && !identical(names(known), names(figures))) {
+    keep_figures(folder, desk$raw$decisions, figures)
+    desk$effects <- read_effects(folder)
+  }
+  found
+}
+
+begin_work <- function(desk, working) {
+  start_work(desk)
+  working("running")
+}
+
+# Looks at the work behind, a few times a second while it runs; the page follows each step that ends.
+watch_work <- function(desk, working, again, session) {
+  if (working() == "done") {
+    return(invisible())
+  }
+  shiny::invalidateLater(300, session)
+  before <- desk$doing
+  state <- work_state(desk)
+  if (state != "running" || !identical(before, desk$doing)) shiny::isolate(again())
+  if (state != "running") {
+    working("done")
+    if (state == "failed" && length(desk$trouble) > 0) session$sendCustomMessage("said", desk$trouble)
+  }
+}
+
+# Does what was asked; words for whoever listens, or nothing.
+do_act <- function(act, desk, working, words) {
+  if (act$act == "demo") {
+    return(bring_demo(desk, act$name, working))
+  }
+  if (act$act == "stop") {
+    stop_work(desk)
+    working("done")
+    return(words$stopped)
+  }
+  if (act$act == "write") {
+    return(write_all(desk, words))
+  }
+  desk$before <- shiny::isolate(desk_figures(desk_results(desk)$have))
+  said <- change_plan(desk, function(raw) changed_by(raw, act, words))
+  if (is.null(said)) begin_work(desk, working)
+  if (!is.null(said)) said else if (act$act %in% c("undo", "redo", "back_to")) words$done[[act$act]] else if (act$act == "reason") NULL else
+    decision_words(utils::tail(desk$raw$decisions, 1)[[1]])
+}
+
+# The plan after an act.
+changed_by <- function(raw, act, words) {
+  items <- if (length(act$items) > 0) as.list(as.character(unlist(act$items)))
+  cases <- if (length(act$cases) > 0) as.list(as.character(unlist(act$cases)))
+  of <- if (length(act$of) > 0) as.list(as.character(unlist(act$of)))
+  reason <- if (is.null(act$reason) || !nzchar(trimws(act$reason))) words$reasons[[if (act$act %in% names(words$reasons)) act$act else "other"]] else
+    trimws(act$reason)
+  switch(act$act,
+    undo = undo_decision(raw), redo = redo_decision(raw),
+    back_to = {
+      while (length(raw$decisions) > as.integer(act$index)) raw <- undo_decision(raw)
+      raw
+    },
+    reason = {
+      raw$decisions[[as.integer(act$index)]]$reason <- if (nzchar(trimws(act$value))) trimws(act$value) else words$reasons$other
+      raw
+    },
+    control = decide(raw, "set", step = act$step, name = act$name, value = control_value(act$step, act$name, act$value), reason = reason),
+    list = decide(raw, "set", name = act$name, value = as.list(unlist(act$value)), reason = reason),
+    set = decide(raw, "set", step = act$step, name = act$name, value = act$value, reason = reason),
+    decide(raw, act$act, items = items, cases = cases, to = act$to, of = of, step = act$step, name = act$name, reason = reason)
+  )
+}
+
+# Everything the plan says, in its folder.
+write_all <- function(desk, words) {
+  stop_work(desk)
+  tryCatch({
+    desk$written <- run_plan(desk$path)$paths
+    words$written_said
+  }, scalewort_error = function(e) cli::ansi_strip(paste(c(conditionMessage(e), e$faults), collapse = " ")))
+}
+
+# Figures as SVG and the written report, from addresses that only this session knows.
+register_files <- function(session, desk) {
+  svg <- session$registerDataObj("figure", desk, function(desk, req) {
+    key <- shiny::parseQueryString(req$QUERY_STRING)$key
+    figure <- if (!is.null(key)) desk$memory[[paste("figure", key)]]
+    if (is.null(figure)) {
+      return(shiny::httpResponse(404L, "text/plain", "gone"))
+    }
+    draft <- tempfile(fileext = ".svg")
+    on.exit(unlink(draft))
+    save_figure(figure, draft, grDevices::svg)
+    shiny::httpResponse(200L, "image/svg+xml", readBin(draft, "raw", file.size(draft)))
+  })
+  report <- session$registerDataObj("report", desk, function(desk, req) {
+    path <- grep("report[.]html$", desk$written, value = TRUE)
+    if (length(path) == 0) {
+      return(shiny::httpResponse(404L, "text/plain", "gone"))
+    }
+    shiny::httpResponse(200L, "text/html; charset=utf-8", readBin(path, "raw", file.size(path)))
+  })
+  session$sendCustomMessage("files", list(svg = svg, report = report))
+}

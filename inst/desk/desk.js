@@ -1,0 +1,227 @@
+// The page's part of the desk: it tells the server what was done, keeps the focus, the place and what is chosen.
+(function () {
+  "use strict";
+  var chosen = new Set();
+  var focusKey = null;
+  var token = new URLSearchParams(location.search).get("token");
+  var files = {};
+
+  function send(name, value) { window.Shiny.setInputValue(name, value, { priority: "event" }); }
+  function place() { return decodeURIComponent(location.hash.slice(1)); }
+  function say(text) { document.getElementById("said").textContent = text; }
+  function strips() { return Array.from(document.querySelectorAll(".strip")); }
+  function reason() { var field = document.getElementById("reason"); return field ? field.value : ""; }
+
+  function act(what) {
+    if (!what.reason && reason()) what.reason = reason();
+    send("act", what);
+    var field = document.getElementById("reason");
+    if (field && what.act !== "reason") field.value = "";
+  }
+
+  // What tools work on: the chosen strips, else the one in focus.
+  function picked(strip) {
+    if (chosen.size > 0) return Array.from(chosen);
+    var one = strip || document.querySelector(".strip.current");
+    return one ? [one.dataset.item] : [];
+  }
+
+  function choose(strip, add) {
+    var item = strip.dataset.item;
+    if (!add) chosen.clear();
+    if (add && chosen.has(item)) chosen.delete(item); else chosen.add(item);
+    showChosen();
+  }
+
+  function showChosen() {
+    strips().forEach(function (s) { s.setAttribute("aria-selected", chosen.has(s.dataset.item) ? "true" : "false"); });
+  }
+
+  function current(strip) {
+    strips().forEach(function (s) { s.classList.remove("current"); s.tabIndex = -1; });
+    if (!strip) strip = strips()[0];
+    if (strip) { strip.classList.add("current"); strip.tabIndex = 0; }
+  }
+
+  function tool(name, value) {
+    var items = picked();
+    if (items.length === 0) { say("\u2013"); return; }
+    if (name === "look") { location.hash = "item/" + encodeURIComponent(items[0]); return; }
+    var what = { act: name, items: items };
+    if (name === "move") what.to = value;
+    chosen.clear();
+    act(what);
+  }
+
+  document.addEventListener("click", function (e) {
+    var button = e.target.closest("[data-act]");
+    if (button) { act(JSON.parse(button.dataset.act)); return; }
+    var t = e.target.closest("button[data-tool]");
+    if (t) { tool(t.dataset.tool); return; }
+    var strip = e.target.closest(".strip");
+    if (strip) { choose(strip, e.ctrlKey || e.metaKey || e.shiftKey); current(strip); strip.focus(); return; }
+    var skip = e.target.closest("[data-skip]");
+    if (skip) { e.preventDefault(); var title = document.getElementById("place-title"); if (title) title.focus(); return; }
+    var amend = e.target.closest(".amend button");
+    if (amend) { sendAmend(amend.parentElement); return; }
+    if (e.target.closest("[data-beside]")) {
+      location.hash = "beside/" + document.getElementById("beside-one").value + "-" + document.getElementById("beside-two").value;
+      return;
+    }
+    if (e.target.closest("[data-codebook]")) { sendCodebook(); return; }
+    var copy = e.target.closest("[data-copy]");
+    if (copy) { copyText(copy); return; }
+    var save = e.target.closest("[data-save]");
+    if (save) { saveImage(save); return; }
+    var svg = e.target.closest("[data-svg]");
+    if (svg) svg.href = files.svg + "&key=" + svg.dataset.svg;
+    var report = e.target.closest("[data-report]");
+    if (report) report.href = files.report;
+  });
+
+  document.addEventListener("dblclick", function (e) {
+    var strip = e.target.closest(".strip");
+    if (strip) location.hash = "item/" + encodeURIComponent(strip.dataset.item);
+  });
+
+  function sendAmend(row) {
+    var parts = {};
+    row.querySelectorAll("[data-part]").forEach(function (f) { parts[f.dataset.part.split("-").pop()] = f.value; });
+    if (Object.values(parts).some(function (v) { return v === ""; })) { say("\u2013"); return; }
+    var what = { act: "amend", name: row.dataset.amend };
+    if (parts.one) what.items = [parts.one, parts.two];
+    if (parts.item) what.items = [parts.item];
+    if (parts.to) what.to = parts.to;
+    if (parts.of) what.of = [parts.of];
+    act(what);
+  }
+
+  function sendCodebook() {
+    var cells = Array.from(document.querySelectorAll("[data-cell]")).map(function (f) {
+      return { row: Number(f.dataset.row), field: f.dataset.cell, value: f.value };
+    });
+    send("codebook", cells);
+  }
+
+  function tableText(table) {
+    var caption = table.querySelector("caption");
+    var rows = Array.from(table.querySelectorAll("tr")).map(function (r) {
+      return Array.from(r.children).map(function (c) { return c.textContent.trim(); }).join("\t");
+    });
+    return (caption ? caption.textContent.trim() + "\n" : "") + rows.join("\n");
+  }
+
+  function copyText(button) {
+    var text;
+    if (button.dataset.copy === "table") {
+      text = tableText(button.parentElement.previousElementSibling.querySelector("table"));
+    } else {
+      text = button.parentElement.previousElementSibling.textContent;
+    }
+    navigator.clipboard.writeText(text).then(function () { say("\u2713"); }, function () { say("\u2717"); });
+    window.deskCopied = text;
+  }
+
+  function saveImage(button) {
+    var link = document.createElement("a");
+    link.href = button.closest("figure").querySelector("img").src;
+    link.download = button.dataset.name + ".png";
+    link.click();
+  }
+
+  document.addEventListener("change", function (e) {
+    var f = e.target;
+    if (f.dataset.tool === "move") { if (f.value) tool("move", f.value); return; }
+    if (f.dataset.set) { act({ act: "control", step: f.dataset.set, name: f.name, value: f.value }); return; }
+    if (f.dataset.reason) { act({ act: "reason", index: Number(f.dataset.reason), value: f.value }); return; }
+    if (f.dataset.list) {
+      var all = Array.from(document.querySelectorAll("[data-list=" + f.dataset.list + "]:checked")).map(function (b) { return b.value; });
+      if (all.length > 0) act({ act: "list", name: f.dataset.list, value: all });
+    }
+  });
+
+  document.addEventListener("keydown", function (e) {
+    var typing = /^(INPUT|SELECT|TEXTAREA)$/.test(e.target.tagName);
+    if ((e.ctrlKey || e.metaKey) && !typing && (e.key === "z" || e.key === "y")) {
+      e.preventDefault();
+      act({ act: e.key === "z" ? "undo" : "redo" });
+      return;
+    }
+    if (e.key === "Escape") { history.back(); return; }
+    var strip = e.target.closest ? e.target.closest(".strip") : null;
+    if (!strip || e.ctrlKey || e.metaKey || e.altKey) return;
+    var all = strips(), at = all.indexOf(strip);
+    var step = { ArrowDown: 1, ArrowUp: -1 }[e.key];
+    if (step && all[at + step]) {
+      e.preventDefault();
+      current(all[at + step]);
+      all[at + step].focus();
+      if (e.shiftKey) { chosen.add(strip.dataset.item); chosen.add(all[at + step].dataset.item); showChosen(); }
+      return;
+    }
+    if (e.key === " ") { e.preventDefault(); choose(strip, true); return; }
+    var keys = { t: "turn", a: "set_aside", b: "put_back", k: "keep", Enter: "look" };
+    if (keys[e.key]) { e.preventDefault(); current(strip); tool(keys[e.key]); }
+    if (e.key === "m") { e.preventDefault(); document.querySelector("select.tool").focus(); }
+  });
+
+  document.addEventListener("focusin", function (e) {
+    var strip = e.target.closest(".strip");
+    if (strip) current(strip);
+  });
+
+  // An item dragged to another sheet is moved there; to the last one, set aside; from it, put back.
+  var dragged = null;
+  document.addEventListener("dragstart", function (e) {
+    var strip = e.target.closest(".strip");
+    if (!strip) return;
+    dragged = strip;
+    if (e.dataTransfer) e.dataTransfer.setData("text/plain", strip.dataset.item);
+  });
+  document.addEventListener("dragover", function (e) { if (e.target.closest(".sheet")) e.preventDefault(); });
+  document.addEventListener("drop", function (e) {
+    var sheet = e.target.closest(".sheet");
+    if (!sheet || !dragged) return;
+    e.preventDefault();
+    var from = dragged.closest(".sheet").dataset.sheet, to = sheet.dataset.sheet;
+    var items = chosen.has(dragged.dataset.item) ? Array.from(chosen) : [dragged.dataset.item];
+    dragged = null;
+    if (from === to) return;
+    chosen.clear();
+    if (to === "aside") act({ act: "set_aside", items: items });
+    else if (from === "aside") act({ act: "put_back", items: items });
+    else act({ act: "move", items: items, to: to });
+  });
+
+  // The focus survives what is renewed; by its key, not its place.
+  function keepFocus() {
+    var key = document.activeElement && document.activeElement.dataset ? document.activeElement.dataset.key : null;
+    if (key) focusKey = key;
+  }
+  function giveFocus() {
+    showChosen();
+    if (!document.querySelector(".strip[tabindex='0']")) current(null);
+    if (focusKey && (document.activeElement === document.body || !document.activeElement)) {
+      var again = document.querySelector("[data-key='" + CSS.escape(focusKey) + "']");
+      if (again) { if (again.classList.contains("strip")) current(again); again.focus({ preventScroll: true }); }
+    }
+  }
+
+  function start() {
+    var $ = window.jQuery;
+    $(document).on("shiny:value", function () { keepFocus(); setTimeout(giveFocus, 0); setTimeout(giveFocus, 60); });
+    $(document).on("shiny:connected", function () { send("place", place()); });
+    $(document).on("shiny:disconnected", function () { document.body.classList.add("closed"); });
+    window.addEventListener("hashchange", function () {
+      focusKey = null;
+      send("place", place());
+      setTimeout(function () { var t = document.getElementById("place-title"); if (t) t.focus({ preventScroll: true }); window.scrollTo(0, 0); }, 400);
+    });
+    window.Shiny.addCustomMessageHandler("said", function (text) { say(text); });
+    window.Shiny.addCustomMessageHandler("files", function (f) { files = f; });
+    window.Shiny.addCustomMessageHandler("go", function (to) { location.hash = to; });
+  }
+  document.addEventListener("DOMContentLoaded", function () {
+    (function wait() { if (window.Shiny && window.Shiny.addCustomMessageHandler && window.jQuery) start(); else setTimeout(wait, 20); })();
+  });
+}());
