@@ -2,8 +2,8 @@
 
 # The figures that a decision is told by.
 desk_figures <- function(have) {
-  scales <- have$keying$tables$scales
-  if (!is.null(have$reliability)) scales <- have$reliability$tables$scales
+  # As decided: the path turns by itself what looks unreversed, which would hide what a decision changed.
+  scales <- if (is.null(have$keying)) have$reliability$tables$scales else have$keying$tables$scales
   fit <- if (believable(have)) have$confirmation$tables$fit
   of <- function(figure) fit$value[match(figure, fit$figure)]
   c(
@@ -25,7 +25,7 @@ read_effects <- function(folder) {
 }
 
 keep_figures <- function(folder, decisions, figures) {
-  known <- read_effects(folder)
+  known <- lapply(read_effects(folder), as.list)
   known[[decisions_key(decisions)]] <- as.list(signif(figures[is.finite(figures)], 10))
   write_safely(file.path(folder, "figures.json"), TRUE, function(draft) jsonlite::write_json(known, draft, auto_unbox = TRUE, digits = NA))
 }

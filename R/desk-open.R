@@ -132,12 +132,6 @@ bring_in <- function(desk, path, name) {
   }, scalewort_error = function(e) cli::ansi_strip(paste(c(conditionMessage(e), e$faults), collapse = " ")))
 }
 
-bring_demo <- function(desk, name, working) {
-  take_plan(desk, demo_plan(name, desk$folder))
-  begin_work(desk, working)
-  NULL
-}
-
 take_plan <- function(desk, path) {
   fresh <- new_desk(path)
   for (name in setdiff(ls(fresh), "memory")) assign(name, fresh[[name]], desk)

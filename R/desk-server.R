@@ -39,7 +39,26 @@ second_window <- function(input, output, session, desk, words) {
 
 serve_desk <- function(input, output, session, desk, most) {
   turn <- shiny::reactiveVal(0)
-  again <- function() turn(shiny::isolate(turn()) + 1)
+  settled <- shiny::reactiveVal(0)
+  state <- new.env()
+  state$seen <- 0
+  state$work <- FALSE
+  again <- function(work = FALSE) {
+    state$work <- state$work || work
+    if (work) working("planned")
+    turn(shiny::isolate(turn()) + 1)
+  }
+  # The questionnaire and its numbers first; figures, which take longer to draw, and new work when these are on the page.
+  shiny::observe({
+    if (turn() != state$seen) {
+      state$seen <- turn()
+      shiny::invalidateLater(40, session)
+    } else {
+      settled(state$seen)
+      if (state$work) begin_work(desk, working)
+      state$work <- FALSE
+    }
+  })
   working <- shiny::reactiveVal("done")
   register_files(session, desk)
   found <- shiny::reactive({
@@ -50,31 +69,32 @@ serve_desk <- function(input, output, session, desk, most) {
     turn()
     desk_words(desk)
   })
-  if (!is.null(desk$path)) begin_work(desk, working)
+  if (!is.null(desk$path)) again(work = TRUE)
   shiny::observe(watch_work(desk, working, again, session))
   place <- shiny::reactive(if (is.null(input$place) || !nzchar(input$place)) "screening" else input$place)
   output$head <- shiny::renderUI(if (is.null(found())) htmltools::tags$h1("Scalewort") else desk_head(desk, found(), words(), working()))
   output$path <- shiny::renderUI(if (!is.null(found())) desk_path(desk, found(), words(), place()))
   output$sheet <- shiny::renderUI(if (!is.null(found())) desk_sheet(desk, found(), words()))
-  output$place <- shiny::renderUI(if (is.null(found())) desk_bring(words(), most) else desk_place(place(), desk, found(), words()))
+  output$place <- shiny::renderUI({
+    settled()
+    have <- shiny::isolate(found())
+    if (is.null(have)) desk_bring(shiny::isolate(words()), most) else desk_place(place(), desk, have, shiny::isolate(words()))
+  })
   shiny::observeEvent(input$act, {
-    said <- do_act(input$act, desk, working, words())
-    if (length(said) > 0) session$sendCustomMessage("said", said)
-    again()
+    done <- do_act(input$act, desk, words())
+    if (done$stopped) working("done")
+    if (length(done$said) > 0) session$sendCustomMessage("said", done$said)
+    again(done$changed)
   })
   shiny::observeEvent(input$codebook, {
     said <- save_codebook(desk, input$codebook)
-    if (is.null(said)) begin_work(desk, working)
     session$sendCustomMessage("said", if (is.null(said)) words()$saved else said)
-    again()
+    again(is.null(said))
   })
   shiny::observeEvent(input$file, {
     said <- bring_in(desk, input$file$datapath, input$file$name)
-    if (is.null(said)) {
-      begin_work(desk, working)
-      session$sendCustomMessage("go", "codebook")
-    } else session$sendCustomMessage("said", said)
-    again()
+    if (is.null(said)) session$sendCustomMessage("go", "codebook") else session$sendCustomMessage("said", said)
+    again(is.null(said))
   })
 }
 
@@ -112,7 +132,7 @@ begin_work <- function(desk, working) {
 
 # Looks at the work behind, a few times a second while it runs; the page follows each step that ends.
 watch_work <- function(desk, working, again, session) {
-  if (working() == "done") {
+  if (working() != "running") {
     return(invisible())
   }
   shiny::invalidateLater(300, session)
@@ -125,24 +145,25 @@ watch_work <- function(desk, working, again, session) {
   }
 }
 
-# Does what was asked; words for whoever listens, or nothing.
-do_act <- function(act, desk, working, words) {
+# Does what was asked: list(said: words for whoever listens; changed: is there new work; stopped: is there none).
+do_act <- function(act, desk, words) {
+  outcome <- function(said = NULL, changed = FALSE, stopped = FALSE) list(said = said, changed = changed, stopped = stopped)
   if (act$act == "demo") {
-    return(bring_demo(desk, act$name, working))
+    take_plan(desk, demo_plan(act$name, desk$folder))
+    return(outcome(changed = TRUE))
   }
-  if (act$act == "stop") {
+  if (act$act %in% c("stop", "write")) {
     stop_work(desk)
-    working("done")
-    return(words$stopped)
+    return(outcome(if (act$act == "stop") words$stopped else write_all(desk, words), stopped = TRUE))
   }
-  if (act$act == "write") {
-    return(write_all(desk, words))
+  desk$before <- desk_figures(desk_results(desk)$have)
+  refused <- change_plan(desk, function(raw) changed_by(raw, act, words))
+  if (!is.null(refused)) {
+    return(outcome(refused))
   }
-  desk$before <- shiny::isolate(desk_figures(desk_results(desk)$have))
-  said <- change_plan(desk, function(raw) changed_by(raw, act, words))
-  if (is.null(said)) begin_work(desk, working)
-  if (!is.null(said)) said else if (act$act %in% c("undo", "redo", "back_to")) words$done[[act$act]] else if (act$act == "reason") NULL else
+  said <- if (act$act %in% c("undo", "redo", "back_to")) words$done[[act$act]] else if (act$act != "reason")
     decision_words(utils::tail(desk$raw$decisions, 1)[[1]])
+  outcome(said, changed = act$act != "reason")
 }
 
 # The plan after an act.
@@ -171,7 +192,6 @@ changed_by <- function(raw, act, words) {
 
 # Everything the plan says, in its folder.
 write_all <- function(desk, words) {
-  stop_work(desk)
   tryCatch({
     desk$written <- run_plan(desk$path)$paths
     words$written_said

@@ -49,6 +49,7 @@ item_tables <- function(item, known, settings, desk) {
     tables <- Filter(function(table) is.data.frame(table) && "item" %in% names(table) && any(table$item == item), tables)
     lapply(names(tables), function(caption) {
       rows <- tables[[caption]][tables[[caption]]$item == item, setdiff(names(tables[[caption]]), "item")]
+      rows <- rows[!vapply(rows, function(column) all(is.na(column) | column == ""), TRUE)]
       for (name in c("judged", "limits")) attr(rows, name) <- attr(tables[[caption]], name)
       block_html(table_block(rows, caption, "", settings, numbers)[[1]], settings, desk)
     })

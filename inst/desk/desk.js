@@ -8,7 +8,12 @@
 
   function send(name, value) { window.Shiny.setInputValue(name, value, { priority: "event" }); }
   function place() { return decodeURIComponent(location.hash.slice(1)); }
-  function say(text) { document.getElementById("said").textContent = text; }
+  var saying = null;
+  function say(text) {
+    document.getElementById("said").textContent = text;
+    clearTimeout(saying);
+    saying = setTimeout(function () { document.getElementById("said").textContent = ""; }, 8000);
+  }
   function strips() { return Array.from(document.querySelectorAll(".strip")); }
   function reason() { var field = document.getElementById("reason"); return field ? field.value : ""; }
 
