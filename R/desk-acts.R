@@ -55,6 +55,8 @@ side_by_side_choice <- function(most, words) {
 # Two numbers of factors side by side, each as the report shows an exploration.
 desk_beside <- function(numbers, desk, found, words) {
   settings <- desk_settings(desk, found)
+  # Beside each other there is no room for wordings.
+  settings$wordings <- NULL
   one <- function(k) {
     plan <- set_in(decided_plan(desk$raw), "exploration", "factors", k)
     result <- desk_alternative(desk, plan, "exploration")
@@ -86,7 +88,7 @@ confirmation_acts <- function(desk, found, words) {
     htmltools::tags$button(type = "button", class = "act", `data-key` = paste0("amend-", what), label))
   text <- function(id, label) htmltools::tags$input(id = id, type = "text", `data-key` = id, `data-part` = id, `aria-label` = label, placeholder = label)
   htmltools::tagList(
-    free_acts(result, words),
+    free_acts(result, words), structure_sheets(structure, words),
     htmltools::tags$details(htmltools::tags$summary(words$amend),
       form("pair", words$pair, choose("pair-one", items, words$item), choose("pair-two", items, words$item)),
       form("loading", words$loading, choose("loading-item", items, words$item), choose("loading-to", factors, words$factor)),
@@ -96,6 +98,20 @@ confirmation_acts <- function(desk, found, words) {
       form("wording", words$wording_factor), form("rename", words$rename, choose("rename-of", factors, words$factor), text("rename-to", words$name))),
     fits_so_far(desk, words)
   )
+}
+
+# The factors as sheets: an item dropped on another one moves there or loads there, too; on another item, shares something with it.
+structure_sheets <- function(structure, words) {
+  chip <- function(item) htmltools::tags$li(draggable = "true", class = "chip", `data-chip` = item, item)
+  sheet <- function(name, items) htmltools::tags$div(class = "factor", `data-factor` = name, htmltools::tags$h3(name), htmltools::tags$ul(lapply(items,
+    chip)))
+  left <- setdiff(structure$left_out, structure_items(structure))
+  meaning <- c("shift", "loading", "pair")
+  htmltools::tags$details(htmltools::tags$summary(words$by_drag), htmltools::tags$p(htmltools::tags$label(`for` = "drop-means", words$drop_means), " ",
+    htmltools::tags$select(id = "drop-means", `data-key` = "drop-means", Map(function(value, label) htmltools::tags$option(value = value, label),
+      meaning, unlist(words$drop[meaning])))),
+    htmltools::tags$div(class = "factors", Map(sheet, names(structure$factors), structure$factors),
+      htmltools::tags$div(class = "factor", `data-factor` = "", htmltools::tags$h3(words$left_of_structure), htmltools::tags$ul(lapply(left, chip)))))
 }
 
 free_acts <- function(result, words) {
@@ -131,7 +147,8 @@ fits_so_far <- function(desk, words) {
   if (length(rows) < 2) {
     return(NULL)
   }
-  head <- htmltools::tags$tr(lapply(c(words$decision, "chi-square", "df", "CFI", "RMSEA", "SRMR", ""), function(h) htmltools::tags$th(scope = "col", h)))
+  head <- htmltools::tags$tr(lapply(c(words$decision, "chi-square", "df", "CFI", "RMSEA", "SRMR", words$back_to), function(h)
+    htmltools::tags$th(scope = "col", h)))
   htmltools::tags$div(class = "table", tabindex = "0", role = "region", `aria-label` = words$fits, htmltools::tags$table(
     htmltools::tags$caption(words$fits), htmltools::tags$thead(head), htmltools::tags$tbody(rows)))
 }

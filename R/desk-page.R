@@ -14,7 +14,7 @@ desk_frame <- function(words, language) {
       htmltools::tags$style(htmltools::HTML(paste(readLines(desk_file("desk.css"), warn = FALSE), collapse = "\n"))),
       htmltools::tags$script(htmltools::HTML(paste(readLines(desk_file("desk.js"), warn = FALSE), collapse = "\n")))
     ),
-    htmltools::tags$a(class = "skip", href = "#", `data-skip` = "place", words$skip),
+    htmltools::tags$a(class = "skip", href = "#place-title", `data-skip` = "place", words$skip),
     place("head", "header"), place("path", "nav", words$path),
     htmltools::tags$main(class = "desk-main", place("sheet", label = words$questionnaire), place("place", label = words$place)),
     htmltools::tags$div(id = "said", role = "status", `aria-live` = "polite")

@@ -38,12 +38,13 @@ desk_station <- function(step, desk, found, words) {
 
 # Blocks of a result as the report draws them; drawn once for a result and language.
 station_blocks <- function(result, settings, desk, part) {
-  place <- paste("blocks", part, settings$language, rlang::hash(list(result$tables, result$about, result$noted)))
+  place <- paste("blocks", part, settings$language, is.null(settings$wordings), rlang::hash(list(result$tables, result$about, result$noted)))
   if (is.null(desk$memory[[place]])) assign(place, drawn_blocks(result, settings, desk, part), desk$memory)
   desk$memory[[place]]
 }
 
 drawn_blocks <- function(result, settings, desk, part) {
+  if (inherits(result, "sw_retention") && part == "main") settings$scree <- result$tables$fits[result$tables$fits$factors > 0, ]
   numbers <- new.env()
   numbers$table <- numbers$figure <- 0
   with_language(settings, {
@@ -64,6 +65,7 @@ block_html <- function(b, settings, desk) {
   if (b$kind == "figure") {
     key <- rlang::hash(list(b$name, b$caption, b$alt, b$number))
     assign(paste("figure", key), b$figure, desk$memory)
+    if (inherits(settings$scree, "data.frame") && b$number == 1) html <- scree_html(html, b$figure, settings$scree)
     return(sub("</figure>", paste0("<p class=\"give\"><button type=\"button\" class=\"act\" data-save=\"png\" data-name=\"", b$name, "\">",
       words$save_png, "</button> <a class=\"act\" data-svg=\"", key, "\" download=\"", b$name, ".svg\">", words$save_svg, "</a></p></figure>"), html,
       fixed = TRUE))
@@ -72,6 +74,20 @@ block_html <- function(b, settings, desk) {
     return(html)
   }
   paste0(html, "<p class=\"give\"><button type=\"button\" class=\"act\" data-copy=\"table\">", words$copy, "</button></p>")
+}
+
+# The scree, with where its numbers stand across the picture, so that a click on it takes one of them.
+scree_html <- function(html, figure, eigenvalues) {
+  built <- ggplot2::ggplot_build(figure)
+  across <- built$layout$panel_params[[1]]$x.range
+  table <- ggplot2::ggplot_gtable(built)
+  width <- figure_width / 120
+  inches <- function(units) sum(grid::convertWidth(units, "in", valueOnly = TRUE))
+  at <- table$layout$l[grepl("^panel", table$layout$name)][1]
+  left <- inches(table$widths[seq_len(at - 1)]) / width
+  right <- 1 - inches(table$widths[seq(at + 1, length(table$widths))]) / width
+  span <- jsonlite::toJSON(list(left = left, right = right, low = across[1], high = across[2], most = nrow(eigenvalues)), auto_unbox = TRUE, digits = 6)
+  sub("<figure>", paste0("<figure class=\"scree\" data-span='", span, "'>"), html, fixed = TRUE)
 }
 
 # Decimals as the language writes them, while something is made.
@@ -83,10 +99,14 @@ with_language <- function(settings, made) {
   force(made)
 }
 
+# Kinds of options that have a control; lists are typed with commas.
+listed_kinds <- c("numbers", "wholes", "cuts", "marks", "names", "choices", "modes", "form")
+control_kinds <- c("choice", "flag", "number", "whole", "column", "columns", listed_kinds)
+
 # Controls of a step from the table of options, the first ones open.
 station_controls <- function(step, desk, words) {
   entries <- if (step %in% configured_steps()) step_entries(step) else list()
-  entries <- Filter(function(entry) entry$kind %in% c("choice", "flag", "number", "whole", "column", "columns"), entries)
+  entries <- Filter(function(entry) entry$kind %in% control_kinds, entries)
   if (length(entries) == 0) {
     return(NULL)
   }
@@ -107,7 +127,9 @@ option_control <- function(step, name, entry, value, columns, words) {
       selected = if (identical(as.character(unlist(value))[1], one)) NA, label), known, labels))
   field <- switch(entry$kind,
     choice = given(entry$choices, paste0(entry$choices, ": ", unlist(entry$values))), flag = given(c("true", "false"), c(words$yes, words$no)),
-    column = , columns = given(columns),
+    column = , columns = given(columns), numbers = , wholes = , cuts = , marks = , names = , choices = , modes = , form = htmltools::tags$input(
+      id = id, `data-key` = id, type = "text", `data-set` = step, name = name, value = paste(unlist(value), collapse = ", "),
+      placeholder = paste(unlist(if (is.null(entry$default)) entry$choices else entry$default), collapse = ", ")),
     htmltools::tags$input(id = id, `data-key` = id, type = "number", `data-set` = step, name = name, min = entry$range[1], max = entry$range[2],
       step = if (entry$kind == "whole") 1 else "any", value = if (!is.null(value)) unlist(value)[1], placeholder = as.character(entry$default)))
   htmltools::tags$p(class = "control", htmltools::tags$label(`for` = id, gsub("_", " ", name)), field, htmltools::tags$span(class = "help", entry$help))
@@ -119,5 +141,11 @@ control_value <- function(step, name, text) {
     return(NULL)
   }
   entry <- step_entries(step)[[name]]
+  if (entry$kind %in% listed_kinds) {
+    values <- trimws(strsplit(text, ",", fixed = TRUE)[[1]])
+    numbers <- suppressWarnings(as.numeric(values))
+    values <- if (entry$kind == "wholes" && !anyNA(numbers)) as.integer(numbers) else if (!anyNA(numbers)) numbers else values
+    return(if (length(values) == 1) values else as.list(values))
+  }
   switch(entry$kind, flag = text == "true", whole = as.integer(text), number = as.numeric(text), text)
 }

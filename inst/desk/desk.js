@@ -127,6 +127,17 @@
     window.deskCopied = text;
   }
 
+  // A click on the scree takes as many factors as stand under it.
+  function screeClick(e) {
+    var image = e.target.closest(".scree img");
+    if (!image) return;
+    var span = JSON.parse(image.closest(".scree").dataset.span);
+    var at = (e.clientX - image.getBoundingClientRect().left) / image.getBoundingClientRect().width;
+    var number = Math.round(span.low + (at - span.left) / (span.right - span.left) * (span.high - span.low));
+    if (number >= 1 && number <= span.most) act({ act: "set", step: "exploration", name: "factors", value: number });
+  }
+  document.addEventListener("click", screeClick);
+
   function saveImage(button) {
     var link = document.createElement("a");
     link.href = button.closest("figure").querySelector("img").src;
@@ -176,15 +187,29 @@
   });
 
   // An item dragged to another sheet is moved there; to the last one, set aside; from it, put back.
-  var dragged = null;
+  var dragged = null, chip = null;
   document.addEventListener("dragstart", function (e) {
+    chip = e.target.closest(".chip");
+    if (chip && e.dataTransfer) e.dataTransfer.setData("text/plain", chip.dataset.chip);
     var strip = e.target.closest(".strip");
     if (!strip) return;
     dragged = strip;
     if (e.dataTransfer) e.dataTransfer.setData("text/plain", strip.dataset.item);
   });
-  document.addEventListener("dragover", function (e) { if (e.target.closest(".sheet")) e.preventDefault(); });
+  document.addEventListener("dragover", function (e) { if (e.target.closest(".sheet, .factor")) e.preventDefault(); });
+  function dropChip(e) {
+    var item = chip.dataset.chip, from = chip.closest(".factor").dataset.factor, factor = e.target.closest(".factor");
+    var other = e.target.closest(".chip"), means = document.getElementById("drop-means").value;
+    chip = null;
+    if (means === "pair") {
+      if (other && other.dataset.chip !== item) act({ act: "amend", name: "pair", items: [item, other.dataset.chip] });
+    } else if (factor && factor.dataset.factor !== from) {
+      var to = factor.dataset.factor;
+      act(to === "" ? { act: "amend", name: "leave", items: [item] } : { act: "amend", name: means, items: [item], to: to });
+    }
+  }
   document.addEventListener("drop", function (e) {
+    if (chip) { e.preventDefault(); dropChip(e); return; }
     var sheet = e.target.closest(".sheet");
     if (!sheet || !dragged) return;
     e.preventDefault();
@@ -220,7 +245,10 @@
     window.addEventListener("hashchange", function () {
       focusKey = null;
       send("place", place());
-      setTimeout(function () { var t = document.getElementById("place-title"); if (t) t.focus({ preventScroll: true }); window.scrollTo(0, 0); }, 400);
+      setTimeout(function () { var t = document.getElementById("place-title"); if (!t) return;
+        t.focus({ preventScroll: true });
+        if (window.innerWidth > 992) window.scrollTo(0, 0); else t.scrollIntoView();
+      }, 400);
     });
     window.Shiny.addCustomMessageHandler("said", function (text) { say(text); });
     window.Shiny.addCustomMessageHandler("files", function (f) { files = f; });
