@@ -94,6 +94,7 @@ cli_demo <- function(options, files) {
   dir.create(folder, recursive = TRUE, showWarnings = FALSE)
   written <- write_demo(folder, options$seed, options$overwrite, cli_progress(options))
   show_lines(c("The whole path is done, from a file of answers to scores and a report.",
-    paste("Open the report first:", file.path(folder, "report.html")), "", paste0("  ", written)))
+    paste("Open the report first:", file.path(folder, "report.html")), "The same in a window of the browser: scalewort open --demo plotholders", "",
+    paste0("  ", written)))
   exit_codes[["done"]]
 }

@@ -1,6 +1,6 @@
 # The codebook in the page: every field of every column, what is wrong in its cell; and bringing in a file.
 
-codebook_columns <- c("item", "wording", "scale", "direction", "lowest", "highest", "labels", "role", "missing")
+codebook_columns <- c("item", "wording", "scale", "direction", "lowest", "highest", "labels", "answer", "options", "role", "missing")
 
 desk_codebook <- function(desk, words) {
   path <- beside_plan(desk$path)(desk$raw$codebook)
@@ -78,11 +78,17 @@ save_codebook <- function(desk, cells) {
   })
 }
 
+# The field that shows the file's name is named, too.
+file_field <- function(label, button) {
+  field <- shiny::fileInput("file", label, buttonLabel = button, placeholder = "")
+  htmltools::tagQuery(field)$find("input.form-control")$addAttrs(`aria-label` = label)$allTags()
+}
+
 # The first page where there is nothing yet: a file, or the demo.
 desk_bring <- function(words, most) {
   htmltools::tagList(
     htmltools::tags$h1(tabindex = "-1", id = "place-title", words$bring), htmltools::tags$p(words$bring_about),
-    shiny::fileInput("file", paste0(words$file, " (", most, " MB)"), buttonLabel = words$choose, placeholder = ""),
+    file_field(paste0(words$file, " ", most, " MB"), words$choose),
     htmltools::tags$p(words$or_demo, " ", act_button("plotholders", "demo", name = "plotholders"), act_button("plantcare", "demo", name = "plantcare"))
   )
 }

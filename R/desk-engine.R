@@ -73,7 +73,7 @@ desk_alternative <- function(desk, plan, step) {
 
 # A step that ended in an error: its message stands in the step's place.
 failed_step <- function(e) {
-  text <- cli::ansi_strip(conditionMessage(e))
+  text <- gsub("\\s+", " ", sub("\n[^ ] .*$", "", cli::ansi_strip(conditionMessage(e))))
   structure(paste0(text, if (length(e$faults) > 0) paste0(" (", and_list(e$faults, 4), ")")), class = c("failed_step", "not_possible"))
 }
 

@@ -39,7 +39,7 @@ desk_write <- function(desk, found, words) {
   chosen <- function(key, entry, usual) {
     own <- unlist(plan[[key]])
     htmltools::tags$p(lapply(entry, function(form) htmltools::tags$label(class = "tick", htmltools::tags$input(type = "checkbox", value = form,
-      `data-list` = key, `data-key` = paste0(key, "-", form), checked = if (form %in% (if (is.null(own)) usual else own)) NA), form)))
+      `data-tick` = key, `data-key` = paste0(key, "-", form), checked = if (form %in% (if (is.null(own)) usual else own)) NA), form)))
   }
   table <- options_table()$plan
   htmltools::tagList(

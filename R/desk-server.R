@@ -75,11 +75,14 @@ serve_desk <- function(input, output, session, desk, most) {
   output$head <- shiny::renderUI(if (is.null(found())) htmltools::tags$h1("Scalewort") else desk_head(desk, found(), words(), working()))
   output$path <- shiny::renderUI(if (!is.null(found())) desk_path(desk, found(), words(), place()))
   output$sheet <- shiny::renderUI(if (!is.null(found())) desk_sheet(desk, found(), words()))
-  output$place <- shiny::renderUI({
+  # Renewed only where it differs, so that what is being typed is not lost when a step behind ends.
+  shown <- shiny::reactiveVal("")
+  shiny::observe({
     settled()
     have <- shiny::isolate(found())
-    if (is.null(have)) desk_bring(shiny::isolate(words()), most) else desk_place(place(), desk, have, shiny::isolate(words()))
+    shown(as.character(if (is.null(have)) desk_bring(shiny::isolate(words()), most) else desk_place(place(), desk, have, shiny::isolate(words()))))
   })
+  output$place <- shiny::renderUI(htmltools::HTML(shown()))
   shiny::observeEvent(input$act, {
     done <- do_act(input$act, desk, words())
     if (done$stopped) working("done")
@@ -87,7 +90,7 @@ serve_desk <- function(input, output, session, desk, most) {
     again(done$changed)
   })
   shiny::observeEvent(input$codebook, {
-    said <- save_codebook(desk, input$codebook)
+    said <- save_codebook(desk, jsonlite::fromJSON(input$codebook, simplifyVector = FALSE))
     session$sendCustomMessage("said", if (is.null(said)) words()$saved else said)
     again(is.null(said))
   })
@@ -184,10 +187,17 @@ changed_by <- function(raw, act, words) {
       raw
     },
     control = decide(raw, "set", step = act$step, name = act$name, value = control_value(act$step, act$name, act$value), reason = reason),
-    list = decide(raw, "set", name = act$name, value = as.list(unlist(act$value)), reason = reason),
+    tick = decide(raw, "set", name = act$name, value = ticked(unlist(decided_plan(raw)[[act$name]]), act), reason = reason),
     set = decide(raw, "set", step = act$step, name = act$name, value = act$value, reason = reason),
     decide(raw, act$act, items = items, cases = cases, to = act$to, of = of, step = act$step, name = act$name, reason = reason)
   )
+}
+
+# Forms of a report or of the scores, with one more or one less; never none.
+ticked <- function(now, act) {
+  if (is.null(now)) now <- c(reports = "html", write = "csv")[[act$name]]
+  left <- if (isTRUE(act$on)) union(now, act$value) else setdiff(now, act$value)
+  as.list(if (length(left) > 0) left else now)
 }
 
 # Everything the plan says, in its folder.

@@ -51,7 +51,7 @@ run_steps <- function(have, options, common, progress = function(step) NULL, sto
 # failed: what becomes of an error of a step, by default the error.
 careful_step <- function(step, have, own, common, asked, failed) {
   work <- function() run_step(step, have, own, common, asked)
-  if (is.null(failed)) work() else tryCatch(work(), scalewort_error = failed)
+  if (is.null(failed)) work() else tryCatch(work(), error = failed)
 }
 
 # Steps with all that they need, directly or not.

@@ -31,6 +31,11 @@ sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_l
   survey <- as_survey(survey)
   check_options("screen")
   items <- analysed_items(survey)
+  if (length(items) == 0) {
+    unkeyed <- survey$codebook$items$item[!is.na(survey$codebook$items$options)]
+    stop_input("The codebook names no item to analyse: all its rows are aside.", hint = if (length(unkeyed) > 0)
+      paste0("Items of a test need their right option in `answer`: ", and_list(unkeyed, 5), ".") else "Give items the role `scored`.")
+  }
   specs <- item_spec(survey, items)
   counts <- stats::setNames(lapply(items, function(item) source_tally(survey, item)), items)
   table <- describe_items(survey, specs, counts)

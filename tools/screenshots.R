@@ -40,7 +40,6 @@ shoot_terminal("reliability", c("reliability", demo))
 shoot_terminal("explore", c("explore", demo, "--factors", "4"))
 shoot_terminal("confirm", c("confirm", demo))
 shoot_terminal("invariance", c("invariance", demo, "--by", "district"))
-shoot_terminal("validity", c("validity", demo))
 shoot_terminal("score", c("score", demo))
 
 output <- tempfile("demo-")
@@ -55,10 +54,28 @@ draw <- function(figure, name) {
   path <- file.path(folder, paste0("figure-", name, ".png"))
   scalewort:::save_figure(figure, path)
 }
-draw(autoplot(sw_screen(survey), "options"), "options")
 draw(autoplot(sw_option_curves(quiz)), "option-curves")
 draw(autoplot(sw_dif(survey)), "dif")
-draw(autoplot(sw_confirm(survey, sw_structure(survey)), "residuals"), "residuals")
 draw(autoplot(sw_answering(survey, time = "seconds")), "answering")
 shoot(file.path(output, "report.html"), "report")
+
+# The desk: the questionnaire beside the keying, the structure, an item's page.
+library(testthat)
+source("tests/testthat/helper-desk.R")
+place <- tempfile("desk-")
+dir.create(place)
+desk <- desk_process("--demo", "plotholders", folder = place)
+window <- desk_window(desk$address)
+wait_for(window, "document.querySelector('.strip')")
+wait_done(window)
+click(window, "[data-item=kin3]")
+click(window, "[data-tool=turn]")
+wait_done(window)
+for (one in c(desk = "confirmation", `desk-keying` = "keying", `desk-item` = "item/kin5")) {
+  go_to(window, one)
+  Sys.sleep(3)
+  js(window, "document.getElementById('said').textContent = ''; document.activeElement.blur()")
+  shot(window, file.path(folder, paste0(c(confirmation = "desk", keying = "desk-keying", `item/kin5` = "desk-item")[[one]], ".png")))
+}
+desk$process$kill()
 message(length(list.files(folder, "png$")), " pictures in ", folder)

@@ -4,8 +4,8 @@
 #
 #   Rscript tools/setup.R            to use, test and demonstrate the package
 #   Rscript tools/setup.R develop    besides: documentation and linter
-#   Rscript tools/setup.R checks     besides: Chromium, LibreOffice and a JSON Schema validator, for
-#                                     screenshots and the tests that look from outside
+#   Rscript tools/setup.R checks     besides: Chromium and what drives it, LibreOffice, a JSON Schema validator and
+#                                     a checker of accessibility, for screenshots and the tests that look from outside
 
 wanted_for <- commandArgs(trailingOnly = TRUE)
 
@@ -56,7 +56,7 @@ writable_library <- function() {
   personal
 }
 
-fields <- c("Imports", "LinkingTo", "Suggests", if ("develop" %in% wanted_for) "Config/Needs/develop")
+fields <- c("Imports", "LinkingTo", "Suggests", if ("develop" %in% wanted_for) "Config/Needs/develop", if ("checks" %in% wanted_for) "Config/Needs/checks")
 needs <- lacking(described(fields))
 has_program <- function(name) nzchar(Sys.which(name))
 # Any Python that has the module.
@@ -72,9 +72,13 @@ if ("checks" %in% wanted_for) {
   programs <- c(programs, chromium = has_program, `python3-jsonschema` = has_schema_validator,
     `libreoffice-writer-nogui` = function(name) nzchar(Sys.which("soffice")), `poppler-utils` = function(name) nzchar(Sys.which("pdftotext")))
 }
+# From the npm registry, into the checkout.
+accessibility_checker <- ".checks/node_modules/axe-core/axe.min.js"
+if ("checks" %in% wanted_for) programs$npm <- function(name) file.exists(accessibility_checker) || has_program(name)
+lacks_checker <- function() "checks" %in% wanted_for && !file.exists(accessibility_checker)
 absent <- function() names(programs)[!mapply(function(there, name) there(name), programs, names(programs))]
 
-if (nrow(needs) == 0 && length(absent()) == 0) {
+if (nrow(needs) == 0 && length(absent()) == 0 && !lacks_checker()) {
   message("Set-up: everything is there.")
   quit(status = 0)
 }
@@ -91,8 +95,9 @@ if (nrow(rest) > 0) {
   message("From CRAN: ", paste(rest$package, collapse = ", "))
   utils::install.packages(rest$package, lib = library_path, quiet = TRUE, Ncpus = max(1L, parallel::detectCores()))
 }
+if (lacks_checker()) run("npm", c("install", "--silent", "--no-audit", "--no-fund", "--prefix", ".checks", "axe-core@4"))
 rest <- lacking(needs)
-closed <- absent()
+closed <- c(absent(), if (lacks_checker()) "axe-core")
 if (nrow(rest) > 0 || length(closed) > 0) {
   message("Set-up could not install: ", paste(c(rest$package, closed), collapse = ", "))
   quit(status = 1)

@@ -3,6 +3,7 @@
   "use strict";
   var chosen = new Set();
   var focusKey = null;
+  var opened = {};
   var token = new URLSearchParams(location.search).get("token");
   var files = {};
 
@@ -105,7 +106,7 @@
     var cells = Array.from(document.querySelectorAll("[data-cell]")).map(function (f) {
       return { row: Number(f.dataset.row), field: f.dataset.cell, value: f.value };
     });
-    send("codebook", cells);
+    send("codebook", JSON.stringify(cells));
   }
 
   function tableText(table) {
@@ -150,10 +151,7 @@
     if (f.dataset.tool === "move") { if (f.value) tool("move", f.value); return; }
     if (f.dataset.set) { act({ act: "control", step: f.dataset.set, name: f.name, value: f.value }); return; }
     if (f.dataset.reason) { act({ act: "reason", index: Number(f.dataset.reason), value: f.value }); return; }
-    if (f.dataset.list) {
-      var all = Array.from(document.querySelectorAll("[data-list=" + f.dataset.list + "]:checked")).map(function (b) { return b.value; });
-      if (all.length > 0) act({ act: "list", name: f.dataset.list, value: all });
-    }
+    if (f.dataset.tick) act({ act: "tick", name: f.dataset.tick, value: f.value, on: f.checked });
   });
 
   document.addEventListener("keydown", function (e) {
@@ -227,9 +225,11 @@
   function keepFocus() {
     var key = document.activeElement && document.activeElement.dataset ? document.activeElement.dataset.key : null;
     if (key) focusKey = key;
+    document.querySelectorAll(".desk-place details").forEach(function (d) { opened[d.firstElementChild.textContent] = d.open; });
   }
   function giveFocus() {
     showChosen();
+    document.querySelectorAll(".desk-place details").forEach(function (d) { if (opened[d.firstElementChild.textContent]) d.open = true; });
     if (!document.querySelector(".strip[tabindex='0']")) current(null);
     if (focusKey && (document.activeElement === document.body || !document.activeElement)) {
       var again = document.querySelector("[data-key='" + CSS.escape(focusKey) + "']");
@@ -244,6 +244,7 @@
     $(document).on("shiny:disconnected", function () { document.body.classList.add("closed"); });
     window.addEventListener("hashchange", function () {
       focusKey = null;
+      opened = {};
       send("place", place());
       setTimeout(function () { var t = document.getElementById("place-title"); if (!t) return;
         t.focus({ preventScroll: true });

@@ -9,7 +9,7 @@ skip_without_browser <- function() {
 
 # `scalewort open` as a process: list(process, address).
 desk_process <- function(..., folder) {
-  run <- c(system.file("exec", "scalewort", package = "scalewort"), "open", ..., "--no-browser")
+  run <- as.character(c(system.file("exec", "scalewort", package = "scalewort"), "open", ..., "--no-browser"))
   process <- callr::process$new(file.path(R.home("bin"), "Rscript"), run, stdout = "|", stderr = "|", wd = folder, supervise = TRUE)
   until <- Sys.time() + 60
   address <- character()
