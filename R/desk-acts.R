@@ -13,9 +13,15 @@ station_acts <- function(step, desk, found, words) {
 keying_acts <- function(desk, found, words) {
   items <- found$have$keying$tables$items
   items <- items[items$agrees != "yes", ]
-  lapply(items$item, function(item) htmltools::tags$p(place_link(item, paste0("item/", item)), " ",
-    act_button(paste(words$turn, item), "turn", items = list(item)), act_button(paste(words$keep, item), "keep", items = list(item)),
-    act_button(paste(words$aside, item), "set_aside", items = list(item))))
+  lapply(items$item, item_acts, acts = c("turn", "keep", "set_aside"), words = words)
+}
+
+# An item with a button for each thing that can be decided of it.
+item_acts <- function(item, acts, words) {
+  labels <- c(turn = words$turn, keep = words$keep, set_aside = words$aside)
+  htmltools::tags$p(place_link(item, paste0("item/", item)), " ", lapply(acts, function(act) {
+    act_button(paste(labels[[act]], item), act, items = list(item))
+  }))
 }
 
 # People with flags: look at them, set them aside.
@@ -27,8 +33,10 @@ answering_acts <- function(desk, found, words) {
   cases <- result$tables$cases
   who <- utils::head(as.character(cases[[1]][cases$counted]), 20)
   if (is.null(found$have$answers$id)) who <- character()
-  lapply(who, function(id) htmltools::tags$p(place_link(id, paste0("person/", utils::URLencode(id, reserved = TRUE))), " ",
-    act_button(paste(words$aside, id), "set_aside", cases = list(id))))
+  lapply(who, function(id) {
+    htmltools::tags$p(place_link(id, paste0("person/", utils::URLencode(id, reserved = TRUE))), " ", act_button(paste(words$aside, id), "set_aside",
+      cases = list(id)))
+  })
 }
 
 # How many factors: a button a number, and two beside each other.
@@ -37,17 +45,18 @@ retention_acts <- function(desk, found, words) {
   most <- if (is.null(fits)) 8 else min(max(fits$factors), 12)
   taken <- decided_plan(desk$raw)$exploration
   now <- if (is.list(taken)) unlist(taken$factors) else NULL
-  htmltools::tagList(
-    htmltools::tags$p(words$take_factors, " ", lapply(seq_len(most), function(k) htmltools::tags$button(type = "button",
-      class = paste("act", if (identical(as.integer(now), k)) "strong"), `data-act` = jsonlite::toJSON(list(act = "set", step = "exploration",
-        name = "factors", value = k), auto_unbox = TRUE), `data-key` = paste0("factors-", k), k))),
-    side_by_side_choice(most, words)
-  )
+  take <- function(k) {
+    act_button(k, "set", step = "exploration", name = "factors", value = k, key = paste0("factors-", k),
+      class = paste("act", if (identical(as.integer(now), k)) "strong"))
+  }
+  htmltools::tagList(htmltools::tags$p(words$take_factors, " ", lapply(seq_len(most), take)), side_by_side_choice(most, words))
 }
 
 side_by_side_choice <- function(most, words) {
-  pick <- function(id, at) htmltools::tags$select(id = id, `data-key` = id, `aria-label` = words$number, lapply(seq_len(most), function(k)
-    htmltools::tags$option(value = k, selected = if (k == at) NA, k)))
+  pick <- function(id, at) {
+    options <- lapply(seq_len(most), function(k) htmltools::tags$option(value = k, selected = if (k == at) NA, k))
+    htmltools::tags$select(id = id, `data-key` = id, `aria-label` = words$number, options)
+  }
   htmltools::tags$p(words$beside, " ", pick("beside-one", min(3, most)), " ", pick("beside-two", min(4, most)), " ",
     htmltools::tags$button(type = "button", class = "act", `data-beside` = "go", `data-key` = "beside-go", words$compare))
 }
@@ -64,7 +73,7 @@ desk_beside <- function(numbers, desk, found, words) {
       if (is.null(result)) htmltools::tags$p(class = "trouble", words$not_possible) else station_blocks(result, settings, desk, "main"),
       act_button(paste(words$take, k), "set", step = "exploration", name = "factors", value = k))
   }
-  htmltools::tagList(htmltools::tags$h1(tabindex = "-1", id = "place-title", words$beside), htmltools::tags$div(class = "beside", lapply(numbers, one)))
+  htmltools::tagList(place_title(words$beside), htmltools::tags$div(class = "beside", lapply(numbers, one)))
 }
 
 # The structure that is confirmed: from here, or from the codebook.
@@ -82,11 +91,17 @@ confirmation_acts <- function(desk, found, words) {
   }
   items <- structure_items(structure)
   factors <- names(structure$factors)
-  choose <- function(id, known, label) htmltools::tags$select(id = id, `data-key` = id, `aria-label` = label, `data-part` = id,
-    htmltools::tags$option(value = "", label), lapply(known, function(one) htmltools::tags$option(value = one, one)))
-  form <- function(what, label, ...) htmltools::tags$p(class = "amend", `data-amend` = what, ..., " ",
-    htmltools::tags$button(type = "button", class = "act", `data-key` = paste0("amend-", what), label))
-  text <- function(id, label) htmltools::tags$input(id = id, type = "text", `data-key` = id, `data-part` = id, `aria-label` = label, placeholder = label)
+  choose <- function(id, known, label) {
+    htmltools::tags$select(id = id, `data-key` = id, `aria-label` = label, `data-part` = id, htmltools::tags$option(value = "", label),
+      lapply(known, function(one) htmltools::tags$option(value = one, one)))
+  }
+  form <- function(what, label, ...) {
+    htmltools::tags$p(class = "amend", `data-amend` = what, ..., " ", htmltools::tags$button(type = "button", class = "act",
+      `data-key` = paste0("amend-", what), label))
+  }
+  text <- function(id, label) {
+    htmltools::tags$input(id = id, type = "text", `data-key` = id, `data-part` = id, `aria-label` = label, placeholder = label)
+  }
   htmltools::tagList(
     free_acts(result, words), structure_sheets(structure, words),
     htmltools::tags$details(htmltools::tags$summary(words$amend),
@@ -103,15 +118,16 @@ confirmation_acts <- function(desk, found, words) {
 # The factors as sheets: an item dropped on another one moves there or loads there, too; on another item, shares something with it.
 structure_sheets <- function(structure, words) {
   chip <- function(item) htmltools::tags$li(draggable = "true", class = "chip", `data-chip` = item, item)
-  sheet <- function(name, items) htmltools::tags$div(class = "factor", `data-factor` = name, htmltools::tags$h3(name), htmltools::tags$ul(lapply(items,
-    chip)))
+  sheet <- function(name, items, title = name) {
+    htmltools::tags$div(class = "factor", `data-factor` = name, htmltools::tags$h3(title), htmltools::tags$ul(lapply(items, chip)))
+  }
   left <- setdiff(structure$left_out, structure_items(structure))
   meaning <- c("shift", "loading", "pair")
-  htmltools::tags$details(htmltools::tags$summary(words$by_drag), htmltools::tags$p(htmltools::tags$label(`for` = "drop-means", words$drop_means), " ",
-    htmltools::tags$select(id = "drop-means", `data-key` = "drop-means", Map(function(value, label) htmltools::tags$option(value = value, label),
-      meaning, unlist(words$drop[meaning])))),
-    htmltools::tags$div(class = "factors", Map(sheet, names(structure$factors), structure$factors),
-      htmltools::tags$div(class = "factor", `data-factor` = "", htmltools::tags$h3(words$left_of_structure), htmltools::tags$ul(lapply(left, chip)))))
+  choice <- Map(function(value, label) htmltools::tags$option(value = value, label), meaning, unlist(words$drop[meaning]))
+  htmltools::tags$details(htmltools::tags$summary(words$by_drag),
+    htmltools::tags$p(htmltools::tags$label(`for` = "drop-means", words$drop_means), " ", htmltools::tags$select(id = "drop-means",
+      `data-key` = "drop-means", choice)),
+    htmltools::tags$div(class = "factors", Map(sheet, names(structure$factors), structure$factors), sheet("", left, words$left_of_structure)))
 }
 
 free_acts <- function(result, words) {
@@ -138,8 +154,9 @@ fits_so_far <- function(desk, words) {
     if (is.null(figures) || is.na(figures["CFI"])) {
       return(NULL)
     }
-    cell <- function(name, digits = NULL) htmltools::tags$td(class = "number", if (is.null(digits)) coefficient_text(figures[[name]]) else
-      decimals(figures[[name]], digits))
+    cell <- function(name, digits = NULL) {
+      htmltools::tags$td(class = "number", if (is.null(digits)) coefficient_text(figures[[name]]) else decimals(figures[[name]], digits))
+    }
     htmltools::tags$tr(htmltools::tags$td(if (i == 0) words$at_first else decision_words(decisions[[i]])), cell("chi-square", 2), cell("df", 0),
       cell("CFI"), cell("RMSEA"), cell("SRMR"), htmltools::tags$td(if (i < length(decisions)) act_button(words$back_to, "back_to", index = i)))
   })
@@ -147,8 +164,7 @@ fits_so_far <- function(desk, words) {
   if (length(rows) < 2) {
     return(NULL)
   }
-  head <- htmltools::tags$tr(lapply(c(words$decision, "chi-square", "df", "CFI", "RMSEA", "SRMR", words$back_to), function(h)
-    htmltools::tags$th(scope = "col", h)))
+  head <- htmltools::tags$tr(lapply(c(words$decision, "chi-square", "df", "CFI", "RMSEA", "SRMR", words$back_to), htmltools::tags$th, scope = "col"))
   htmltools::tags$div(class = "table", tabindex = "0", role = "region", `aria-label` = words$fits, htmltools::tags$table(
     htmltools::tags$caption(words$fits), htmltools::tags$thead(head), htmltools::tags$tbody(rows)))
 }
@@ -173,6 +189,5 @@ scores_acts <- function(desk, found, words) {
 dif_acts <- function(desk, found, words) {
   items <- found$have$dif$tables$items
   flagged <- items$item[items$flagged %in% TRUE]
-  lapply(flagged, function(item) htmltools::tags$p(place_link(item, paste0("item/", item)), " ",
-    act_button(paste(words$keep, item), "keep", items = list(item)), act_button(paste(words$aside, item), "set_aside", items = list(item))))
+  lapply(flagged, item_acts, acts = c("keep", "set_aside"), words = words)
 }

@@ -16,20 +16,23 @@ codebook_form <- function(table, faults, words) {
     label <- paste(table$item[i], words$fields[[name]])
     wrong <- faults_at(faults, table$item[i], i, name)
     guessed <- "guessed" %in% names(table) && name %in% strsplit(table$guessed[i], " ")[[1]]
-    field <- if (name == "item") htmltools::tags$span(value) else if (!is.null(choices[[name]])) htmltools::tags$select(`data-cell` = name,
-      `data-row` = i, `aria-label` = label, lapply(choices[[name]], function(one) htmltools::tags$option(value = one,
-        selected = if (identical(one, value) || (value == "" && one == choices[[name]][1])) NA, one))) else
+    known <- choices[[name]]
+    offered <- lapply(known, function(one) {
+      htmltools::tags$option(value = one, selected = if (identical(one, value) || (value == "" && one == known[1])) NA, one)
+    })
+    field <- if (name == "item") htmltools::tags$span(value) else if (!is.null(known)) htmltools::tags$select(`data-cell` = name,
+      `data-row` = i, `aria-label` = label, offered) else
       htmltools::tags$input(type = "text", value = value, `data-cell` = name, `data-row` = i, `aria-label` = label,
         `aria-invalid` = if (length(wrong) > 0) "true")
     htmltools::tags$td(class = paste(c(name, if (guessed) "guessed", if (length(wrong) > 0) "wrong"), collapse = " "), field,
       if (length(wrong) > 0) htmltools::tags$span(class = "fault", role = "alert", paste(wrong, collapse = "; ")))
   }
   head <- htmltools::tags$tr(lapply(shown, function(name) htmltools::tags$th(scope = "col", words$fields[[name]])))
+  rows <- lapply(seq_len(nrow(table)), function(i) htmltools::tags$tr(lapply(shown, function(name) cell(i, name))))
   htmltools::tagList(
-    htmltools::tags$h1(tabindex = "-1", id = "place-title", words$codebook), htmltools::tags$p(words$codebook_about),
+    place_title(words$codebook), htmltools::tags$p(words$codebook_about),
     loose_faults(faults, table), htmltools::tags$div(class = "table codebook", tabindex = "0", role = "region", `aria-label` = words$codebook,
-      htmltools::tags$table(id = "codebook", htmltools::tags$thead(head), htmltools::tags$tbody(lapply(seq_len(nrow(table)), function(i)
-        htmltools::tags$tr(lapply(shown, function(name) cell(i, name))))))),
+      htmltools::tags$table(id = "codebook", htmltools::tags$thead(head), htmltools::tags$tbody(rows))),
     htmltools::tags$p(htmltools::tags$button(type = "button", class = "act strong", `data-codebook` = "save", `data-key` = "codebook-save",
       words$save_codebook))
   )
@@ -49,8 +52,8 @@ faults_at <- function(faults, item, row, field) {
 quoted_pattern <- function(item) gsub("([][{}()+*^$|\\?.])", "\\\\\\1", item)
 
 loose_faults <- function(faults, table) {
-  placed <- unlist(lapply(seq_len(nrow(table)), function(i) unlist(lapply(setdiff(codebook_columns, "item"), function(f)
-    faults_at(faults, table$item[i], i, f)))))
+  fields <- setdiff(codebook_columns, "item")
+  placed <- unlist(lapply(seq_len(nrow(table)), function(i) lapply(fields, function(field) faults_at(faults, table$item[i], i, field))))
   rest <- setdiff(faults, placed)
   if (length(rest) > 0) htmltools::tags$ul(class = "trouble", role = "alert", lapply(rest, htmltools::tags$li))
 }
@@ -67,8 +70,8 @@ save_codebook <- function(desk, cells) {
     draft <- tempfile(fileext = ".csv")
     on.exit(unlink(draft))
     data.table::fwrite(table, draft)
-    decided_survey(read_planned(utils::modifyList(plan, list(codebook = draft)), function(file) ifelse(file == draft, draft,
-      beside_plan(desk$path)(file))), plan)
+    beside <- function(file) ifelse(file == draft, draft, beside_plan(desk$path)(file))
+    decided_survey(read_planned(utils::modifyList(plan, list(codebook = draft)), beside), plan)
     sw_write(book, path, overwrite = TRUE)
     desk$codebook_faults <- NULL
     NULL
@@ -87,8 +90,8 @@ file_field <- function(label, button) {
 # The first page where there is nothing yet: a file, or the demo.
 desk_bring <- function(words, most) {
   htmltools::tagList(
-    htmltools::tags$h1(tabindex = "-1", id = "place-title", words$bring), htmltools::tags$p(words$bring_about),
+    place_title(words$bring), htmltools::tags$p(words$bring_about),
     file_field(paste0(words$file, " ", most, " MB"), words$choose),
-    htmltools::tags$p(words$or_demo, " ", act_button("plotholders", "demo", name = "plotholders"), act_button("plantcare", "demo", name = "plantcare"))
+    htmltools::tags$p(words$or_demo, " ", lapply(c("plotholders", "plantcare"), function(name) act_button(name, "demo", name = name)))
   )
 }

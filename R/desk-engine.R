@@ -46,10 +46,13 @@ desk_store <- function(disk, memory) {
     },
     put = function(name, key, result) {
       assign(paste(name, key), list(key = key, result = result), memory)
-      disk$put(if (inherits(result, "failed_step")) paste0(name, "-failed") else name, key, result)
+      if (!name %in% light_steps) disk$put(if (inherits(result, "failed_step")) paste0(name, "-failed") else name, key, result)
     }
   )
 }
+
+# Steps that only hand on what they are given: worked out wherever they are needed, and kept in memory only.
+light_steps <- c("split", "structure", "subscales")
 
 # Steps that are worked out at once: what the questionnaire shows.
 quick_steps <- c("screening", "keying")
@@ -59,7 +62,7 @@ desk_results <- function(desk, plan = decided_plan(desk$raw)) {
   ready <- desk_ready(desk, plan)
   run <- function(...) run_steps(list(answers = ready$survey), ready$options, ready$common, store = ready$store, failed = failed_step, ...)
   run(only = quick_steps)
-  found <- run(compute = FALSE)
+  found <- run(compute = light_steps)
   results <- found$have
   for (name in names(results)) desk$last[[name]] <- results[[name]]
   list(have = results, pending = found$pending, left_out = attr(found$results, "left_out"))

@@ -41,7 +41,8 @@ open_page <- function(plan, folder, port, browse, said) {
   address <- paste0("http://127.0.0.1:", port, "/?token=", app$token)
   said(paste0("The desk is open at ", address))
   on.exit(stop_work(app$desk))
-  shiny::runApp(app$app, port = port, host = "127.0.0.1", launch.browser = if (browse) function(url) utils::browseURL(address) else FALSE, quiet = TRUE)
+  start <- if (browse) function(url) utils::browseURL(address) else FALSE
+  shiny::runApp(app$app, port = port, host = "127.0.0.1", launch.browser = start, quiet = TRUE)
 }
 
 # list(app, token, desk): the page answers who has the token, and nobody else.
@@ -115,10 +116,9 @@ demo_plan <- function(name, folder) {
   }
   book <- paste0(name, if (name == "plotholders") "-draft", "-codebook.csv")
   file.copy(system.file("extdata", c(paste0(name, ".csv"), book), package = "scalewort"), folder)
-  survey <- sw_demo(name)
   lines <- list(title = if (name == "plotholders") "What a plot does for its gardener" else "What people know of plants",
-    data = paste0(name, ".csv"), codebook = book, id = survey$id, group = survey$group)
-  write_safely(plan, FALSE, function(draft) writeLines(yaml::as.yaml(Filter(length, lines)), draft))
+    data = paste0(name, ".csv"), codebook = book, id = "id", group = "district")
+  write_safely(plan, FALSE, function(draft) writeLines(yaml::as.yaml(lines), draft))
   plan
 }
 

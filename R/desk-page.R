@@ -23,10 +23,14 @@ desk_frame <- function(words, language) {
 
 # A button or link that is an act: its data travel with it.
 act_button <- function(label, act, ..., key = NULL, class = "act", title = NULL, disabled = FALSE) {
-  htmltools::tags$button(type = "button", class = class, `data-act` = jsonlite::toJSON(c(list(act = act), list(...)), auto_unbox = TRUE, null = "null"),
+  what <- jsonlite::toJSON(c(list(act = act), list(...)), auto_unbox = TRUE, null = "null")
+  htmltools::tags$button(type = "button", class = class, `data-act` = what,
     `data-key` = if (is.null(key)) paste(c(act, unlist(list(...))), collapse = "-") else key, title = title,
     disabled = if (disabled) NA, label)
 }
+
+# What the address stands for; the focus goes there.
+place_title <- function(text) htmltools::tags$h1(tabindex = "-1", id = "place-title", text)
 
 place_link <- function(label, place, ...) htmltools::tags$a(href = paste0("#", place), `data-key` = paste0("to-", place), ..., label)
 

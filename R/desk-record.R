@@ -4,21 +4,25 @@ desk_record <- function(desk, found, words) {
   table <- decision_table(desk$raw, desk$effects)
   settings <- desk_settings(desk, found)
   results <- Filter(function(one) inherits(one, "sw_result"), found$have)
-  rows <- lapply(seq_len(nrow(table)), function(i) htmltools::tags$li(
-    htmltools::tags$span(class = "what", table$what[i]), " ",
-    htmltools::tags$input(type = "text", value = table$reason[i], `data-reason` = i, `data-key` = paste0("reason-", i),
-      `aria-label` = paste(words$because, table$what[i])),
-    htmltools::tags$span(class = "effect", if (nzchar(table$effect[i])) table$effect[i] else words$no_effect),
-    if (i < nrow(table)) act_button(words$back_to, "back_to", index = i)))
+  said <- function(x) paste(said_in(without_code(sentences(x)), settings$words), collapse = " ")
+  rows <- lapply(seq_len(nrow(table)), function(i) decision_row(table[i, ], i, i == nrow(table), words))
   htmltools::tagList(
-    htmltools::tags$h1(tabindex = "-1", id = "place-title", words$record),
+    place_title(words$record),
     if (nrow(table) == 0) htmltools::tags$p(words$nothing_decided) else htmltools::tags$ol(class = "record", rows),
     if (nrow(table) > 0) htmltools::tags$p(act_button(words$back_to_start, "back_to", index = 0L)),
     as_text(words$as_plan, paste(utf8_lines(desk$path), collapse = "\n"), "as-plan"),
     as_text(words$as_r, paste(desk_code(desk, found), collapse = "\n"), "as-r"),
-    as_text(words$as_sentences, paste(with_language(settings, unlist(lapply(results, function(x) paste(said_in(without_code(sentences(x)),
-      settings$words), collapse = " ")))), collapse = "\n\n"), "as-sentences")
+    as_text(words$as_sentences, paste(with_language(settings, unlist(lapply(results, said))), collapse = "\n\n"), "as-sentences")
   )
+}
+
+# What, why (to be changed in place), what it changed, and the way back to it.
+decision_row <- function(row, i, last, words) {
+  htmltools::tags$li(
+    htmltools::tags$span(class = "what", row$what), " ",
+    htmltools::tags$input(type = "text", value = row$reason, `data-reason` = i, `data-key` = paste0("reason-", i),
+      `aria-label` = paste(words$because, row$what)),
+    htmltools::tags$span(class = "effect", row$effect), if (!last) act_button(words$back_to, "back_to", index = i))
 }
 
 as_text <- function(title, text, key) {
@@ -36,21 +40,26 @@ desk_code <- function(desk, found) {
 
 desk_write <- function(desk, found, words) {
   plan <- decided_plan(desk$raw)
-  chosen <- function(key, entry, usual) {
-    own <- unlist(plan[[key]])
-    htmltools::tags$p(lapply(entry, function(form) htmltools::tags$label(class = "tick", htmltools::tags$input(type = "checkbox", value = form,
-      `data-tick` = key, `data-key` = paste0(key, "-", form), checked = if (form %in% (if (is.null(own)) usual else own)) NA), form)))
+  chosen <- function(key, forms, usual) {
+    own <- if (is.null(plan[[key]])) usual else unlist(plan[[key]])
+    htmltools::tags$p(lapply(forms, function(form) {
+      box <- htmltools::tags$input(type = "checkbox", value = form, `data-tick` = key, `data-key` = paste0(key, "-", form),
+        checked = if (form %in% own) NA)
+      htmltools::tags$label(class = "tick", box, form)
+    }))
+  }
+  named <- function(path) {
+    htmltools::tags$li(if (grepl("report[.]html$", path)) htmltools::tags$a(href = "#", `data-report` = "report", target = "_blank", path) else path)
   }
   table <- options_table()$plan
   htmltools::tagList(
-    htmltools::tags$h1(tabindex = "-1", id = "place-title", words$write),
+    place_title(words$write),
     htmltools::tags$h2(words$reports), chosen("reports", table$reports$choices, "html"),
     htmltools::tags$h2(words$score_files), chosen("write", table$write$choices, "csv"),
     htmltools::tags$p(words$folder, " ", htmltools::tags$code(written_folder(desk, plan))),
     htmltools::tags$p(act_button(words$write_now, "write", class = "act strong")),
     if (!is.null(desk$written)) htmltools::tagList(htmltools::tags$h2(words$written), htmltools::tags$ul(class = "files",
-      lapply(desk$written, function(path) htmltools::tags$li(if (grepl("report[.]html$", path)) htmltools::tags$a(href = "#", `data-report` = "report",
-        target = "_blank", path) else path))))
+      lapply(desk$written, named)))
   )
 }
 

@@ -12,7 +12,7 @@ desk_item <- function(item, desk, found, words) {
   known <- found$have
   for (step in found$pending) known[[step]] <- desk$last[[step]]
   htmltools::tagList(
-    htmltools::tags$h1(tabindex = "-1", id = "place-title", item), htmltools::tags$p(class = "answer", if (is.na(spec$wording)) "" else spec$wording),
+    place_title(item), htmltools::tags$p(class = "answer", if (is.na(spec$wording)) "" else spec$wording),
     htmltools::tags$p(paste(c(if (is.na(spec$scale)) words$no_subscale else spec$scale, if (spec$direction == "reversed") words$reversed,
       spec$role), collapse = " \u00b7 ")),
     if (length(marks) > 0) htmltools::tags$p(class = "trouble", paste0("! ", paste(marks, collapse = "; "))),
@@ -20,10 +20,11 @@ desk_item <- function(item, desk, found, words) {
       act_button(words$back, "put_back", items = list(item)), act_button(words$keep, "keep", items = list(item))),
     neighbours_of(item, known, words),
     htmltools::HTML(paste(item_tables(item, known, settings, desk), collapse = "\n")),
-    if (length(decisions) > 0) htmltools::tagList(htmltools::tags$h2(words$record), htmltools::tags$ul(lapply(decisions, function(d)
-      htmltools::tags$li(paste0(decision_words(d), ": ", d$reason)))))
+    if (length(decisions) > 0) htmltools::tagList(htmltools::tags$h2(words$record), htmltools::tags$ul(lapply(decisions, decision_line)))
   )
 }
+
+decision_line <- function(d) htmltools::tags$li(paste0(decision_words(d), ": ", d$reason))
 
 # The five items it goes with most.
 neighbours_of <- function(item, known, words) {
@@ -34,8 +35,8 @@ neighbours_of <- function(item, known, words) {
   }
   own <- unlist(r[at, setdiff(names(r), c("item", item))])
   near <- utils::head(own[order(-abs(own))], 5)
-  htmltools::tags$p(words$neighbours, " ", lapply(names(near), function(name) htmltools::tagList(place_link(name, paste0("item/", name)),
-    paste0(" (", coefficient_text(near[[name]]), ") "))))
+  one <- function(name) htmltools::tagList(place_link(name, paste0("item/", name)), paste0(" (", coefficient_text(near[[name]]), ") "))
+  htmltools::tags$p(words$neighbours, " ", lapply(names(near), one))
 }
 
 # Every row about the item, from every table of every step.
@@ -64,7 +65,7 @@ desk_person <- function(id, desk, found, words) {
   flags <- if (!is.null(cases)) cases$by[as.character(cases[[1]]) == id]
   worked <- if (!is.null(found$have$scores)) tryCatch(sw_explain(found$have$scores, id), scalewort_error = function(e) NULL)
   htmltools::tagList(
-    htmltools::tags$h1(tabindex = "-1", id = "place-title", paste(words$case, id)),
+    place_title(paste(words$case, id)),
     if (length(flags) > 0 && any(nzchar(flags))) htmltools::tags$p(class = "trouble", paste0("! ", paste(flags[nzchar(flags)], collapse = "; "))),
     htmltools::tags$p(act_button(words$aside, "set_aside", cases = list(id)), act_button(words$back, "put_back", cases = list(id))),
     if (is.null(worked)) htmltools::tags$p(words$no_scores_yet) else station_blocks(worked, settings, desk, "main"),
@@ -80,8 +81,10 @@ person_answers <- function(id, survey, words) {
   if (length(mine) == 0) {
     return(htmltools::tags$p(words$no_such_case))
   }
+  answered <- function(item) {
+    given <- lapply(mine, function(row) htmltools::tags$td(class = "number", format_plain(rows[row, item])))
+    htmltools::tags$tr(htmltools::tags$th(scope = "row", item), htmltools::tags$td(item_spec(survey, item)$wording), given)
+  }
   htmltools::tags$div(class = "table", tabindex = "0", role = "region", `aria-label` = words$answers, htmltools::tags$table(
-    htmltools::tags$caption(words$answers), htmltools::tags$tbody(lapply(items, function(item) htmltools::tags$tr(htmltools::tags$th(scope = "row",
-      item), htmltools::tags$td(item_spec(survey, item)$wording), lapply(mine, function(row) htmltools::tags$td(class = "number",
-        format_plain(rows[row, item]))))))))
+    htmltools::tags$caption(words$answers), htmltools::tags$tbody(lapply(items, answered))))
 }

@@ -22,7 +22,7 @@ desk_station <- function(step, desk, found, words) {
   question <- settings$words$questions[[station_classes[[step]]]]
   why <- found$left_out[[step]]
   htmltools::tagList(
-    htmltools::tags$h1(tabindex = "-1", id = "place-title", question),
+    place_title(question),
     if (state == "stale") htmltools::tags$p(class = "stale-note", words$stale),
     if (state == "waits") htmltools::tags$p(class = "stale-note", words$waiting),
     if (state == "off") htmltools::tags$p(words$left_out, " ", act_button(words$take_up, "take_up", step = step)),
@@ -86,7 +86,8 @@ scree_html <- function(html, figure, eigenvalues) {
   at <- table$layout$l[grepl("^panel", table$layout$name)][1]
   left <- inches(table$widths[seq_len(at - 1)]) / width
   right <- 1 - inches(table$widths[seq(at + 1, length(table$widths))]) / width
-  span <- jsonlite::toJSON(list(left = left, right = right, low = across[1], high = across[2], most = nrow(eigenvalues)), auto_unbox = TRUE, digits = 6)
+  ends <- list(left = left, right = right, low = across[1], high = across[2], most = nrow(eigenvalues))
+  span <- jsonlite::toJSON(ends, auto_unbox = TRUE, digits = 6)
   sub("<figure>", paste0("<figure class=\"scree\" data-span='", span, "'>"), html, fixed = TRUE)
 }
 
@@ -122,9 +123,12 @@ station_controls <- function(step, desk, words) {
 
 option_control <- function(step, name, entry, value, columns, words) {
   id <- paste("set", step, name, sep = "-")
-  given <- function(known, labels = known) htmltools::tags$select(id = id, `data-key` = id, `data-set` = step, name = name,
-    htmltools::tags$option(value = "", words$by_default), Map(function(one, label) htmltools::tags$option(value = one,
-      selected = if (identical(as.character(unlist(value))[1], one)) NA, label), known, labels))
+  now <- as.character(unlist(value))[1]
+  offer <- function(one, label) htmltools::tags$option(value = one, selected = if (identical(now, one)) NA, label)
+  given <- function(known, labels = known) {
+    htmltools::tags$select(id = id, `data-key` = id, `data-set` = step, name = name, htmltools::tags$option(value = "", words$by_default),
+      Map(offer, known, labels))
+  }
   field <- switch(entry$kind,
     choice = given(entry$choices, paste0(entry$choices, ": ", unlist(entry$values))), flag = given(c("true", "false"), c(words$yes, words$no)),
     column = , columns = given(columns), numbers = , wholes = , cuts = , marks = , names = , choices = , modes = , form = htmltools::tags$input(
@@ -132,7 +136,8 @@ option_control <- function(step, name, entry, value, columns, words) {
       placeholder = paste(unlist(if (is.null(entry$default)) entry$choices else entry$default), collapse = ", ")),
     htmltools::tags$input(id = id, `data-key` = id, type = "number", `data-set` = step, name = name, min = entry$range[1], max = entry$range[2],
       step = if (entry$kind == "whole") 1 else "any", value = if (!is.null(value)) unlist(value)[1], placeholder = as.character(entry$default)))
-  htmltools::tags$p(class = "control", htmltools::tags$label(`for` = id, gsub("_", " ", name)), field, htmltools::tags$span(class = "help", entry$help))
+  htmltools::tags$p(class = "control", htmltools::tags$label(`for` = id, gsub("_", " ", name)), field,
+    htmltools::tags$span(class = "help", entry$help))
 }
 
 # A control's value as a plan holds it; NULL for the default.

@@ -8,7 +8,8 @@ whole_path <- function(survey, seed = 1, limits = sw_limits(), progress = functi
 }
 
 # have: results to begin with; options: by step, FALSE to leave one out; store: list(get, put) of
-# kept results by key, with `key` that of the answers; only: these steps and what they need; compute = FALSE: what is kept and no more;
+# kept results by key, with `key` that of the answers; only: these steps and what they need; compute: FALSE for what is kept and no more,
+# or the steps that may be worked out besides;
 # failed: a function of a step's error, whose value is taken as why the step is left out.
 # list(results, record: step, seconds, kept; pending: steps that wait for one that is not kept).
 run_steps <- function(have, options, common, progress = function(step) NULL, store = NULL, only = NULL, compute = TRUE,
@@ -21,21 +22,16 @@ run_steps <- function(have, options, common, progress = function(step) NULL, sto
   for (name in intersect(names(steps), wanted)) {
     step <- steps[[name]]
     asked <- asked_for(options[[name]])
-    if (any(step$needs %in% pending) && !isFALSE(options[[name]]) && (name != "composites" || asked)) {
-      pending <- c(pending, name)
-      next
-    }
-    lacking <- lacks(step$needs, have, name)
-    if (isFALSE(options[[name]]) || (name == "composites" && !asked) || (length(lacking) > 0 && !asked)) next
-    if (length(lacking) > 0 && !is.null(failed)) next
-    if (length(lacking) > 0) stop_input(paste0("The step `", name, "` is asked for, and needs ", and_list(lacking), ", which did not come about."))
-    if (!is.null(step$words)) progress(step$words)
+    if (is_off(name, options[[name]], asked)) next
     own <- if (is.list(options[[name]])) options[[name]] else list()
+    waits <- any(step$needs %in% pending)
+    if (!waits && is_lacking(name, step, have, asked, failed)) next
     keys[[name]] <- rlang::hash(list(name, own, asked, common, keys[step$needs], kept_version()))
-    if (!compute && is.null(store$get(name, keys[[name]]))) {
+    if (waits || (!may_compute(name, compute) && is.null(store$get(name, keys[[name]])))) {
       pending <- c(pending, name)
       next
     }
+    if (!is.null(step$words)) progress(step$words)
     done <- kept_or_run(store, name, keys[[name]], function() careful_step(step, have, own, common, asked, failed))
     why <- if (inherits(done$result, "not_possible")) c(done$result)
     if (!is.null(why)) progress(paste0(name, " left out: ", why))
@@ -52,6 +48,18 @@ run_steps <- function(have, options, common, progress = function(step) NULL, sto
 careful_step <- function(step, have, own, common, asked, failed) {
   work <- function() run_step(step, have, own, common, asked)
   if (is.null(failed)) work() else tryCatch(work(), error = failed)
+}
+
+is_off <- function(name, option, asked) isFALSE(option) || (name == "composites" && !asked)
+
+may_compute <- function(name, compute) isTRUE(compute) || name %in% compute
+
+# Does a step lack what it needs? Where it was asked for, that is an error, unless errors are taken as reasons.
+is_lacking <- function(name, step, have, asked, failed) {
+  lacking <- lacks(step$needs, have, name)
+  if (length(lacking) > 0 && asked && is.null(failed)) stop_input(paste0("The step `", name, "` is asked for, and needs ", and_list(lacking),
+    ", which did not come about."))
+  length(lacking) > 0
 }
 
 # Steps with all that they need, directly or not.

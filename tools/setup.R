@@ -56,7 +56,7 @@ writable_library <- function() {
   personal
 }
 
-fields <- c("Imports", "LinkingTo", "Suggests", if ("develop" %in% wanted_for) "Config/Needs/develop", if ("checks" %in% wanted_for) "Config/Needs/checks")
+fields <- c("Imports", "LinkingTo", "Suggests", paste0("Config/Needs/", intersect(c("develop", "checks"), wanted_for), recycle0 = TRUE))
 needs <- lacking(described(fields))
 has_program <- function(name) nzchar(Sys.which(name))
 # Any Python that has the module.

@@ -3,7 +3,7 @@
 skip_without_browser <- function() {
   there <- requireNamespace("chromote", quietly = TRUE) && nzchar(Sys.which("chromium")) && requireNamespace("shiny", quietly = TRUE) &&
     requireNamespace("bslib", quietly = TRUE)
-  if (!there && identical(Sys.getenv("SCALEWORT_CHECKS"), "required")) stop("The browser tests may not be skipped here: chromote or Chromium is not there.")
+  if (!there && identical(Sys.getenv("SCALEWORT_CHECKS"), "required")) stop("The browser tests may not be skipped: chromote or Chromium is missing.")
   testthat::skip_if_not(there, "chromote, Chromium, shiny or bslib is not there")
 }
 

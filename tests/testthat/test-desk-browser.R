@@ -87,8 +87,8 @@ test_that("the whole job at the desk: every click a line of the plan, which runs
   wait_done(w)
   wait_for(w, "document.querySelector('.scree img')")
   js(w, "(function () { var i = document.querySelector('.scree img'), s = JSON.parse(i.closest('.scree').dataset.span), r = i.getBoundingClientRect();
-    i.dispatchEvent(new MouseEvent('click', {bubbles: true, clientX: r.left + r.width * (s.left + (3 - s.low) / (s.high - s.low) * (s.right - s.left)),
-    clientY: r.top + 60})); })()")
+    var x = r.left + r.width * (s.left + (3 - s.low) / (s.high - s.low) * (s.right - s.left));
+    i.dispatchEvent(new MouseEvent('click', {bubbles: true, clientX: x, clientY: r.top + 60})); })()")
   said(w, "exploration: factors 3")
   undone(w)
   choose(w, "#beside-one", "2")
@@ -220,8 +220,9 @@ test_that("a file is brought in, its codebook corrected in its cells; a knowledg
   shows(w, "What each column is")
   # Its key: nothing can be analysed without.
   key <- stats::na.omit(survey$codebook$items[c("item", "answer")])
-  js(w, sprintf("(function (key) { document.querySelectorAll('#codebook tbody tr').forEach(function (row) { var right = key[row.cells[0].textContent.trim()];
-    if (!right) return; row.querySelector('[data-cell=answer]').value = right; row.querySelector('[data-cell=role]').value = 'scored'; }); })(%s)",
+  js(w, sprintf("(function (key) { document.querySelectorAll('#codebook tbody tr').forEach(function (row) {
+    var right = key[row.cells[0].textContent.trim()]; if (!right) return;
+    row.querySelector('[data-cell=answer]').value = right; row.querySelector('[data-cell=role]').value = 'scored'; }); })(%s)",
     jsonlite::toJSON(as.list(stats::setNames(key$answer, key$item)), auto_unbox = TRUE)))
   click(w, "[data-codebook]")
   said(w, "saved")
