@@ -33,10 +33,15 @@ answering_acts <- function(desk, found, words) {
   cases <- result$tables$cases
   who <- utils::head(as.character(cases[[1]][cases$counted]), 20)
   if (is.null(found$have$answers$id)) who <- character()
-  lapply(who, function(id) {
+  aside <- unlist(lapply(decided_plan(desk$raw)$set_aside, `[[`, "cases"))
+  back <- if (length(aside) > 0) htmltools::tags$p(words$cases_aside, " ", lapply(as.character(aside), function(id) {
+    act_button(paste(words$back, id), "put_back", cases = list(id))
+  }))
+  one <- function(id) {
     htmltools::tags$p(place_link(id, paste0("person/", utils::URLencode(id, reserved = TRUE))), " ", act_button(paste(words$aside, id), "set_aside",
       cases = list(id)))
-  })
+  }
+  htmltools::tagList(back, lapply(who, one))
 }
 
 # How many factors: a button a number, and two beside each other.
@@ -157,7 +162,8 @@ fits_so_far <- function(desk, words) {
     cell <- function(name, digits = NULL) {
       htmltools::tags$td(class = "number", if (is.null(digits)) coefficient_text(figures[[name]]) else decimals(figures[[name]], digits))
     }
-    htmltools::tags$tr(htmltools::tags$td(if (i == 0) words$at_first else decision_words(decisions[[i]])), cell("chi-square", 2), cell("df", 0),
+    of <- if (i == 0) words$at_first else decision_words(decisions[[i]], words)
+    htmltools::tags$tr(htmltools::tags$td(of), cell("chi-square", 2), cell("df", 0),
       cell("CFI"), cell("RMSEA"), cell("SRMR"), htmltools::tags$td(if (i < length(decisions)) act_button(words$back_to, "back_to", index = i)))
   })
   rows <- Filter(Negate(is.null), rows)

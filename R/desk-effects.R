@@ -15,8 +15,11 @@ desk_figures <- function(have) {
   )
 }
 
-# Kept under the hash of the decisions that led there, as they are written.
-decisions_key <- function(decisions) rlang::hash(if (length(decisions) > 0) yaml::as.yaml(decisions) else "none")
+# Kept under the hash of the decisions that led there, as they are written; a reason changes nothing.
+decisions_key <- function(decisions) {
+  done <- lapply(decisions, function(d) d[names(d) != "reason"])
+  rlang::hash(if (length(done) > 0) yaml::as.yaml(done) else "none")
+}
 
 read_effects <- function(folder) {
   file <- file.path(folder, "figures.json")
@@ -43,33 +46,30 @@ effect_words <- function(before, after) {
 }
 
 # One row a decision: what, why, what it changed.
-decision_table <- function(raw, effects) {
+decision_table <- function(raw, effects, words) {
   decisions <- raw$decisions
   figures <- lapply(0:length(decisions), function(i) effects[[decisions_key(if (i > 0) decisions[seq_len(i)])]])
   data.frame(
-    what = vapply(decisions, decision_words, ""), reason = vapply(decisions, function(d) as.character(d$reason), ""),
+    what = vapply(decisions, decision_words, "", words = words), reason = vapply(decisions, function(d) as.character(d$reason), ""),
     effect = vapply(seq_along(decisions), function(i) effect_words(figures[[i]], figures[[i + 1]]), ""), stringsAsFactors = FALSE
   )
 }
 
-# A decision in words.
-decision_words <- function(d) {
-  items <- and_list(as.character(unlist(d$items)), 8)
-  who <- and_list(as.character(unlist(d$cases)), 5)
-  value <- if (is.null(d$value)) "as by default" else paste(unlist(d$value), collapse = ", ")
-  switch(d$do,
-    turn = paste0(items, " turned"), set_aside = paste0(if (nzchar(items)) items else paste("case", who), " set aside"),
-    put_back = paste0(if (nzchar(items)) items else paste("case", who), " put back"),
-    move = paste0(items, " moved to ", if (nzchar(d$to)) d$to else "no subscale"), keep = paste0(items, " kept"),
-    set = paste0(if (!is.null(d$step)) paste0(d$step, ": "), d$name, " ", value), leave_out = paste0(d$step, " left out"),
-    take_up = paste0(d$step, " taken up"), amend = amend_words(d, items)
-  )
+# A decision in the words of the page's language.
+decision_words <- function(d, words) {
+  kind <- if (d$do == "amend") d$name else d$do
+  value <- if (is.null(d$value)) words$by_default else paste(unlist(d$value), collapse = ", ")
+  who <- if (length(d$items) > 0) and_list(as.character(unlist(d$items)), 8) else paste(words$case, and_list(as.character(unlist(d$cases)), 5))
+  if (!is.null(words$all$phrases$and)) who <- gsub(" and ", paste0(" ", words$all$phrases$and, " "), who, fixed = TRUE)
+  to <- if (is.null(d$to) || !nzchar(d$to)) words$no_subscale else d$to
+  fill_in(words$decisions[[kind]], items = who, to = to, of = paste(unlist(d$of), collapse = ", "), value = value,
+    name = sub("^: ", "", paste0(station_name(d$step, words), ": ", d$name)), step = station_name(d$step, words))
 }
 
-amend_words <- function(d, items) {
-  switch(d$name,
-    pair = paste0(items, " share something"), loading = paste0(items, " on ", d$to, ", too"), higher = paste0("factor above: ", d$to),
-    general = paste0("general factor: ", d$to), wording = "factor of the reversed wording", leave = paste0(items, " left out of the structure"),
-    shift = paste0(items, " to factor ", d$to), rename = paste0(unlist(d$of), " is called ", d$to)
-  )
+station_name <- function(step, words) {
+  if (is.null(step)) {
+    return("")
+  }
+  known <- words$stations[[step]]
+  if (is.null(known)) step else known
 }

@@ -95,12 +95,16 @@ desk_work <- function(path) {
   invisible(NULL)
 }
 
-# Begins the work behind anew; what ran before is stopped, its finished steps stay.
-start_work <- function(desk) {
+# Begins the work behind anew: the steps, or everything the plan says with its files. What ran before is stopped, its finished steps stay.
+start_work <- function(desk, write = FALSE) {
   stop_work(desk)
   desk$doing <- ""
-  desk$job <- callr::r_bg(function(path) getFromNamespace("desk_work", "scalewort")(path), list(path = desk$path), stdout = "|", stderr = "|",
-    package = FALSE, supervise = TRUE)
+  desk$trouble <- NULL
+  desk$writes <- write
+  desk$job <- callr::r_bg(function(path, write) {
+    ours <- function(name) getFromNamespace(name, "scalewort")
+    if (write) ours("run_plan")(path)$paths else ours("desk_work")(path)
+  }, list(path = desk$path, write = write), stdout = "|", stderr = NULL, package = FALSE, supervise = TRUE)
 }
 
 stop_work <- function(desk) {
@@ -119,10 +123,16 @@ work_state <- function(desk) {
   if (job$is_alive()) {
     return("running")
   }
-  status <- job$get_exit_status()
-  if (!identical(status, 0L)) desk$trouble <- paste(utils::tail(job$read_all_error_lines(), 3), collapse = " ")
   desk$job <- NULL
-  if (identical(status, 0L)) "done" else "failed"
+  tryCatch({
+    made <- job$get_result()
+    if (desk$writes) desk$written <- made
+    "done"
+  }, error = function(e) {
+    cause <- if (is.null(e$parent)) e else e$parent
+    desk$trouble <- cli::ansi_strip(paste(c(conditionMessage(cause), cause$faults), collapse = " "))
+    "failed"
+  })
 }
 
 # A decision, or a step back or forth: checked, written beside the data, and then the state. Returns NULL, or why not.

@@ -95,11 +95,16 @@ survey_plan <- function(survey, folder) {
   check_folder(folder)
   place <- function(name) file.path(folder, name)
   plan <- place("plan.yml")
+  survey <- with_answers(survey)
+  fresh <- tempfile(fileext = ".csv")
+  on.exit(unlink(fresh))
+  data.table::fwrite(source_everyone(survey), fresh)
   if (file.exists(plan)) {
+    same <- file.exists(place("answers.csv")) && unname(tools::md5sum(fresh) == tools::md5sum(place("answers.csv")))
+    if (!same) stop_file(paste0("The folder holds the plan of other answers: ", plan), hint = "Give another `folder`.")
     return(plan)
   }
-  survey <- with_answers(survey)
-  write_safely(place("answers.csv"), FALSE, function(draft) data.table::fwrite(source_everyone(survey), draft))
+  write_safely(place("answers.csv"), FALSE, function(draft) file.copy(fresh, draft, overwrite = TRUE))
   sw_write(sw_codebook(as.data.frame(survey$codebook)), place("codebook.csv"))
   lines <- list(data = "answers.csv", codebook = "codebook.csv", id = survey$id, group = survey$group, wave = survey$wave)
   write_safely(plan, FALSE, function(draft) writeLines(yaml::as.yaml(Filter(length, lines)), draft))

@@ -44,9 +44,9 @@ desk_head <- function(desk, found, words, working) {
   htmltools::tagList(
     htmltools::tags$h1(place_link(if (is.null(plan$title)) "Scalewort" else plan$title, "")),
     htmltools::tags$p(class = "counts", paste(counts, collapse = " \u00b7 ")),
+    if (working != "done") htmltools::tags$p(class = "working", act_button(words$stop, "stop"), " ",
+      htmltools::tags$span(role = "status", paste0(words$working, " ", said_in(paste0(desk$doing, ""), words$all)))),
     htmltools::tags$div(class = "acts",
-      if (working != "done") htmltools::tags$span(class = "working", role = "status", paste0(words$working, " ", desk$doing), " ",
-        act_button(words$stop, "stop")),
       act_button(words$undo, "undo", title = "Ctrl+Z", disabled = n == 0),
       act_button(words$redo, "redo", title = "Ctrl+Y", disabled = length(desk$raw$undone) == 0),
       place_link(paste0(words$record, " (", n, ")"), "record", class = "act"), place_link(words$codebook, "codebook", class = "act"),
@@ -92,6 +92,9 @@ station_glyphs <- c(answered = "\u25cf", look = "!", stale = "\u25d0", waits = "
 desk_path <- function(desk, found, words, here) {
   entries <- lapply(desk_stations, function(step) {
     state <- station_state(step, found, desk)
+    if (step == "option_curves" && length(test_items(found$have$answers)) == 0) {
+      return(NULL)
+    }
     if (state == "none" && !step %in% c(names(found$left_out), "composites")) {
       return(NULL)
     }

@@ -1,7 +1,7 @@
 # The record: what was decided, what it changed; as a plan, as R, as sentences. And what is written.
 
 desk_record <- function(desk, found, words) {
-  table <- decision_table(desk$raw, desk$effects)
+  table <- decision_table(desk$raw, desk$effects, words)
   settings <- desk_settings(desk, found)
   results <- Filter(function(one) inherits(one, "sw_result"), found$have)
   said <- function(x) paste(said_in(without_code(sentences(x)), settings$words), collapse = " ")

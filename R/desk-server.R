@@ -21,7 +21,11 @@ desk_server <- function(desk, token, most = 50) {
   }
 }
 
-desk_words <- function(desk) report_words(desk_language(desk))$desk
+# The words of the page; `all` has those of the report, for sentences.
+desk_words <- function(desk) {
+  all <- report_words(desk_language(desk))
+  c(all$desk, list(all = all[setdiff(names(all), "desk")]))
+}
 
 # Somebody looks at the same plan in another window: it is said, and the work can be taken over.
 second_window <- function(input, output, session, desk, words) {
@@ -84,7 +88,10 @@ serve_desk <- function(input, output, session, desk, most) {
   })
   output$place <- shiny::renderUI(htmltools::HTML(shown()))
   shiny::observeEvent(input$act, {
-    done <- do_act(input$act, desk, words())
+    # Whatever goes wrong is said, and the page stays.
+    done <- tryCatch(do_act(input$act, desk, words()), error = function(e) {
+      list(said = cli::ansi_strip(conditionMessage(e)), changed = FALSE, stopped = FALSE)
+    })
     if (done$stopped) working("done")
     if (length(done$said) > 0) session$sendCustomMessage("said", done$said)
     again(done$changed)
@@ -129,7 +136,8 @@ look_again <- function(desk) {
 }
 
 begin_work <- function(desk, working) {
-  start_work(desk)
+  start_work(desk, isTRUE(desk$to_write))
+  desk$to_write <- FALSE
   working("running")
 }
 
@@ -144,7 +152,8 @@ watch_work <- function(desk, working, again, session) {
   if (state != "running" || !identical(before, desk$doing)) shiny::isolate(again())
   if (state != "running") {
     working("done")
-    if (state == "failed" && length(desk$trouble) > 0) session$sendCustomMessage("said", desk$trouble)
+    if (state == "failed") session$sendCustomMessage("said", desk$trouble)
+    if (state == "done" && desk$writes) session$sendCustomMessage("said", desk_words(desk)$written_said)
   }
 }
 
@@ -155,9 +164,13 @@ do_act <- function(act, desk, words) {
     take_plan(desk, demo_plan(act$name, desk$folder))
     return(outcome(changed = TRUE))
   }
-  if (act$act %in% c("stop", "write")) {
+  if (act$act == "stop") {
     stop_work(desk)
-    return(outcome(if (act$act == "stop") words$stopped else write_all(desk, words), stopped = TRUE))
+    return(outcome(words$stopped, stopped = TRUE))
+  }
+  if (act$act == "write") {
+    desk$to_write <- TRUE
+    return(outcome(changed = TRUE))
   }
   desk$before <- desk_figures(desk_results(desk)$have)
   refused <- change_plan(desk, function(raw) changed_by(raw, act, words))
@@ -165,7 +178,7 @@ do_act <- function(act, desk, words) {
     return(outcome(refused))
   }
   said <- if (act$act %in% c("undo", "redo", "back_to")) words$done[[act$act]] else if (act$act != "reason")
-    decision_words(utils::tail(desk$raw$decisions, 1)[[1]])
+    decision_words(utils::tail(desk$raw$decisions, 1)[[1]], words)
   outcome(said, changed = act$act != "reason")
 }
 
@@ -174,8 +187,8 @@ changed_by <- function(raw, act, words) {
   items <- if (length(act$items) > 0) as.list(as.character(unlist(act$items)))
   cases <- if (length(act$cases) > 0) as.list(as.character(unlist(act$cases)))
   of <- if (length(act$of) > 0) as.list(as.character(unlist(act$of)))
-  reason <- if (is.null(act$reason) || !nzchar(trimws(act$reason))) words$reasons[[if (act$act %in% names(words$reasons)) act$act else "other"]] else
-    trimws(act$reason)
+  usual <- if (act$act == "set_aside" && length(cases) > 0) "set_aside_case" else if (act$act %in% names(words$reasons)) act$act else "other"
+  reason <- if (is.null(act$reason) || !nzchar(trimws(act$reason))) words$reasons[[usual]] else trimws(act$reason)
   switch(act$act,
     undo = undo_decision(raw), redo = redo_decision(raw),
     back_to = {
@@ -198,14 +211,6 @@ ticked <- function(now, act) {
   if (is.null(now)) now <- c(reports = "html", write = "csv")[[act$name]]
   left <- if (isTRUE(act$on)) union(now, act$value) else setdiff(now, act$value)
   as.list(if (length(left) > 0) left else now)
-}
-
-# Everything the plan says, in its folder.
-write_all <- function(desk, words) {
-  tryCatch({
-    desk$written <- run_plan(desk$path)$paths
-    words$written_said
-  }, scalewort_error = function(e) cli::ansi_strip(paste(c(conditionMessage(e), e$faults), collapse = " ")))
 }
 
 # Figures as SVG and the written report, from addresses that only this session knows.

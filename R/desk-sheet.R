@@ -3,7 +3,7 @@
 desk_sheet <- function(desk, found, words, chosen = character()) {
   survey <- found$have$answers
   items <- survey$codebook$items
-  marks <- item_marks(found$have, desk$last)
+  marks <- lapply(item_marks(found$have, desk$last), mark_words, words = words)
   scales <- survey_scales(survey)
   aside <- items$item[items$role == "aside" & !is.na(items$lowest)]
   loose <- setdiff(analysed_items(survey), unlist(scales))
@@ -100,6 +100,10 @@ answer_bars <- function(item, have) {
     round(width - 1, 2), "\" height=\"", round(18 * share / max(share, .01), 2), "\"/>", collapse = "")
   htmltools::tags$span(class = "bars", `aria-hidden` = "true", htmltools::HTML(paste0("<svg viewBox=\"0 0 60 18\" width=\"60\" height=\"18\">", bars,
     "</svg>")))
+}
+
+mark_words <- function(marks, words) {
+  vapply(marks, function(mark) if (is.null(words$marks[[mark]])) said_in(mark, words$all) else words$marks[[mark]], "", USE.NAMES = FALSE)
 }
 
 # What was flagged of each item anywhere on the path: a list by item. Steps that wait count as they last were.

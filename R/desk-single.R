@@ -7,7 +7,7 @@ desk_item <- function(item, desk, found, words) {
     return(htmltools::tags$p(class = "trouble", words$no_such_item))
   }
   settings <- desk_settings(desk, found)
-  marks <- item_marks(found$have, desk$last)[[item]]
+  marks <- mark_words(item_marks(found$have, desk$last)[[item]], words)
   decisions <- Filter(function(d) item %in% unlist(d$items), desk$raw$decisions)
   known <- found$have
   for (step in found$pending) known[[step]] <- desk$last[[step]]
@@ -20,11 +20,12 @@ desk_item <- function(item, desk, found, words) {
       act_button(words$back, "put_back", items = list(item)), act_button(words$keep, "keep", items = list(item))),
     neighbours_of(item, known, words),
     htmltools::HTML(paste(item_tables(item, known, settings, desk), collapse = "\n")),
-    if (length(decisions) > 0) htmltools::tagList(htmltools::tags$h2(words$record), htmltools::tags$ul(lapply(decisions, decision_line)))
+    if (length(decisions) > 0) htmltools::tagList(htmltools::tags$h2(words$record), htmltools::tags$ul(lapply(decisions, decision_line,
+      words = words)))
   )
 }
 
-decision_line <- function(d) htmltools::tags$li(paste0(decision_words(d), ": ", d$reason))
+decision_line <- function(d, words) htmltools::tags$li(paste0(decision_words(d, words), ": ", d$reason))
 
 # The five items it goes with most.
 neighbours_of <- function(item, known, words) {

@@ -70,6 +70,7 @@ wait_for(window, "document.querySelector('.strip')")
 wait_done(window)
 click(window, "[data-item=kin3]")
 click(window, "[data-tool=turn]")
+wait_for(window, "document.getElementById('said').textContent")
 wait_done(window)
 for (one in c(desk = "confirmation", `desk-keying` = "keying", `desk-item` = "item/kin5")) {
   go_to(window, one)

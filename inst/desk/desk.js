@@ -161,7 +161,7 @@
       act({ act: e.key === "z" ? "undo" : "redo" });
       return;
     }
-    if (e.key === "Escape") { history.back(); return; }
+    if (e.key === "Escape" && !typing && location.hash.length > 1) { history.back(); return; }
     var strip = e.target.closest ? e.target.closest(".strip") : null;
     if (!strip || e.ctrlKey || e.metaKey || e.altKey) return;
     var all = strips(), at = all.indexOf(strip);

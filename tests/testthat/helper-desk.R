@@ -82,7 +82,8 @@ go_to <- function(w, place) {
 wait_done <- function(w, seconds = 120) {
   Sys.sleep(.5)
   wait_for(w, "document.querySelector('.desk-head h1') && !document.querySelector('.working')", seconds)
-  Sys.sleep(.4)
+  # Figures come after the numbers.
+  Sys.sleep(1.5)
 }
 
 shot <- function(w, path) {

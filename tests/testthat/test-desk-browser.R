@@ -78,7 +78,7 @@ test_that("the whole job at the desk: every click a line of the plan, which runs
   go_to(w, "answering")
   wait_done(w)
   click(w, "[data-key='set_aside-P902']")
-  said(w, "case P902 set aside")
+  said(w, "Case P902 set aside")
   go_to(w, "person/P902")
   shows(w, "Case P902")
 
@@ -89,7 +89,7 @@ test_that("the whole job at the desk: every click a line of the plan, which runs
   js(w, "(function () { var i = document.querySelector('.scree img'), s = JSON.parse(i.closest('.scree').dataset.span), r = i.getBoundingClientRect();
     var x = r.left + r.width * (s.left + (3 - s.low) / (s.high - s.low) * (s.right - s.left));
     i.dispatchEvent(new MouseEvent('click', {bubbles: true, clientX: x, clientY: r.top + 60})); })()")
-  said(w, "exploration: factors 3")
+  said(w, "Factors: factors 3")
   undone(w)
   choose(w, "#beside-one", "2")
   click(w, "[data-beside]")
@@ -97,7 +97,7 @@ test_that("the whole job at the desk: every click a line of the plan, which runs
   go_to(w, "exploration")
   wait_done(w)
   choose(w, "#set-exploration-hide", "0.4")
-  said(w, "exploration: hide 0.4")
+  said(w, "Factors: hide 0.4")
   choose(w, "#set-exploration-rotation", "varimax")
   said(w, "rotation varimax")
   undone(w)
@@ -122,7 +122,7 @@ test_that("the whole job at the desk: every click a line of the plan, which runs
   js(w, "document.getElementById('higher-to').value = 'all'")
   click(w, "[data-key=amend-higher]")
   said(w, "factor above: all")
-  wait_done(w)
+  wait_for(w, "Array.from(document.querySelectorAll('.station-acts tbody td')).some(d => d.textContent.trim() == 'factor above: all')", 90)
   fits <- js(w, "Array.from(document.querySelectorAll('.station-acts tbody tr')).map(r => r.textContent).join('\\n')")
   expect_match(fits, "kin5 on craft, too.*craft5 and craft6 share something.*soil5 to factor calm.*factor above: all")
   index <- length(core("read_plan")(plan, decided = FALSE)$decisions) - 2

@@ -8,7 +8,8 @@ demo_desk <- function(..., folder = withr::local_tempdir(.local_envir = parent.f
   core("new_desk")(path)
 }
 
-words_en <- core("report_words")("en")$desk
+words_en <- core("desk_words")(list(raw = list()))
+words_de <- core("desk_words")(list(raw = list(language = "de")))
 
 test_that("an act is a decision in the plan's file; undo, redo and going back walk them; what is refused changes nothing", {
   desk <- demo_desk()
@@ -36,7 +37,7 @@ test_that("an act is a decision in the plan's file; undo, redo and going back wa
   act(act = "reason", index = 2, value = "read again")
   expect_equal(desk$raw$decisions[[2]]$reason, "read again")
   act(act = "back_to", index = 1)
-  expect_equal(vapply(desk$raw$decisions, core("decision_words"), ""), "kin3 turned")
+  expect_equal(vapply(desk$raw$decisions, core("decision_words"), "", words = words_en), "kin3 turned")
   expect_equal(utils::read.csv(file.path(dirname(desk$path), "plotholders.csv")), utils::read.csv(system.file("extdata", "plotholders.csv",
     package = "scalewort")))
 })
@@ -64,9 +65,11 @@ test_that("quick steps come at once, the rest from the process behind; a run fin
   expect_equal(core("station_state")("confirmation", stale, desk), "stale")
   utils::capture.output(core("desk_work")(desk$path))
   core("look_again")(desk)
-  table <- core("decision_table")(desk$raw, desk$effects)
+  table <- core("decision_table")(desk$raw, desk$effects, words_en)
   expect_equal(table$what, c("kin3 turned", "kin5 on craft, too"))
   expect_match(table$effect[2], "CFI .969 \u2192 .983", fixed = TRUE)
+  core("do_act")(list(act = "reason", index = 1, value = "read again"), desk, words_en)
+  expect_equal(core("decision_table")(desk$raw, desk$effects, words_en)$effect, table$effect)
 })
 
 test_that("a step that cannot be done says so in its place, and the others stand", {
@@ -102,8 +105,10 @@ test_that("stations, an item, a person, the record and the codebook show what re
   sheet <- as.character(core("desk_sheet")(desk, found, words_en))
   expect_false(grepl("<img src=x", sheet))
   expect_equal(lengths(regmatches(sheet, gregexpr("role=\"option\"", sheet))), 22)
-  german <- as.character(core("desk_sheet")(desk, found, core("report_words")("de")$desk))
+  german <- as.character(core("desk_sheet")(desk, found, words_de))
   expect_match(german, "Umpolen")
+  expect_match(german, "niedrige Item-Rest-Korrelation; Polung", fixed = TRUE)
+  expect_equal(core("decision_words")(list(do = "move", items = list("a", "b"), to = "craft"), words_de), "a und b nach craft verschoben")
 })
 
 test_that("a codebook with faults is not written, and each fault stands in its cell", {
@@ -171,6 +176,8 @@ test_that("a survey, a file and the demo are opened by a plan beside them; one t
   expect_equal(core("plan_to_open")(file.path(folder, "plotholders.csv"), folder), drafted)
   expect_equal(readLines(drafted), before)
   expect_equal(core("demo_plan")("plantcare", folder), file.path(folder, "plantcare-plan.yml"))
+  expect_equal(core("plan_to_open")(sw_demo("plotholders"), file.path(folder, "mine")), plan)
+  expect_error(core("plan_to_open")(sw_demo("plantcare"), file.path(folder, "mine")), "other answers", class = "scalewort_error_file")
   expect_error(core("plan_to_open")(file.path(folder, "none.csv"), folder), class = "scalewort_error_file")
   expect_error(sw_open(file.path(folder, "none.yml")), class = "scalewort_error_file")
 })
