@@ -13,7 +13,9 @@ station_acts <- function(step, desk, found, words) {
 keying_acts <- function(desk, found, words) {
   items <- found$have$keying$tables$items
   items <- items[items$agrees != "yes", ]
-  lapply(items$item, item_acts, acts = c("turn", "keep", "set_aside"), words = words)
+  htmltools::tagList(lapply(items$item, item_acts, acts = c("turn", "keep", "set_aside"), words = words),
+    if (!is.null(found$have$screening)) htmltools::tagList(htmltools::tags$p(words$heat), heat_figure(found$have$screening,
+      desk_settings(desk, found), desk)))
 }
 
 # An item with a button for each thing that can be decided of it.

@@ -29,7 +29,7 @@ read_effects <- function(folder) {
 
 keep_figures <- function(folder, decisions, figures) {
   known <- lapply(read_effects(folder), as.list)
-  known[[decisions_key(decisions)]] <- as.list(signif(figures[is.finite(figures)], 10))
+  known[[decisions_key(decisions)]] <- as.list(signif(figures, 10))
   write_safely(file.path(folder, "figures.json"), TRUE, function(draft) jsonlite::write_json(known, draft, auto_unbox = TRUE, digits = NA))
 }
 

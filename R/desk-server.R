@@ -127,9 +127,11 @@ look_again <- function(desk) {
   folder <- desk_ready(desk)$store$folder
   desk$effects <- read_effects(folder)
   figures <- desk_figures(found$have)
+  figures <- figures[is.finite(figures)]
   known <- desk$effects[[decisions_key(desk$raw$decisions)]]
   if (length(found$pending) == 0 && !identical(names(known), names(figures))) {
-    keep_figures(folder, desk$raw$decisions, figures)
+    # Where they cannot be kept, the record does without.
+    tryCatch(keep_figures(folder, desk$raw$decisions, figures), scalewort_error = function(e) NULL)
     desk$effects <- read_effects(folder)
   }
   found

@@ -44,7 +44,7 @@ station_blocks <- function(result, settings, desk, part) {
 }
 
 drawn_blocks <- function(result, settings, desk, part) {
-  if (inherits(result, "sw_retention") && part == "main") settings$scree <- result$tables$fits[result$tables$fits$factors > 0, ]
+  if (inherits(result, "sw_retention") && part == "main") settings$clickable <- list(kind = "scree", most = max(result$tables$fits$factors))
   numbers <- new.env()
   numbers$table <- numbers$figure <- 0
   with_language(settings, {
@@ -65,7 +65,7 @@ block_html <- function(b, settings, desk) {
   if (b$kind == "figure") {
     key <- rlang::hash(list(b$name, b$caption, b$alt, b$number))
     assign(paste("figure", key), b$figure, desk$memory)
-    if (inherits(settings$scree, "data.frame") && b$number == 1) html <- scree_html(html, b$figure, settings$scree)
+    if (b$number == 1 && !is.null(settings$clickable)) html <- clickable_html(html, b$figure, settings$clickable)
     return(sub("</figure>", paste0("<p class=\"give\"><button type=\"button\" class=\"act\" data-save=\"png\" data-name=\"", b$name, "\">",
       words$save_png, "</button> <a class=\"act\" data-svg=\"", key, "\" download=\"", b$name, ".svg\">", words$save_svg, "</a></p></figure>"), html,
       fixed = TRUE))
@@ -74,21 +74,6 @@ block_html <- function(b, settings, desk) {
     return(html)
   }
   paste0(html, "<p class=\"give\"><button type=\"button\" class=\"act\" data-copy=\"table\">", words$copy, "</button></p>")
-}
-
-# The scree, with where its numbers stand across the picture, so that a click on it takes one of them.
-scree_html <- function(html, figure, eigenvalues) {
-  built <- ggplot2::ggplot_build(figure)
-  across <- built$layout$panel_params[[1]]$x.range
-  table <- ggplot2::ggplot_gtable(built)
-  width <- figure_width / 120
-  inches <- function(units) sum(grid::convertWidth(units, "in", valueOnly = TRUE))
-  at <- table$layout$l[grepl("^panel", table$layout$name)][1]
-  left <- inches(table$widths[seq_len(at - 1)]) / width
-  right <- 1 - inches(table$widths[seq(at + 1, length(table$widths))]) / width
-  ends <- list(left = left, right = right, low = across[1], high = across[2], most = nrow(eigenvalues))
-  span <- jsonlite::toJSON(ends, auto_unbox = TRUE, digits = 6)
-  sub("<figure>", paste0("<figure class=\"scree\" data-span='", span, "'>"), html, fixed = TRUE)
 }
 
 # Decimals as the language writes them, while something is made.

@@ -139,6 +139,30 @@
   }
   document.addEventListener("click", screeClick);
 
+  // A click on the heat map names the pair under it, each of which can be turned.
+  function heatClick(e) {
+    var image = e.target.closest(".heat img");
+    if (!image) return;
+    var span = JSON.parse(image.closest(".heat").dataset.span), box = image.getBoundingClientRect();
+    var across = ((e.clientX - box.left) / box.width - span.left) / (span.right - span.left);
+    var down = ((e.clientY - box.top) / box.height - span.top) / (span.bottom - span.top);
+    var one = Math.round(span.low + across * (span.high - span.low)) - 1;
+    var other = span.items.length - Math.round(span.above - down * (span.above - span.below));
+    if (!span.items[one] || !span.items[other] || one === other) return;
+    var line = document.getElementById("pair");
+    line.textContent = span.items[one] + " \u2194 " + span.items[other] + ": " + span.r[other][one] + " ";
+    [one, other].forEach(function (i) {
+      var button = document.createElement("button");
+      button.type = "button";
+      button.className = "act";
+      button.dataset.act = JSON.stringify({ act: "turn", items: [span.items[i]] });
+      button.textContent = "\u21c4 " + span.items[i];
+      line.appendChild(button);
+      line.appendChild(document.createTextNode(" "));
+    });
+  }
+  document.addEventListener("click", heatClick);
+
   function saveImage(button) {
     var link = document.createElement("a");
     link.href = button.closest("figure").querySelector("img").src;

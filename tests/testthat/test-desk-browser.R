@@ -65,6 +65,24 @@ test_that("the whole job at the desk: every click a line of the plan, which runs
   press(w, "y", modifiers = 2)
   said(w, "Done again")
 
+  # Several at once; a pair of the heat map.
+  js(w, "document.querySelector('[data-item=soil1]').focus()")
+  press(w, "ArrowDown", modifiers = 8)
+  press(w, "k", text = "k")
+  said(w, "soil1 and soil2 kept")
+  go_to(w, "keying")
+  wait_for(w, "document.querySelector('.heat img')")
+  pair <- js(w, "(function () { var i = document.querySelector('.heat img'), s = JSON.parse(i.closest('.heat').dataset.span),
+    r = i.getBoundingClientRect(), x = s.items.indexOf('calm1') + 1, y = s.items.length - s.items.indexOf('kin3');
+    i.dispatchEvent(new MouseEvent('click', {bubbles: true,
+      clientX: r.left + r.width * (s.left + (x - s.low) / (s.high - s.low) * (s.right - s.left)),
+      clientY: r.top + r.height * (s.top + (s.above - y) / (s.above - s.below) * (s.bottom - s.top))}));
+    return document.getElementById('pair').textContent; })()")
+  expect_match(pair, "^calm1 \u2194 kin3: -0[.]2")
+  js(w, "document.querySelectorAll('#pair button')[1].click()")
+  said(w, "kin3 turned")
+  undone(w)
+
   # By mouse: a foreign item spoils a subscale, and is taken out again; several at once; someone careless set aside.
   drag(w, "[data-item=calm6]", "[data-sheet=craft]")
   said(w, "calm6 moved to craft")

@@ -72,6 +72,48 @@ test_that("quick steps come at once, the rest from the process behind; a run fin
   expect_equal(core("decision_table")(desk$raw, desk$effects, words_en)$effect, table$effect)
 })
 
+test_that("the work behind can be stopped; what was finished stays, what is written is told, what fails is said", {
+  desk <- demo_desk()
+  core("start_work")(desk)
+  expect_equal(core("work_state")(desk), "running")
+  process <- desk$job
+  core("stop_work")(desk)
+  expect_false(process$is_alive())
+  expect_equal(core("work_state")(desk), "done")
+  expect_true("keying" %in% names(core("desk_results")(desk)$have))
+  finish <- function() {
+    core("start_work")(desk, write = TRUE)
+    while ((state <- core("work_state")(desk)) == "running") Sys.sleep(.2)
+    state
+  }
+  expect_equal(finish(), "done")
+  expect_true(all(file.exists(desk$written)) && any(grepl("report.html$", desk$written)))
+  writeLines("mine", grep("scores.csv$", desk$written, value = TRUE))
+  expect_equal(finish(), "failed")
+  expect_match(desk$trouble, "scores.csv")
+})
+
+test_that("the panel of a figure is where the picture has it", {
+  data <- data.frame(x = 1:3, y = 1:3)
+  plain <- ggplot2::ggplot(data, ggplot2::aes(x, y)) + ggplot2::geom_point(size = 6, colour = "red") + ggplot2::labs(y = "up\nand up")
+  for (figure in list(plain, plain + ggplot2::coord_fixed())) {
+    path <- core("save_figure")(figure, withr::local_tempfile(fileext = ".svg"), grDevices::svg)
+    place <- core("panel_place")(figure)
+    svg <- readLines(path)
+    size <- as.numeric(strsplit(sub('.*viewBox="0 0 ([0-9.]+ [0-9.]+)".*', "\\1", grep("viewBox", svg, value = TRUE)[1]), " ")[[1]])
+    dots <- sub('.* d="([^"]*)".*', "\\1", grep("<path .*fill:rgb[(]100%,0%,0%[)]", svg, value = TRUE))
+    middle <- t(vapply(regmatches(dots, gregexpr("[0-9.]+", dots)), function(numbers) {
+      place <- matrix(as.numeric(numbers), 2)
+      c(mean(range(place[1, ])), mean(range(place[2, ])))
+    }, numeric(2)))
+    expect_equal(nrow(middle), 3)
+    expect_equal(unname(middle[, 1]) / size[1], place$left + (1:3 - place$low) / (place$high - place$low) * (place$right - place$left),
+      tolerance = .01)
+    expect_equal(unname(middle[, 2]) / size[2], place$top + (place$above - 1:3) / (place$above - place$below) * (place$bottom - place$top),
+      tolerance = .01)
+  }
+})
+
 test_that("a step that cannot be done says so in its place, and the others stand", {
   desk <- demo_desk("confirmation: {estimator: ordinal, missing: fiml}")
   utils::capture.output(core("desk_work")(desk$path))

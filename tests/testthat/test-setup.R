@@ -17,7 +17,8 @@ test_that("`make demo` writes to one folder, which is ignored and cleaned", {
 })
 
 test_that("every package that code or tests call is asked for in DESCRIPTION", {
-  asked <- unlist(strsplit(read.dcf(checkout("DESCRIPTION"), c("Imports", "Suggests", "LinkingTo", "Config/Needs/develop")), ",\\s*"))
+  fields <- c("Imports", "Suggests", "LinkingTo", "Config/Needs/develop", "Config/Needs/checks")
+  asked <- unlist(strsplit(read.dcf(checkout("DESCRIPTION"), fields), ",\\s*"))
   asked <- c(trimws(sub("\\(.*", "", asked)), "scalewort", "base", "methods", "parallel", "datasets")
   files <- c(list.files(checkout("R"), full.names = TRUE), list.files(testthat::test_path(), "[.]R$", full.names = TRUE),
     list.files(checkout("tools"), "[.]R$", full.names = TRUE), list.files(checkout("bench"), full.names = TRUE))
