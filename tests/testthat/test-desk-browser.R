@@ -78,7 +78,7 @@ test_that("the whole job at the desk: every click a line of the plan, which runs
       clientX: r.left + r.width * (s.left + (x - s.low) / (s.high - s.low) * (s.right - s.left)),
       clientY: r.top + r.height * (s.top + (s.above - y) / (s.above - s.below) * (s.bottom - s.top))}));
     return document.getElementById('pair').textContent; })()")
-  expect_match(pair, "^calm1 \u2194 kin3: -0[.]2")
+  expect_match(pair, "^calm1 \u2194 kin3: 0[.]21 ")
   js(w, "document.querySelectorAll('#pair button')[1].click()")
   said(w, "kin3 turned")
   undone(w)
