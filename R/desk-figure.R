@@ -8,6 +8,9 @@ clickable_html <- function(html, figure, what) {
 
 # Ends of the first panel as shares of the picture, and the values at them. A panel of fixed shape stands in the middle.
 panel_place <- function(figure) {
+  # Sizes of text are asked of a device; without one of its own R would leave an Rplots.pdf behind.
+  grDevices::pdf(NULL)
+  on.exit(grDevices::dev.off())
   built <- ggplot2::ggplot_build(figure)
   table <- ggplot2::ggplot_gtable(built)
   at <- table$layout[grepl("^panel", table$layout$name), ][1, ]

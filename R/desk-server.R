@@ -83,8 +83,12 @@ serve_desk <- function(input, output, session, desk, most) {
   shown <- shiny::reactiveVal("")
   shiny::observe({
     settled()
-    have <- shiny::isolate(found())
-    shown(as.character(if (is.null(have)) desk_bring(shiny::isolate(words()), most) else desk_place(place(), desk, have, shiny::isolate(words()))))
+    where <- place()
+    shown(as.character(tryCatch({
+      have <- shiny::isolate(found())
+      own <- shiny::isolate(words())
+      if (is.null(have)) desk_bring(own, most) else desk_place(where, desk, have, own)
+    }, error = function(e) htmltools::tags$p(class = "trouble", role = "alert", cli::ansi_strip(conditionMessage(e))))))
   })
   output$place <- shiny::renderUI(htmltools::HTML(shown()))
   shiny::observeEvent(input$act, {
@@ -118,7 +122,13 @@ desk_place <- function(place, desk, found, words) {
   switch(parts[1],
     item = desk_item(name, desk, found, words), person = desk_person(name, desk, found, words), record = desk_record(desk, found, words),
     write = desk_write(desk, found, words), codebook = desk_codebook(desk, words),
-    beside = desk_beside(as.integer(strsplit(name, "-", fixed = TRUE)[[1]]), desk, found, words), desk_station("screening", desk, found, words))
+    beside = desk_beside(numbers_named(name, words), desk, found, words), desk_station("screening", desk, found, words))
+}
+
+# "3-4" as numbers of factors.
+numbers_named <- function(name, words) {
+  if (!grepl("^[1-9][0-9]?-[1-9][0-9]?$", name)) stop_input(words$no_such_place)
+  as.integer(strsplit(name, "-", fixed = TRUE)[[1]])
 }
 
 # The results as they stand; when all are there their figures are kept for the record.
@@ -175,9 +185,13 @@ do_act <- function(act, desk, words) {
     return(outcome(changed = TRUE))
   }
   desk$before <- desk_figures(desk_results(desk)$have)
+  former <- desk$raw
   refused <- change_plan(desk, function(raw) changed_by(raw, act, words))
   if (!is.null(refused)) {
     return(outcome(refused))
+  }
+  if (identical(former, desk$raw)) {
+    return(outcome())
   }
   said <- if (act$act %in% c("undo", "redo", "back_to")) words$done[[act$act]] else if (act$act != "reason")
     decision_words(utils::tail(desk$raw$decisions, 1)[[1]], words)

@@ -76,15 +76,6 @@ block_html <- function(b, settings, desk) {
   paste0(html, "<p class=\"give\"><button type=\"button\" class=\"act\" data-copy=\"table\">", words$copy, "</button></p>")
 }
 
-# Decimals as the language writes them, while something is made.
-with_language <- function(settings, made) {
-  if (!is.null(settings$words$decimal)) {
-    former <- options(OutDec = settings$words$decimal)
-    on.exit(options(former))
-  }
-  force(made)
-}
-
 # Kinds of options that have a control; lists are typed with commas.
 listed_kinds <- c("numbers", "wholes", "cuts", "marks", "names", "choices", "modes", "form")
 control_kinds <- c("choice", "flag", "number", "whole", "column", "columns", listed_kinds)

@@ -55,11 +55,7 @@ drawn_report <- function(x, settings, folder) {
   usual <- list(title = "From answers to scores", author = "", digits = 3, language = "en", theme = "auto")
   settings <- utils::modifyList(usual, settings)
   settings$words <- report_words(settings$language)
-  if (!is.null(settings$words$decimal)) {
-    former <- options(OutDec = settings$words$decimal)
-    on.exit(options(former))
-  }
-  draw_document(report_document(x, settings), folder)
+  with_language(settings, draw_document(report_document(x, settings), folder))
 }
 
 write_report <- function(document, paths, overwrite) {

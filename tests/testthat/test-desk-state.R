@@ -14,6 +14,7 @@ words_de <- core("desk_words")(list(raw = list(language = "de")))
 test_that("an act is a decision in the plan's file; undo, redo and going back walk them; what is refused changes nothing", {
   desk <- demo_desk()
   act <- function(...) core("do_act")(list(...), desk, words_en)
+  expect_equal(act(act = "undo"), list(said = NULL, changed = FALSE, stopped = FALSE))
   expect_equal(act(act = "turn", items = list("kin3"))$said, "kin3 turned")
   expect_equal(desk$before[["alpha kinship"]], .329, tolerance = .01)
   expect_equal(desk$raw$decisions[[1]]$reason, words_en$reasons$turn)
@@ -96,6 +97,7 @@ test_that("the work behind can be stopped; what was finished stays, what is writ
 test_that("the panel of a figure is where the picture has it", {
   data <- data.frame(x = 1:3, y = 1:3)
   plain <- ggplot2::ggplot(data, ggplot2::aes(x, y)) + ggplot2::geom_point(size = 6, colour = "red") + ggplot2::labs(y = "up\nand up")
+  withr::local_dir(withr::local_tempdir())
   for (figure in list(plain, plain + ggplot2::coord_fixed())) {
     path <- core("save_figure")(figure, withr::local_tempfile(fileext = ".svg"), grDevices::svg)
     place <- core("panel_place")(figure)
@@ -112,6 +114,7 @@ test_that("the panel of a figure is where the picture has it", {
     expect_equal(unname(middle[, 2]) / size[2], place$top + (place$above - 1:3) / (place$above - place$below) * (place$bottom - place$top),
       tolerance = .01)
   }
+  expect_false(file.exists("Rplots.pdf"))
 })
 
 test_that("a step that cannot be done says so in its place, and the others stand", {
@@ -199,6 +202,9 @@ test_that("the server's parts follow an act: sheet, head and place", {
     expect_match(output$sheet$html, "alpha .329 \u2192 .780", fixed = TRUE)
     expect_match(output$head$html, "Record (1)", fixed = TRUE)
     expect_match(output$place$html, "Does each item point the way the codebook says?", fixed = TRUE)
+    session$setInputs(place = "beside/none")
+    session$elapse(100)
+    expect_match(output$place$html, "role=\"alert\"", fixed = TRUE)
     session$setInputs(place = "record")
     session$elapse(100)
     expect_match(output$place$html, "kin3 turned", fixed = TRUE)
