@@ -269,9 +269,9 @@ appendix_blocks <- function(analyses, surveys, survey, settings, numbers, text, 
       unlist(lapply(surveys, function(survey) table_block(sw_log(survey), words$steps, "", settings, numbers)), recursive = FALSE)
     ),
     if (length(left_out) > 0) c(report_block("heading", level = 2, text = words$left_out),
-      report_block("bullets", items = paste0(sub("^Dif$", "DIF", table_title(names(left_out))), ": ", said_in(left_out, words)))),
+      report_block("bullets", items = paste0(translated(sub("^Dif$", "DIF", table_title(names(left_out))), words$titles), ": ", said_in(left_out, words)))),
     if (!is.null(settings$plan)) c(report_block("heading", level = 2, text = words$plan),
-      report_block("code", lines = readLines(settings$plan, warn = FALSE))),
+      report_block("code", lines = plan_said(settings$plan))),
     if (length(analyses) > 0) c(report_block("heading", level = 2, text = words$options),
       report_block("bullets", items = vapply(Filter(function(x) length(Filter(length, x$about$options)) > 0, analyses), function(x) {
         paste0(translated(x$about$title, words$titles), ": ", option_words(x$about$options), ".")
@@ -282,13 +282,20 @@ appendix_blocks <- function(analyses, surveys, survey, settings, numbers, text, 
   )
 }
 
+# The lines of a plan that say something; the remarks of its file are help for whoever edits it.
+plan_said <- function(path) {
+  lines <- readLines(path, warn = FALSE)
+  lines <- sub("\\s+#[^\"']*$", "", lines)
+  lines[!grepl("^\\s*(#.*)?$", lines)]
+}
+
 # Every item as it was read: wording, subscale, direction, range, key and codes for missing answers; the order of waves.
 item_record <- function(survey, settings, numbers) {
   items <- survey$codebook$items
   items <- items[items$role != "aside", ]
   range <- ifelse(is.na(items$lowest), "", paste(format_plain(items$lowest), settings$words$to, format_plain(items$highest)))
   table <- tibble::tibble(item = items$item, wording = items$wording, scale = items$scale, direction = items$direction, range = range,
-    answer = items$answer, missing_codes = items$missing)
+    key = items$answer, missing_codes = items$missing)
   table <- table[!vapply(table, function(column) all(is.na(column) | column == ""), TRUE)]
   waves <- if (length(survey$waves) > 0) paste0(settings$words$waves, ": ", said_in(and_list(survey$waves, 20), settings$words), ".") else ""
   c(report_block("heading", level = 2, text = settings$words$items), table_block(table, settings$words$items, waves, settings, numbers, "long"))

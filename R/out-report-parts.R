@@ -54,7 +54,7 @@ report_tables.sw_reliability <- function(x) {
   items <- x$tables$items[c("scale", "item", "mean", "sd", "item_rest_r", "squared_multiple_r", "alpha_without", "omega_without", "verdict")]
   c(
     list(`Internal consistency of the subscales` = scales[shown], `Further coefficients, and errors of the sum` = scales[bounds],
-      `What each item does` = items),
+      `What each item does (reversed items turned)` = items),
     if (!is.null(x$tables$composite)) list(`The whole, and differences between subscales` = x$tables$composite),
     if (!is.null(x$tables$general)) list(`A general factor beside the subscales` = x$tables$general),
     if (!is.null(x$tables$compare)) list(`Alpha in each group` = x$tables$compare)

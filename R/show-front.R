@@ -17,9 +17,17 @@ front_people <- function(survey, analyses, words) {
     if (!is.null(who$born)) fill_in(said$born, low = who$born[1], high = who$born[2]),
     if (!is.null(who$sex)) fill_in(said$sex, groups = counts(who$sex)),
     if (who$answered == 1) said$no_gaps else fill_in(said$gaps, share = format_number(1 - who$answered, "percent"), complete = who$complete,
-      rows = who$rows),
+      rows = who$rows), skipped_questions(analyses, said),
     if (people_counted(analyses) != "") people_counted(analyses)
   )
+}
+
+# Questions of a test that were skipped count as not right, hence are not among the missing answers.
+skipped_questions <- function(analyses, said) {
+  screening <- Filter(function(x) inherits(x, "sw_screening"), analyses)
+  missing <- if (length(screening) > 0) screening[[1]]$tables$missing
+  counted <- sum(pmax(missing$skipped - missing$missing, 0))
+  if (counted > 0) fill_in(said$skipped, n = counted)
 }
 
 # One row a subscale with everything that decides: named columns of text.
@@ -39,7 +47,8 @@ front_subscales <- function(analyses, words) {
     ifelse(is.na(value), "", paste0(coefficient_text(value, 2), ifelse(is.na(low), "", ends)))
   }
   bound_of <- function(name) if (name %in% names(scales)) scales[[name]] else NA_real_
-  column <- function(f) vapply(scales$scale, f, "", parts = parts, words = words$front, USE.NAMES = FALSE)
+  own <- c(words$front, list(all = words))
+  column <- function(f) vapply(scales$scale, f, "", parts = parts, words = own, USE.NAMES = FALSE)
   scored <- parts$scores$tables$scales
   at <- match(scales$scale, scored$scale)
   score <- if (!is.null(scored)) ifelse(is.na(at), "", paste0(decimals(scored$mean[at], 2), " (", decimals(scored$sd[at], 2), ")"))
@@ -57,6 +66,9 @@ front_subscales <- function(analyses, words) {
   out
 }
 
+# Names in a row, in the language of the page.
+front_list <- function(names, most, words) said_in(and_list(names, most), words$all)
+
 # The items of a factor that stands for a subscale.
 front_items <- function(scale, parts) {
   own <- parts$confirmation$parts$structure$factors[[scale]]
@@ -73,8 +85,8 @@ front_fit <- function(scale, parts, words) {
   missed <- missed[missed$verdict %in% "missed" & missed$item %in% items & missed$with %in% items, ]
   readings <- x$tables$readings
   touched <- readings[readings$item %in% items & readings$with %in% c(items, names(x$parts$structure$factors)), ]
-  if (nrow(missed) > 0) return(fill_in(words$fit_pairs, pairs = and_list(paste0(missed$item, "\u2013", missed$with), 2)))
-  if (NROW(touched) > 0) return(fill_in(words$fit_items, items = and_list(paste(touched$item, "\u2013", touched$with), 2)))
+  if (nrow(missed) > 0) return(fill_in(words$fit_pairs, pairs = front_list(paste0(missed$item, "\u00a0\u2194\u00a0", missed$with), 2, words)))
+  if (NROW(touched) > 0) return(fill_in(words$fit_items, items = front_list(paste0(touched$item, "\u00a0\u2194\u00a0", touched$with), 2, words)))
   bad <- x$tables$fit$verdict[x$tables$fit$figure %in% c("cfi", "rmsea", "srmr")]
   if (any(bad %in% "missed")) words$fit_whole else if (any(bad %in% c("near", "untested"))) words$open else words$fits
 }
@@ -89,10 +101,10 @@ front_distinct <- function(scale, parts, words) {
   # As the headline of validity has it: by HTMT and by the correlation of the factors.
   is <- function(code) other[mine$verdict %in% code | mine$verdict_r %in% code]
   if (length(is("missed")) > 0) {
-    return(fill_in(words$not_from, others = and_list(is("missed"), 3)))
+    return(fill_in(words$not_from, others = front_list(is("missed"), 3, words)))
   }
   open <- is(c("near", "untested"))
-  if (length(open) > 0) fill_in(words$open_from, others = and_list(open, 3)) else words$from_all
+  if (length(open) > 0) fill_in(words$open_from, others = front_list(open, 3, words)) else words$from_all
 }
 
 # Steps that hold, and the items of this subscale that do not.
@@ -104,7 +116,7 @@ front_same <- function(scale, parts, words) {
   steps <- x$tables$steps
   failed <- steps$step[steps$verdict %in% "missed"]
   held <- steps$step[steps$verdict %in% "met"]
-  if (length(own) > 0) return(fill_in(words$not_same, items = and_list(own, 3)))
+  if (length(own) > 0) return(fill_in(words$not_same, items = front_list(own, 3, words)))
   if (length(failed) > 0) return(words$same_but)
   if (length(held) == nrow(steps)) words$same else words$open
 }
@@ -118,17 +130,19 @@ front_todo <- function(scale, parts, words) {
   own <- front_items(scale, parts)
   keying <- parts$keying$tables$items
   turned <- keying$item[keying$scale == scale & keying$agrees %in% "no" & keying$item %in% items$item[items$looks_unreversed %in% TRUE]]
-  weak <- items$item[items$verdict %in% "missed"]
+  against <- setdiff(items$item[items$verdict %in% "missed" & items$item_rest_r < 0], turned)
+  weak <- setdiff(items$item[items$verdict %in% "missed"], c(turned, against))
   dif <- parts$dif$tables$items
   unfair <- dif$item[dif$scale == scale & dif$class %in% "C"]
   readings <- parts$confirmation$tables$readings
   crossing <- intersect(readings$item[readings$reading == "loading"], own)
   said <- c(
-    if (length(turned) > 0) fill_in(words$todo_turn, items = and_list(turned, 3)),
+    if (length(turned) > 0) fill_in(words$todo_turn, items = front_list(turned, 3, words)),
+    if (length(against) > 0) fill_in(words$todo_against, items = front_list(against, 3, words)),
     if (row$verdict %in% "missed") words$todo_unreliable,
-    if (length(weak) > 0) fill_in(words$todo_weak, items = and_list(weak, 3)),
-    if (length(unfair) > 0) fill_in(words$todo_unfair, items = and_list(unfair, 3)),
-    if (length(crossing) > 0) fill_in(words$todo_cross, items = and_list(crossing, 3)),
+    if (length(weak) > 0) fill_in(words$todo_weak, items = front_list(weak, 3, words)),
+    if (length(unfair) > 0) fill_in(words$todo_unfair, items = front_list(unfair, 3, words)),
+    if (length(crossing) > 0) fill_in(words$todo_cross, items = front_list(crossing, 3, words)),
     if (row$verdict %in% c("near", "untested")) words$todo_open,
     if (!is.null(parts$confirmation)) switch(match(front_fit(scale, parts, words), c(words$open, words$fit_whole), 0L), words$todo_open_fit,
       words$todo_misfit)
@@ -151,8 +165,8 @@ front_decisions <- function(survey, analyses, words) {
       factors = ncol(exploration$parts$pattern), n = exploration$about$n),
     if (!is.null(confirmation) && !is.null(exploration)) fill_in(if (confirmation$about$n < described_people(survey)$people) said$held_back else
       said$not_held_back, n = confirmation$about$n),
-    if (length(left) > 0) fill_in(said$left_out, items = and_list(left, 6)),
-    if (length(pairs) > 0) fill_in(said$pairs, pairs = and_list(vapply(pairs, paste, "", collapse = "\u2013"), 4))
+    if (length(left) > 0) fill_in(said$left_out, items = said_in(and_list(left, 6), words)),
+    if (length(pairs) > 0) fill_in(said$pairs, pairs = said_in(and_list(vapply(pairs, paste, "", collapse = "\u00a0\u2194\u00a0"), 4), words))
   )
 }
 

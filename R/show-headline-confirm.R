@@ -47,8 +47,11 @@ interval_words <- function(rows) {
   ends <- ifelse(is.na(rows$conf.low), coefficient_text(rows$value, 2),
     paste(coefficient_text(rows$conf.low, 2), "to", coefficient_text(rows$conf.high, 2)))
   side <- ifelse(rows$verdict == "near", "", ifelse(rows$figure %in% c("cfi", "tli"), ", too low", ", too high"))
-  paste0(name, " is ", ends, side)
+  paste0(name, ifelse(differs_corrected(rows), " corrected for n", ""), " is ", ends, side)
 }
+
+# Where the figure that is judged is not the one that is printed.
+differs_corrected <- function(rows) !is.na(rows$corrected) & coefficient_text(rows$corrected, 2) != coefficient_text(rows$value, 2)
 
 fit_figures <- function(f, fit) {
   scaled <- !is.null(f$scale) && !is.na(f$scale)

@@ -13,14 +13,20 @@ said_in <- function(text, words) {
 
 say_one <- function(text, catalogue, words) {
   if (NROW(catalogue) == 0) {
-    return(with_decimals(text, words$decimal))
+    return(as_written(text, words))
   }
   parts <- strsplit(text, "(?<=[a-z0-9)\"%\\]][.!?]) (?=[A-Z0-9\"])", perl = TRUE)[[1]]
   said <- lapply(parts, function(part) {
     known <- match_sentence(part, catalogue, words)
     if (!is.null(known)) known else if (is_sentence(part) && is.null(words$phrases[[part]])) part else say_phrases(part, words)
   })
-  with_decimals(paste(unlist(said), collapse = " "), words$decimal)
+  as_written(paste(unlist(said), collapse = " "), words)
+}
+
+# Decimals and quotes as the language writes them.
+as_written <- function(text, words) {
+  text <- with_decimals(text, words$decimal)
+  if (is.null(words$quotes)) text else gsub("\"([^\"]*)\"", paste0(words$quotes[1], "\\1", words$quotes[2]), text)
 }
 
 # A sentence the catalogue lacks stays whole: half of each language is harder to read than one of them.

@@ -17,7 +17,7 @@ format_number <- function(x, kind, digits = 3) {
 # No "-0.000".
 decimals <- function(x, digits) {
   text <- formatC(x, format = "f", digits = max(digits, 0))
-  sub("^-(0(\\.0*)?)$", "\\1", text)
+  sub("^-(0([.,]0*)?)$", "\\1", text)
 }
 
 drop_zero <- function(text) sub("^(-?)0\\.", "\\1.", text)

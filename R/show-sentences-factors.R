@@ -53,10 +53,16 @@ explained_sentence <- function(x) {
   paste0(
     number_word(factors), " ", factor_word(x), if (factors > 1) "s", " explained ",
     format_number(sum(x$tables$variance$share_of_total), "percent"), " of the items' variance",
-    if (!is.na(fit$chi_square)) paste0("; chi-square(", fit$df, ") = ", decimals(fit$chi_square, 2), ", p ", p_words(fit$p.value), "; RMSEA = ",
+    if (!is.na(fit$chi_square)) paste0("; chi-square(", fit$df, ") = ", decimals(fit$chi_square, 2), ", p ", p_words(fit$p.value),
+      corrected_words(fit$corrected, fit$chi_square, fit$corrected_p), "; RMSEA = ",
       coefficient_text(fit$rmsea), "; CFI = ", coefficient_text(fit$cfi), "; TLI = ", coefficient_text(fit$tli)),
     if (!is.na(fit$srmr)) paste0("; SRMR = ", coefficient_text(fit$srmr)), "."
   )
+}
+
+# What the verdict rests on, where that is another p.
+corrected_words <- function(corrected, value, p) {
+  if (isTRUE(abs(corrected / value - 1) > 1e-9)) paste0(" (p ", p_words(p), " corrected for n)")
 }
 
 loadings_sentence <- function(x) {

@@ -111,17 +111,32 @@ sentences.sw_confirmation <- function(x) {
         "; RMSEA = ", coefficient_text(f$rmsea), ", 90% CI [", coefficient_text(f$rmsea.low), ", ", coefficient_text(f$rmsea.high),
           "], p of close fit ",
         p_words(f$rmsea_p_close), "; SRMR = ", coefficient_text(f$srmr)), "."),
-    power_sentence(x),
+    corrected_fit_sentence(x$tables$fit), power_sentence(x),
     paste0("Standardised loadings were ", between_words(range),
       if (nrow(r) > 1) paste0(", correlations of factors ", between_words(r$correlation))
       else if (nrow(r) == 1) paste0(", the factors correlated ", coefficient_text(r$correlation, 2)), "."),
-    paste0("Of ", nrow(missed), " residual correlations ", if (large == 0) "none was" else count_of(large, "was", "were"), " larger than ",
+    paste0("Of ", nrow(missed), " residual correlations ", if (large == 0) "none was" else count_of(large, "was", "were"),
+      " shown to be larger than ",
       bound_text(limit(x$limits, "residual_r")$bound), " in size",
       if (large > 0) paste0(", the largest that of ", missed$item[1], " and ", missed$with[1], " (", coefficient_text(missed$residual[1], 2),
         ")"), "."),
     if (length(explored) > 0) paste0("Of these cases ", explored[1],
       " had been explored to find this structure, so that this is no independent confirmation.")
   )
+}
+
+# The figures that the verdict rests on, where they are not those above.
+corrected_fit_sentence <- function(fit) {
+  own <- function(figure) fit$corrected[match(figure, fit$figure)]
+  tested <- !is.na(fit$corrected_p)
+  p <- fit$corrected_p[tested]
+  if (!any(differs_corrected(fit[fit$figure %in% c("cfi", "rmsea", "srmr"), ])) && identical(p_words(p), p_words(fit$p.value[tested]))) {
+    return(NULL)
+  }
+  rmsea <- fit[fit$figure == "rmsea", ]
+  paste0("The verdict on fit rests on figures corrected for n: ", if (length(p) > 0) paste0("p ", p_words(p[1]), "; "),
+    "CFI = ", coefficient_text(own("cfi")), "; RMSEA = ", coefficient_text(own("rmsea")), ", 90% CI [", coefficient_text(rmsea$conf.low), ", ",
+    coefficient_text(rmsea$conf.high), "]; SRMR = ", coefficient_text(own("srmr")), ".")
 }
 
 # How likely the test of close fit was to see a bad structure, with this many people.

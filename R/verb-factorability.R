@@ -130,7 +130,7 @@ factorability_notes <- function(overall, items, r, limits, moments) {
     note("figure_missed", paste0(table_words(fails$figure), " is ", verdict_in_note(fails, limits), ": ", fails$meaning, ".", recycle0 = TRUE),
       as.list(fails$figure), value = fails$value, rank = 1L),
     if (length(low) > 0) note("low_adequacy", paste0("Sampling adequacy below ", bound_text(limit(limits, "kmo")$bound), ": ", and_list(low),
-      ". Either they share little with all others, or much with one only (table `items`, nearest): look which, before anything is left out."), low),
+      ". Either they share little with all others, or much with one only, their nearest item: look which, before anything is left out."), low),
     if (length(explained) > 0) note("nearly_a_sum", paste0("Nearly a sum of the others: ", and_list(explained), "."), explained),
     note("same_items", paste0(colnames(r)[at[, 2]], " and ", rownames(r)[at[, 1]], " nearly say the same (r = ",
       coefficient_text(r[at], 2), "): keep one, or expect a factor of their own.", recycle0 = TRUE), asplit(matrix(colnames(r)[at], ncol = 2), 1),

@@ -105,6 +105,45 @@ test_that("sentences are found by their template, phrases and numbers within the
     "Read it. Fitted by estimator ordinal.")
 })
 
+test_that("numbers and quotes are written as the language writes them; a small negative effect is no minus nought", {
+  withr::local_options(OutDec = ",")
+  expect_equal(core("decimals")(c(-.0004, -.5, 0), 2), c("0,00", "-0,50", "0,00"))
+  words <- core("report_words")("de")
+  expect_equal(core("said_in")("Counted as one group: \"Female\" and \"female\".", words), "Als eine Gruppe gezählt: „Female“ und „female“.")
+  expect_equal(core("said_in")("Reliability was between .82 and .85, the standard error of measurement 0.59 to 0.66.", words),
+    "Die Reliabilität lag zwischen 0,82 und 0,85, der Standardmessfehler 0,59 bis 0,66.")
+})
+
+test_that("the words for the paper say what the verdict rests on, and no more of residual correlations than was tested", {
+  shipped <- function(name) system.file("extdata", name, package = "scalewort")
+  few <- sw_survey(utils::read.csv(shipped("plotholders.csv"))[1:70, ], shipped("plotholders-codebook.csv"))
+  result <- sw_confirm(few)
+  said <- paste(core("sentences")(result), collapse = " ")
+  fit <- result$tables$fit
+  raw <- result$tables$residual_correlations$residual
+  # Many are larger than .10 among 70 people, few can be shown to be.
+  expect_gt(sum(abs(raw) > .1), 20)
+  shown <- sum(result$tables$residual_correlations$verdict %in% "missed")
+  expect_match(said, if (shown == 0) "none was shown to be larger" else paste(shown, if (shown == 1) "was" else "were", "shown to be larger"))
+  corrected <- fit$corrected[fit$figure == "cfi"]
+  expect_gt(corrected - fit$value[fit$figure == "cfi"], .01)
+  expect_match(said, paste0("figures corrected for n: p .*CFI = ", core("coefficient_text")(corrected)), perl = TRUE)
+  explored <- sw_explore(few, 4)$tables$fit
+  expect_match(paste(core("sentences")(sw_explore(few, 4)), collapse = " "), paste0("corrected for n\\); RMSEA"))
+  expect_false(isTRUE(all.equal(explored$p.value, explored$corrected_p)))
+})
+
+test_that("every work named in a table or sentence of the report has its full reference", {
+  blocks <- document_of()$blocks
+  text <- core("document_text")(Filter(function(b) is.null(b$items) || !any(grepl("^[A-Z].*[(][0-9]{4}[)][.]", b$items)), blocks))
+  named <- unlist(regmatches(text, gregexpr("\\p{Lu}[\\p{L}-]+(?:(?:, | & | et al[.] )[^.;()]{0,40}?)? [(](?:1[89]|20)[0-9]{2}[)]", text, perl = TRUE)))
+  references <- core("references_in")(paste(named, collapse = "; "))
+  known <- vapply(unique(named), function(one) length(core("references_in")(one)) > 0, TRUE)
+  expect_gt(length(known), 15)
+  expect_equal(names(known)[!known], character())
+  expect_gt(length(references), 10)
+})
+
 test_that("the checklist says where each element stands, or that it is missing", {
   blocks <- document_of(checklist = TRUE)$blocks
   table <- utils::tail(Filter(function(b) b$kind == "table", blocks), 1)[[1]]
@@ -167,7 +206,7 @@ test_that("an interval stands behind the figure it belongs to; the note names th
 test_that("a sentence the catalogue lacks stays whole, one with a sentence in a place is turned, decimals always", {
   said <- function(text) core("said_in")(text, core("report_words")("de"))
   expect_equal(said("Nobody wrote this sentence and it stays with .35 of it."), "Nobody wrote this sentence and it stays with 0,35 of it.")
-  expect_equal(said("\"Prefer not to say\""), "\"Prefer not to say\"")
+  expect_equal(said("\"Prefer not to say\""), "„Prefer not to say“")
   figure <- core("figure_in")(core("autoplot")(whole_report()$retention), core("report_words")("de"))
   built <- ggplot2::ggplot_build(figure)
   colours <- Filter(function(s) "colour" %in% s$aesthetics, built$plot$scales$scales)[[1]]
