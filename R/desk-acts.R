@@ -91,7 +91,7 @@ exploration_acts <- function(desk, found, words) {
 
 # Changes of the structure: what the misfit suggests, and by hand; then the fits so far.
 confirmation_acts <- function(desk, found, words) {
-  result <- found$have$confirmation
+  result <- if ("confirmation" %in% found$pending) desk$last$confirmation else found$have$confirmation
   structure <- found$have$structure
   if (is.null(structure)) {
     return(NULL)

@@ -4,7 +4,9 @@ codebook_columns <- c("item", "wording", "scale", "direction", "lowest", "highes
 
 desk_codebook <- function(desk, words) {
   path <- beside_plan(desk$path)(desk$raw$codebook)
-  codebook_form(utils::read.csv(path, colClasses = "character", encoding = "UTF-8", check.names = FALSE), desk$codebook_faults, words)
+  htmltools::tagList(
+    codebook_form(utils::read.csv(path, colClasses = "character", encoding = "UTF-8", check.names = FALSE), desk$codebook_faults, words),
+    survey_controls(desk, words))
 }
 
 # faults: as the codebook's error lists them, "row 3, item x: ...".

@@ -44,7 +44,7 @@ desk_head <- function(desk, found, words, working) {
   htmltools::tagList(
     htmltools::tags$h1(place_link(if (is.null(plan$title)) "Scalewort" else plan$title, "")),
     htmltools::tags$p(class = "counts", paste(counts, collapse = " \u00b7 ")),
-    if (working != "done") htmltools::tags$p(class = "working", act_button(words$stop, "stop"), " ",
+    if (working != "done") htmltools::tags$p(class = "working", act_button(words$stop, "stop"), " ", work_share(found, words), " ",
       htmltools::tags$span(role = "status", paste0(words$working, " ", said_in(paste0(desk$doing, ""), words$all)))),
     htmltools::tags$div(class = "acts",
       act_button(words$undo, "undo", title = "Ctrl+Z", disabled = n == 0),
@@ -52,6 +52,13 @@ desk_head <- function(desk, found, words, working) {
       place_link(paste0(words$record, " (", n, ")"), "record", class = "act"), place_link(words$codebook, "codebook", class = "act"),
       place_link(words$write, "write", class = "act strong"))
   )
+}
+
+# How many of the steps are done.
+work_share <- function(found, words) {
+  left <- length(found$pending)
+  all <- left + sum(desk_stations %in% names(found$have))
+  if (left > 0) htmltools::tags$progress(max = all, value = all - left, `aria-label` = paste(all - left, "/", all))
 }
 
 people_count <- function(survey) {
@@ -71,7 +78,7 @@ station_classes <- c(screening = "sw_screening", keying = "sw_keying", answering
 # "answered", "look", "stale", "waits", "off" or "none" (with the reason as its name).
 station_state <- function(step, found, desk) {
   plan <- decided_plan(desk$raw)
-  if (isFALSE(plan[[step]])) {
+  if (isFALSE(plan[[step]]) || (step == "composites" && is.null(plan$composites))) {
     return("off")
   }
   if (step %in% found$pending) {
@@ -95,7 +102,7 @@ desk_path <- function(desk, found, words, here) {
     if (step == "option_curves" && length(test_items(found$have$answers)) == 0) {
       return(NULL)
     }
-    if (state == "none" && !step %in% c(names(found$left_out), "composites")) {
+    if (state == "none" && !step %in% names(found$left_out)) {
       return(NULL)
     }
     htmltools::tags$li(class = paste0("state-", state), place_link(htmltools::tagList(

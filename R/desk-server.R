@@ -205,6 +205,7 @@ changed_by <- function(raw, act, words) {
   of <- if (length(act$of) > 0) as.list(as.character(unlist(act$of)))
   usual <- if (act$act == "set_aside" && length(cases) > 0) "set_aside_case" else if (act$act %in% names(words$reasons)) act$act else "other"
   reason <- if (is.null(act$reason) || !nzchar(trimws(act$reason))) words$reasons[[usual]] else trimws(act$reason)
+  step <- if (!identical(act$step, "plan")) act$step
   switch(act$act,
     undo = undo_decision(raw), redo = redo_decision(raw),
     back_to = {
@@ -215,7 +216,7 @@ changed_by <- function(raw, act, words) {
       raw$decisions[[as.integer(act$index)]]$reason <- if (nzchar(trimws(act$value))) trimws(act$value) else words$reasons$other
       raw
     },
-    control = decide(raw, "set", step = act$step, name = act$name, value = control_value(act$step, act$name, act$value), reason = reason),
+    control = decide(raw, "set", step = step, name = act$name, value = control_value(step, act$name, act$value), reason = reason),
     tick = decide(raw, "set", name = act$name, value = ticked(unlist(decided_plan(raw)[[act$name]]), act), reason = reason),
     set = decide(raw, "set", step = act$step, name = act$name, value = act$value, reason = reason),
     decide(raw, act$act, items = items, cases = cases, to = act$to, of = of, step = act$step, name = act$name, reason = reason)

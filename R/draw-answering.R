@@ -21,7 +21,7 @@ autoplot.sw_answering <- function(object, x = NULL, y = NULL, ...) {
   ) +
     ggplot2::geom_point(na.rm = TRUE, alpha = .85,
       position = ggplot2::position_jitter(width = 0, height = if (y == "longest_run") .15 else 0, seed = 1)) +
-    ggplot2::scale_colour_manual(values = c("#A9B8B5", figure_colours[2], figure_colours[6]), name = "flags", drop = FALSE) +
+    ggplot2::scale_colour_manual(values = c("#7C8E8A", figure_colours[2], figure_colours[6]), name = "flags", drop = FALSE) +
     ggplot2::scale_shape_manual(values = c(1, 16, 17), name = "flags", drop = FALSE) +
     ggplot2::scale_size_manual(values = c(1.8, 2.2, 3.4), name = "flags", drop = FALSE) +
     figure_theme() +

@@ -23,6 +23,7 @@ draw_scores <- function(object, scales) {
   top <- tapply(bars$n, bars$score, max)[scales$score]
   marks <- data.frame(score = factor(scales$score, scales$score), mean = scales$mean, low = scales$mean - scales$sem, high = scales$mean + scales$sem,
     y = -.06 * as.vector(top))
+  counted <- if (is.null(object$parts$people$people)) "people" else "rows"
   figure <- ggplot2::ggplot(bars, ggplot2::aes(.data$middle, .data$n)) +
     ggplot2::geom_rect(ggplot2::aes(xmin = .data$middle - .data$width / 2, xmax = .data$middle + .data$width / 2, ymin = 0, ymax = .data$n),
       fill = figure_colours[5]) +
@@ -32,9 +33,9 @@ draw_scores <- function(object, scales) {
     ggplot2::facet_wrap(~score, scales = "free", ncol = 2) +
     figure_theme() +
     figure_labels("How are the scores spread?",
-      "Bars: people. Below them: mean, and one standard error of measurement either side, by which one person's score may be off.",
+      paste0("Bars: ", counted, ". Below them: mean, and one standard error of measurement either side, by which one person's score may be off."),
       object, paste0(and_list(paste0(scales$score, " mean ", decimals(scales$mean, 2), ", standard deviation ", decimals(scales$sd, 2))), "."),
-      x = "score", y = "people")
+      x = "score", y = counted)
   as_tall_as(figure, 16 * ceiling(nrow(scales) / 2), if (nrow(scales) < 3) 520 else 800)
 }
 

@@ -285,7 +285,7 @@ appendix_blocks <- function(analyses, surveys, survey, settings, numbers, text, 
 # The lines of a plan that say something; the remarks of its file are help for whoever edits it.
 plan_said <- function(path) {
   lines <- readLines(path, warn = FALSE)
-  lines <- sub("\\s+#[^\"']*$", "", lines)
+  lines <- sub("\\s{2,}#.*$", "", lines)
   lines[!grepl("^\\s*(#.*)?$", lines)]
 }
 

@@ -90,3 +90,88 @@ shot <- function(w, path) {
   found <- w$window$Page$captureScreenshot()
   writeBin(jsonlite::base64_dec(found$data), path)
 }
+
+in_json <- function(text) as.character(jsonlite::toJSON(text, auto_unbox = TRUE))
+
+drag <- function(w, from, to) {
+  js(w, sprintf("(function () { var d = new DataTransfer(); function fire(s, t) { document.querySelector(s).dispatchEvent(new DragEvent(t,
+    {bubbles: true, cancelable: true, dataTransfer: d})); } fire(%s, 'dragstart'); fire(%s, 'dragover'); fire(%s, 'drop'); })()", in_json(from),
+    in_json(to), in_json(to)))
+}
+
+choose <- function(w, selector, value) {
+  wait_for(w, sprintf("document.querySelector(%s)", in_json(selector)))
+  js(w, sprintf("(function () { var f = document.querySelector(%s); f.value = %s; f.dispatchEvent(new Event('change', {bubbles: true})); })()",
+    in_json(selector), in_json(value)))
+}
+
+said <- function(w, text) wait_for(w, sprintf("document.getElementById('said').textContent.includes(%s)", in_json(text)))
+shows <- function(w, text) wait_for(w, sprintf("document.querySelector('.desk-place').textContent.includes(%s)", in_json(text)))
+figures <- function(w, scale) text_of(w, sprintf("[data-sheet=%s] .figures", scale))
+undone <- function(w) {
+  click(w, "[data-key=undo]")
+  said(w, "Undone")
+}
+
+# What an automated check of accessibility finds; nothing it should.
+violations <- function(w) {
+  path <- Sys.glob(file.path(c(test_path("..", ".."), getwd()), ".checks/node_modules/axe-core/axe.min.js"))[1]
+  if (is.na(path)) {
+    if (identical(Sys.getenv("SCALEWORT_CHECKS"), "required")) stop("axe-core is not there: tools/setup.R checks brings it.")
+    return(character())
+  }
+  js(w, paste(readLines(path, warn = FALSE), collapse = "\n"))
+  unlist(js(w, "axe.run().then(r => r.violations.map(v => v.id + ' ' + v.nodes[0].html))"))
+}
+
+quick_plan <- function(folder, ...) {
+  file.copy(system.file("extdata", c("plotholders.csv", "plotholders-draft-codebook.csv"), package = "scalewort"), folder)
+  path <- file.path(folder, "plan.yml")
+  writeLines(c("data: plotholders.csv", "codebook: plotholders-draft-codebook.csv", "id: id", "group: district", "dif: false", "stability: false",
+    "retention: {replicates: 20}", "validity: {replicates: 20}", ...), path)
+  path
+}
+
+# A file given to the page.
+bring_in_file <- function(w, path) {
+  root <- w$window$DOM$getDocument()$root$nodeId
+  field <- w$window$DOM$querySelector(root, "#file")$nodeId
+  w$window$DOM$setFileInputFiles(files = list(path), nodeId = field)
+}
+
+write_everything <- function(w, words = "Everything is written") {
+  go_to(w, "write")
+  wait_done(w)
+  click(w, "[data-key=write]")
+  said(w, words)
+}
+
+# The plan alone, elsewhere: the same tables, byte for byte.
+expect_same_elsewhere <- function(folder, plan) {
+  copy <- withr::local_tempdir()
+  file.copy(setdiff(list.files(folder, full.names = TRUE), list.dirs(folder)), copy)
+  testthat::expect_equal(run_cli("run", file.path(copy, basename(plan)), "--quiet")$status, 0)
+  results <- if (is.null(core("read_plan")(plan)$output)) "results" else core("read_plan")(plan)$output
+  tables <- list.files(file.path(folder, results), "[.]csv$")
+  testthat::expect_gt(length(tables), 5)
+  testthat::expect_equal(unname(tools::md5sum(file.path(copy, results, tables))), unname(tools::md5sum(file.path(folder, results, tables))))
+}
+
+# The mouse, pressed on a node of the path diagram and let go on another (or the same).
+node_of <- function(w, kind, name) {
+  unlist(js(w, sprintf("(function () { var f = document.querySelector('.paths'); f.scrollIntoView({block: 'center', behavior: 'instant'});
+    var b = f.querySelector('img').getBoundingClientRect(), n = JSON.parse(f.dataset.span).nodes.find(n => n.kind == %s && n.name == %s);
+    return [b.left + n.x * b.width, b.top + n.y * b.height]; })()", in_json(kind), in_json(name))))
+}
+
+draw_on_path <- function(w, from, to = from) {
+  wait_for(w, "document.querySelector('.paths img') && document.querySelector('.paths img').complete")
+  # A place that was gone to has its head in view first.
+  Sys.sleep(.7)
+  one <- node_of(w, from[1], from[2])
+  other <- node_of(w, to[1], to[2])
+  mouse <- function(type, at) w$window$Input$dispatchMouseEvent(type = type, x = at[1], y = at[2], button = "left", clickCount = 1)
+  mouse("mousePressed", one)
+  mouse("mouseMoved", other)
+  mouse("mouseReleased", other)
+}

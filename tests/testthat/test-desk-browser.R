@@ -1,46 +1,5 @@
 # The desk in a browser, by mouse and keyboard: from a file to a plan, scores and a report, with a kill in the middle.
 
-in_json <- function(text) as.character(jsonlite::toJSON(text, auto_unbox = TRUE))
-
-drag <- function(w, from, to) {
-  js(w, sprintf("(function () { var d = new DataTransfer(); function fire(s, t) { document.querySelector(s).dispatchEvent(new DragEvent(t,
-    {bubbles: true, cancelable: true, dataTransfer: d})); } fire(%s, 'dragstart'); fire(%s, 'dragover'); fire(%s, 'drop'); })()", in_json(from),
-    in_json(to), in_json(to)))
-}
-
-choose <- function(w, selector, value) {
-  wait_for(w, sprintf("document.querySelector(%s)", in_json(selector)))
-  js(w, sprintf("(function () { var f = document.querySelector(%s); f.value = %s; f.dispatchEvent(new Event('change', {bubbles: true})); })()",
-    in_json(selector), in_json(value)))
-}
-
-said <- function(w, text) wait_for(w, sprintf("document.getElementById('said').textContent.includes(%s)", in_json(text)))
-shows <- function(w, text) wait_for(w, sprintf("document.querySelector('.desk-place').textContent.includes(%s)", in_json(text)))
-figures <- function(w, scale) text_of(w, sprintf("[data-sheet=%s] .figures", scale))
-undone <- function(w) {
-  click(w, "[data-key=undo]")
-  said(w, "Undone")
-}
-
-# What an automated check of accessibility finds; nothing it should.
-violations <- function(w) {
-  path <- Sys.glob(file.path(c(test_path("..", ".."), getwd()), ".checks/node_modules/axe-core/axe.min.js"))[1]
-  if (is.na(path)) {
-    if (identical(Sys.getenv("SCALEWORT_CHECKS"), "required")) stop("axe-core is not there: tools/setup.R checks brings it.")
-    return(character())
-  }
-  js(w, paste(readLines(path, warn = FALSE), collapse = "\n"))
-  unlist(js(w, "axe.run().then(r => r.violations.map(v => v.id + ' ' + v.nodes[0].html))"))
-}
-
-quick_plan <- function(folder, ...) {
-  file.copy(system.file("extdata", c("plotholders.csv", "plotholders-draft-codebook.csv"), package = "scalewort"), folder)
-  path <- file.path(folder, "plan.yml")
-  writeLines(c("data: plotholders.csv", "codebook: plotholders-draft-codebook.csv", "id: id", "group: district", "dif: false", "stability: false",
-    "retention: {replicates: 20}", "validity: {replicates: 20}", ...), path)
-  path
-}
-
 test_that("the whole job at the desk: every click a line of the plan, which runs to the same tables", {
   skip_without_browser()
   folder <- withr::local_tempdir()
@@ -211,13 +170,7 @@ test_that("the whole job at the desk: every click a line of the plan, which runs
   expect_equal(w$seen$urls[!own], character())
   desk$process$kill()
 
-  # The plan alone, elsewhere: the same tables, byte for byte.
-  copy <- withr::local_tempdir()
-  file.copy(file.path(folder, c("plan.yml", "plotholders.csv", "plotholders-draft-codebook.csv")), copy)
-  expect_equal(run_cli("run", file.path(copy, "plan.yml"), "--quiet")$status, 0)
-  tables <- list.files(results, "[.]csv$")
-  expect_gt(length(tables), 8)
-  expect_equal(unname(tools::md5sum(file.path(copy, "results", tables))), unname(tools::md5sum(file.path(results, tables))))
+  expect_same_elsewhere(folder, plan)
 })
 
 test_that("a file is brought in, its codebook corrected in its cells; a knowledge test; German", {
@@ -232,9 +185,7 @@ test_that("a file is brought in, its codebook corrected in its cells; a knowledg
   w <- desk_window(desk$address)
   shows(w, "Bring in a file of answers")
   expect_equal(violations(w), NULL)
-  root <- w$window$DOM$getDocument()$root$nodeId
-  field <- w$window$DOM$querySelector(root, "#file")$nodeId
-  w$window$DOM$setFileInputFiles(files = list(upload), nodeId = field)
+  bring_in_file(w, upload)
   shows(w, "What each column is")
   # Its key: nothing can be analysed without.
   key <- stats::na.omit(survey$codebook$items[c("item", "answer")])
@@ -272,4 +223,9 @@ test_that("a file is brought in, its codebook corrected in its cells; a knowledg
   expect_match(text_of(w, ".desk-place"), "Optionen")
   expect_equal(js(w, "document.documentElement.lang"), "de")
   expect_equal(violations(w), NULL)
+  go_to(w, "exploration")
+  wait_for(w, "document.querySelector('.controls .help')")
+  expect_match(text_of(w, ".controls"), "Wie Faktoren extrahiert werden")
+  write_everything(w, "Alles ist geschrieben")
+  expect_same_elsewhere(folder, plan)
 })

@@ -100,7 +100,7 @@ test_that("the panel of a figure is where the picture has it", {
   withr::local_dir(withr::local_tempdir())
   for (figure in list(plain, plain + ggplot2::coord_fixed())) {
     path <- core("save_figure")(figure, withr::local_tempfile(fileext = ".svg"), grDevices::svg)
-    place <- core("panel_place")(figure)
+    place <- core("panel_places")(figure)[[1]]
     svg <- readLines(path)
     size <- as.numeric(strsplit(sub('.*viewBox="0 0 ([0-9.]+ [0-9.]+)".*', "\\1", grep("viewBox", svg, value = TRUE)[1]), " ")[[1]])
     dots <- sub('.* d="([^"]*)".*', "\\1", grep("<path .*fill:rgb[(]100%,0%,0%[)]", svg, value = TRUE))
@@ -125,6 +125,7 @@ test_that("a step that cannot be done says so in its place, and the others stand
   expect_s3_class(found$have$reliability, "sw_reliability")
   html <- as.character(core("desk_station")("confirmation", desk, found, words_en))
   expect_match(html, "role=\"alert\"", fixed = TRUE)
+  for (step in core("desk_stations")) expect_match(as.character(core("desk_station")(step, desk, found, words_en)), "place-title")
   expect_error(sw_run(desk$path), "fiml", class = "scalewort_error_input")
 })
 

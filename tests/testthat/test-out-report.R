@@ -141,7 +141,7 @@ test_that("Markdown has its figures beside it, and headings come in two language
   expect_match(lines, "erf\u00fcllt \u2265 0,70", all = FALSE, fixed = TRUE)
   expect_match(lines, "Alpha: calm 0,719, craft 0,813, kinship 0,", all = FALSE, fixed = TRUE)
   words <- function(one) yaml::read_yaml(system.file("report", paste0("words-", one, ".yml"), package = "scalewort"))
-  maps <- c("titles", "captions", "columns", "verdicts", "sentences", "phrases", "decimal", "quotes")
+  maps <- c("titles", "captions", "columns", "verdicts", "sentences", "phrases", "decimal", "quotes", "options_help")
   fixed <- function(one) sort(names(unlist(one[setdiff(names(one), maps)])))
   expect_equal(fixed(words("de")), fixed(words("en")))
   # A third language is one file more; what it lacks is English.
