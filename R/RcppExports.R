@@ -77,6 +77,10 @@ kernel_product <- function(a, b) {
     .Call(`_scalewort_export_product`, a, b)
 }
 
+kernel_inverse <- function(x) {
+    .Call(`_scalewort_export_inverse`, x)
+}
+
 kernel_crossproduct <- function(x) {
     .Call(`_scalewort_export_crossproduct`, x)
 }

@@ -42,10 +42,14 @@ core_inverse_information <- function(hessian, held = integer()) {
   }
   scale <- 1 / sqrt(diag(part))
   scaled <- part * outer(scale, scale)
-  if (rcond(scaled) < 1e-12) {
-    return(NULL)
+  inverse <- kernel_inverse(scaled)
+  if (length(inverse) == 0) {
+    if (rcond(scaled) < 1e-12) {
+      return(NULL)
+    }
+    inverse <- solve(scaled)
   }
-  out[open, open] <- solve(scaled) * outer(scale, scale)
+  out[open, open] <- inverse * outer(scale, scale)
   out
 }
 

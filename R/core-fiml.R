@@ -56,17 +56,18 @@ core_robust_incomplete <- function(x, patterns, em, cells, theta, factors, hessi
   meat <- core_meat(scores, cluster)
   saturated <- core_incomplete_saturated(x, patterns, em, cluster, weight)
   trace <- sum(bread * meat) / 2
-  positive <- function(x) if (x > 0) x else NA_real_
+  positive <- function(x) if (isTRUE(x > 0)) x else NA_real_
   list(
     scale = if (df > 0) positive((saturated - trace) / df) else 1, covariance = bread %*% meat %*% bread / n,
     baseline_scale = positive((saturated - baseline_trace(x, cluster, weight)) / (p * (p - 1) / 2))
   )
 }
 
-# Trace of inverse information times scores' spread, of the saturated model.
+# Trace of inverse information times scores' spread, of the saturated model; NA where the information has no inverse.
 core_incomplete_saturated <- function(x, patterns, em, cluster = NULL, weight = rep(1, nrow(x))) {
   scores <- weight * kernel_saturated_gradients(x, em$covariance, em$mean)
-  sum(solve(kernel_saturated_hessian(patterns, em$covariance, em$mean), core_meat(scores, cluster)) * diag(ncol(scores))) / 2
+  bread <- core_inverse_information(kernel_saturated_hessian(patterns, em$covariance, em$mean))
+  if (is.null(bread)) NA_real_ else sum(bread * core_meat(scores, cluster)) / 2
 }
 
 # The same of unrelated items, each with its own answers.

@@ -24,9 +24,7 @@ core_distances_missing <- function(x, mean, covariance) {
 
 # Mardia's (1970) multivariate skewness and kurtosis of a complete matrix, with
 # his large-sample tests: n b1 / 6 is chi-square on p(p + 1)(p + 2) / 6 df,
-# (b2 - p(p + 2)) / sqrt(8 p (p + 2) / n) normal. Covariances with divisor n. The
-# skewness is the sum of squared third moments of the whitened data, which needs
-# no n x n matrix.
+# (b2 - p(p + 2)) / sqrt(8 p (p + 2) / n) normal. Covariances with divisor n.
 core_mardia <- function(x) {
   n <- nrow(x)
   p <- ncol(x)
@@ -35,7 +33,7 @@ core_mardia <- function(x) {
     return(NULL)
   }
   z <- t(backsolve(chol(s), t(sweep(x, 2, colMeans(x))), transpose = TRUE))
-  skewness <- sum(vapply(seq_len(p), function(j) sum((crossprod(z * z[, j], z) / n)^2), 0))
+  skewness <- whitened_skewness(z)
   kurtosis <- mean(rowSums(z^2)^2)
   df <- p * (p + 1) * (p + 2) / 6
   centred <- (kurtosis - p * (p + 2)) / sqrt(8 * p * (p + 2) / n)
@@ -44,4 +42,16 @@ core_mardia <- function(x) {
     skewness_p = stats::pchisq(n * skewness / 6, df, lower.tail = FALSE),
     kurtosis = kurtosis, kurtosis_statistic = centred, kurtosis_p = 2 * stats::pnorm(-abs(centred))
   )
+}
+
+# Sum of squared third moments of whitened data, z: cases x items; or, the same, of cubed products of two cases, whichever takes
+# less. Neither needs an n x n matrix.
+whitened_skewness <- function(z) {
+  n <- nrow(z)
+  if (n > ncol(z)^2) {
+    turned <- t(z)
+    return(sum(vapply(seq_len(ncol(z)), function(j) sum((kernel_product(turned, z * z[, j]) / n)^2), 0)))
+  }
+  parts <- split(seq_len(n), ceiling(seq_len(n) / 500))
+  sum(vapply(parts, function(rows) sum(kernel_product(z[rows, , drop = FALSE], t(z))^3), 0)) / n^2
 }

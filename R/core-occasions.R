@@ -115,11 +115,17 @@ core_robust_occasions <- function(cells, fit, groups, factors, df, incomplete) {
   meat <- core_meat(do.call(rbind, scores), unlist(lapply(groups, `[[`, "cluster")))
   total <- sum(vapply(seq_along(groups), function(g) {
     one <- groups[[g]]
-    if (incomplete) core_incomplete_saturated(one$answers, one$patterns, one$em, one$cluster, occasion_weight(one)) else
+    if (incomplete) occasion_saturated(one) else
       core_saturated_trace(one$answers, one$s, fit$implied[[g]], occasion_weight(one), one$cluster, TRUE)
   }, 0))
   scale <- (total - sum(bread * meat) / 2) / df
-  list(scale = if (df > 0 && scale > 0) scale else if (df == 0) 1 else NA_real_, covariance = bread %*% meat %*% bread / n)
+  list(scale = if (df > 0 && isTRUE(scale > 0)) scale else if (df == 0) 1 else NA_real_, covariance = bread %*% meat %*% bread / n)
+}
+
+# The same for every structure: worked out once, where a group brings it.
+occasion_saturated <- function(one) {
+  if (!is.null(one$saturated)) one$saturated else
+    core_incomplete_saturated(one$answers, one$patterns, one$em, one$cluster, occasion_weight(one))
 }
 
 # The same of moments that come with their covariance matrix (gamma of means and covariances) in each group: a second stage.
@@ -156,7 +162,7 @@ core_occasion_baseline <- function(groups, incomplete, robust) {
       out$scale <- if (!is.null(one$gamma)) {
         staged_baseline_scale(one)
       } else if (incomplete) {
-        (core_incomplete_saturated(one$answers, one$patterns, one$em, one$cluster, occasion_weight(one)) - baseline_trace(one$answers, one$cluster,
+        (occasion_saturated(one) - baseline_trace(one$answers, one$cluster,
           occasion_weight(one))) / out$df
       } else {
         core_baseline_scale(one$answers, one$s, one$weight, one$cluster)

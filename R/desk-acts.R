@@ -13,7 +13,9 @@ station_acts <- function(step, desk, found, words) {
 keying_acts <- function(desk, found, words) {
   items <- found$have$keying$tables$items
   items <- items[items$agrees != "yes", ]
-  htmltools::tagList(lapply(items$item, item_acts, acts = c("turn", "keep", "set_aside"), words = words),
+  tests <- test_items(found$have$answers)
+  acts <- function(item) item_acts(item, c(if (item %in% tests) "key" else "turn", "keep", "set_aside"), words)
+  htmltools::tagList(lapply(items$item, acts),
     if (!is.null(found$have$screening)) htmltools::tagList(htmltools::tags$p(words$heat), heat_figure(found$have$screening,
       desk_settings(desk, found), desk)))
 }
@@ -22,9 +24,12 @@ keying_acts <- function(desk, found, words) {
 item_acts <- function(item, acts, words) {
   labels <- c(turn = words$turn, keep = words$keep, set_aside = words$aside)
   htmltools::tags$p(place_link(item, paste0("item/", item)), " ", lapply(acts, function(act) {
-    act_button(paste(labels[[act]], item), act, items = list(item))
+    if (act == "key") key_link(words) else act_button(paste(labels[[act]], item), act, items = list(item))
   }))
 }
+
+# An item of a test is not turned: its key is corrected in the codebook.
+key_link <- function(words) place_link(words$correct_key, "codebook", class = "act")
 
 # People with flags: look at them, set them aside.
 answering_acts <- function(desk, found, words) {
@@ -77,7 +82,9 @@ desk_beside <- function(numbers, desk, found, words) {
     plan <- set_in(decided_plan(desk$raw), "exploration", "factors", k)
     result <- desk_alternative(desk, plan, "exploration")
     htmltools::tags$section(`aria-label` = k, htmltools::tags$h2(paste(k, words$factors)),
-      if (is.null(result)) htmltools::tags$p(class = "trouble", words$not_possible) else station_blocks(result, settings, desk, "main"),
+      if (is.null(result)) htmltools::tags$p(class = "trouble", words$not_possible) else
+        # Both have a table 1: they are told apart for whoever listens.
+        htmltools::HTML(gsub("aria-label=\"", paste0("aria-label=\"", k, ": "), station_blocks(result, settings, desk, "main"), fixed = TRUE)),
       act_button(paste(words$take, k), "set", step = "exploration", name = "factors", value = k))
   }
   htmltools::tagList(place_title(words$beside), htmltools::tags$div(class = "beside", lapply(numbers, one)))

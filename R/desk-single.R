@@ -16,7 +16,7 @@ desk_item <- function(item, desk, found, words) {
     htmltools::tags$p(paste(c(if (is.na(spec$scale)) words$no_subscale else spec$scale, if (spec$direction == "reversed") words$reversed,
       spec$role), collapse = " \u00b7 ")),
     if (length(marks) > 0) htmltools::tags$p(class = "trouble", paste0("! ", paste(marks, collapse = "; "))),
-    htmltools::tags$p(act_button(words$turn, "turn", items = list(item)), act_button(words$aside, "set_aside", items = list(item)),
+    htmltools::tags$p(if (item %in% test_items(survey)) key_link(words) else act_button(words$turn, "turn", items = list(item)), act_button(words$aside, "set_aside", items = list(item)),
       act_button(words$back, "put_back", items = list(item)), act_button(words$keep, "keep", items = list(item))),
     neighbours_of(item, known, words),
     htmltools::HTML(paste(item_tables(item, known, settings, desk), collapse = "\n")),

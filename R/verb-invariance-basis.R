@@ -55,6 +55,7 @@ occasion_basis <- function(x, structure, by, across, missing, estimator, also = 
     if (out$ordered) ordered_sample(own, !apart, label, values) else
       own_sample(own, out, label, design[group == label, , drop = FALSE])
   })
+  if (out$incomplete && out$robust) out$samples <- lapply(out$samples, function(one) c(one, list(saturated = occasion_saturated(one))))
   out$groups <- length(labels)
   out$group_labels <- labels
   out$labels <- occasion_labels(labels, out$wave_labels, by)

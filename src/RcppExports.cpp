@@ -294,6 +294,17 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_inverse
+Eigen::MatrixXd export_inverse(const Eigen::Map<Eigen::MatrixXd> x);
+RcppExport SEXP _scalewort_export_inverse(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_inverse(x));
+    return rcpp_result_gen;
+END_RCPP
+}
 // export_crossproduct
 Eigen::MatrixXd export_crossproduct(const Eigen::Map<Eigen::MatrixXd> x);
 RcppExport SEXP _scalewort_export_crossproduct(SEXP xSEXP) {
@@ -596,6 +607,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_saturated_gradients", (DL_FUNC) &_scalewort_export_saturated_gradients, 3},
     {"_scalewort_export_standardise", (DL_FUNC) &_scalewort_export_standardise, 6},
     {"_scalewort_export_product", (DL_FUNC) &_scalewort_export_product, 2},
+    {"_scalewort_export_inverse", (DL_FUNC) &_scalewort_export_inverse, 1},
     {"_scalewort_export_crossproduct", (DL_FUNC) &_scalewort_export_crossproduct, 1},
     {"_scalewort_export_refit", (DL_FUNC) &_scalewort_export_refit, 9},
     {"_scalewort_export_em", (DL_FUNC) &_scalewort_export_em, 5},

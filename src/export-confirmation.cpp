@@ -213,6 +213,14 @@ Eigen::MatrixXd export_product(const Eigen::Map<Eigen::MatrixXd> a, const Eigen:
   return a * b;
 }
 
+// Inverse of a positive definite matrix by its Cholesky factor; empty where it is not, or nearly not, positive definite.
+// [[Rcpp::export(name = "kernel_inverse")]]
+Eigen::MatrixXd export_inverse(const Eigen::Map<Eigen::MatrixXd> x) {
+  const Eigen::LLT<Eigen::MatrixXd> factor(x);
+  if (factor.info() != Eigen::Success || factor.rcond() < 1e-12) return Eigen::MatrixXd(0, 0);
+  return factor.solve(Eigen::MatrixXd::Identity(x.rows(), x.cols()));
+}
+
 // x' x.
 // [[Rcpp::export(name = "kernel_crossproduct")]]
 Eigen::MatrixXd export_crossproduct(const Eigen::Map<Eigen::MatrixXd> x) {

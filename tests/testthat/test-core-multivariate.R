@@ -10,6 +10,10 @@ test_that("Mardia's measures equal their n by n definitions", {
   expect_equal(out$skewness_statistic, 60 * out$skewness / 6)
   expect_equal(out$kurtosis_statistic, (out$kurtosis - 24) / sqrt(8 * 24 / 60))
   expect_null(core("core_mardia")(x[1:3, ]))
+  # Fewer people than items squared: by pairs of people, the same figure.
+  wide <- matrix(rexp(40 * 8), 40)
+  centred <- scale(wide, scale = FALSE)
+  expect_equal(core("core_mardia")(wide)$skewness, sum((centred %*% solve(crossprod(centred) / 40) %*% t(centred))^3) / 40^2, tolerance = 1e-10)
 })
 
 test_that("distances equal their definition, with and without missing answers", {

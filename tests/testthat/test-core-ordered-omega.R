@@ -54,3 +54,24 @@ test_that("rare options are joined by the rule, on record", {
   expect_match(utils::tail(sw_log(sw_join_options(survey, least = 1))$detail, 1), "no option")
   expect_error(sw_join_options(survey, items = "nothing"), class = "scalewort_error_input")
 })
+
+test_that("the slopes of the reliability agree with small steps in every threshold and correlation", {
+  withr::local_seed(3)
+  loadings <- c(.5, .6, .7, .8, .55, .65)
+  r <- cor(simulate_answers(400, matrix(loadings)))
+  thresholds <- lapply(c(2, 3, 1, 4, 2, 3), function(k) sort(stats::rnorm(k)))
+  steps <- lapply(thresholds, function(own) rep(1, length(own)))
+  found <- core("core_omega")(r, 400)
+  pairs <- core("ordered_pairs")(thresholds, steps)
+  slopes <- core("core_ordered_slopes")(r, found$loadings, found$unique, pairs, core("ordered_parts")(r, found$loadings, pairs))
+  below <- lower.tri(r)
+  theta <- c(unlist(thresholds), r[below])
+  at <- function(theta) {
+    own <- r
+    own[below] <- theta[-seq_len(15)]
+    own[upper.tri(own)] <- t(own)[upper.tri(own)]
+    core("core_ordered_omega")(own, core("core_omega")(own, 400)$loadings, utils::relist(theta[1:15], thresholds), steps)
+  }
+  stepped <- vapply(seq_along(theta), function(k) (at(replace(theta, k, theta[k] + 1e-4)) - at(replace(theta, k, theta[k] - 1e-4))) / 2e-4, 0)
+  expect_equal(slopes, stepped, tolerance = 1e-6)
+})
