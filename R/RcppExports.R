@@ -49,6 +49,10 @@ kernel_row_forms <- function(x, m) {
     .Call(`_scalewort_export_row_forms`, x, m)
 }
 
+kernel_residual_spread <- function(cells, items, factors, theta, covariance, sigma, scale, e) {
+    .Call(`_scalewort_export_residual_spread`, cells, items, factors, theta, covariance, sigma, scale, e)
+}
+
 kernel_structure_jacobian <- function(cells, items, factors, theta) {
     .Call(`_scalewort_export_structure_jacobian`, cells, items, factors, theta)
 }
@@ -77,8 +81,8 @@ kernel_product <- function(a, b) {
     .Call(`_scalewort_export_product`, a, b)
 }
 
-kernel_inverse <- function(x) {
-    .Call(`_scalewort_export_inverse`, x)
+kernel_inverse <- function(x, definite = TRUE, least = 1e-12) {
+    .Call(`_scalewort_export_inverse`, x, definite, least)
 }
 
 kernel_crossproduct <- function(x) {

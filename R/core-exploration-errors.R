@@ -24,19 +24,17 @@ core_loading_errors <- function(n, pattern, correlations, uniqueness, extraction
   sigma <- pattern %*% correlations %*% t(pattern) + diag(uniqueness, p)
   v <- if (extraction %in% c("ml", "gls")) chol2inv(chol(sigma)) else diag(p)
   slopes <- implied_slopes(pattern, correlations, oblique)
-  weighted <- lapply(slopes, function(d) v %*% d %*% v)
-  flat <- vapply(slopes, as.vector, numeric(p * p))
-  h <- crossprod(vapply(weighted, as.vector, numeric(p * p)), flat)
+  weighted <- lapply(slopes, function(side) kernel_product(v, side))
+  h <- slope_products(slopes, weighted)
   jacobian <- constraint_jacobian(theta, p, m, oblique, rotated, extraction)
   q <- length(theta)
   bordered <- rbind(cbind(h, t(jacobian)), cbind(jacobian, matrix(0, nrow(jacobian), nrow(jacobian))))
-  corner <- tryCatch(solve(bordered), error = function(e) NULL)
-  if (is.null(corner)) {
+  corner <- kernel_inverse(bordered, definite = FALSE, least = .Machine$double.eps)
+  if (length(corner) == 0) {
     return(list(status = "not_identified"))
   }
-  wanted <- seq_len(q - p)
-  g <- vapply(weighted, as.vector, numeric(p * p)) %*% t(corner[wanted, seq_len(q), drop = FALSE])
-  variance <- if (is.null(pairs)) normal_variance(g, sigma) / n else pair_variance(g, pairs, p)
+  moved <- t(corner[seq_len(q - p), seq_len(q), drop = FALSE])
+  variance <- if (is.null(pairs)) normal_variance(moved, weighted, sigma) / n else pair_variance(moved, weighted, pairs)
   error <- sqrt(pmax(variance, 0))
   of_factors <- matrix(0, m, m)
   if (oblique) {
@@ -46,18 +44,24 @@ core_loading_errors <- function(n, pattern, correlations, uniqueness, extraction
   list(status = "ok", loadings = matrix(error[seq_len(p * m)], p, m, dimnames = dimnames(pattern)), correlations = of_factors)
 }
 
-# dSigma / d theta, a symmetric matrix per parameter.
+# dSigma / d theta_a = x y' + y x' with a column of x and of y per parameter: e_i and the structure's column for a loading, two columns
+# of the pattern for a correlation, e_i and half of it for a unique variance.
 implied_slopes <- function(pattern, correlations, oblique) {
   p <- nrow(pattern)
   m <- ncol(pattern)
   structure <- pattern %*% correlations
-  unit <- function(i) replace(numeric(p), i, 1)
-  sym <- function(a, b) outer(a, b) + outer(b, a)
-  loading <- lapply(seq_len(p * m), function(k) sym(unit((k - 1) %% p + 1), structure[, (k - 1) %/% p + 1]))
-  pair <- which(lower.tri(correlations), arr.ind = TRUE)
-  factor <- if (oblique) lapply(seq_len(nrow(pair)), function(k) sym(pattern[, pair[k, 1]], pattern[, pair[k, 2]]))
-  unique <- lapply(seq_len(p), function(i) outer(unit(i), unit(i)))
-  c(loading, factor, unique)
+  pair <- if (oblique) which(lower.tri(correlations), arr.ind = TRUE) else matrix(0L, 0, 2)
+  list(
+    x = cbind(diag(p)[, rep(seq_len(p), m), drop = FALSE], pattern[, pair[, 1], drop = FALSE], diag(p)),
+    y = cbind(structure[, rep(seq_len(m), each = p), drop = FALSE], pattern[, pair[, 2], drop = FALSE], diag(p) / 2)
+  )
+}
+
+# tr(A_a W A_b W) of A = x y' + y x', for each two parameters; through: W times x and y.
+slope_products <- function(slopes, through) {
+  of <- function(one, other) kernel_product(t(slopes[[one]]), through[[other]])
+  crossed <- of("x", "y")
+  2 * (of("x", "x") * of("y", "y") + crossed * t(crossed))
 }
 
 # Constraints of the rotation at theta, and their Jacobian by central differences.
@@ -102,20 +106,20 @@ rotation_constraints <- function(at, rotated, extraction) {
   (inner - t(inner))[lower.tri(inner)]
 }
 
-# n times the variance of tr(G dR) for normal answers, each column of g a G: with the
-# standard deviations estimated, G loses diag(G R) on its diagonal; then 2 tr(G S G S).
-normal_variance <- function(g, sigma) {
-  p <- nrow(sigma)
-  apply(g, 2, function(column) {
-    one <- matrix(column, p)
-    diag(one) <- diag(one) - rowSums(one * sigma)
-    through <- one %*% sigma
-    2 * sum(through * t(through))
-  })
+# n times the variance of tr(G dR) for normal answers, G the sum of x y' + y x' by each column of `moved`: with the standard deviations
+# estimated, G loses D = diag(G R) on its diagonal; then 2 tr((G - D) S (G - D) S), S the implied covariances.
+normal_variance <- function(moved, slopes, sigma) {
+  through <- lapply(slopes, function(side) kernel_product(sigma, side))
+  lost <- kernel_product(through$x * slopes$y + through$y * slopes$x, moved)
+  spread <- kernel_product(2 * through$x * through$y, moved)
+  of_g <- colSums(moved * kernel_product(slope_products(slopes, through), moved))
+  2 * (of_g - 2 * colSums(lost * spread) + colSums(lost * kernel_product(sigma^2, lost)))
 }
 
-pair_variance <- function(g, pairs, p) {
-  lower <- which(lower.tri(diag(p)))
-  g <- 2 * g[lower, , drop = FALSE]
-  colSums(g * (pairs %*% g))
+# The same where the covariance matrix of the correlations is given.
+pair_variance <- function(moved, slopes, pairs) {
+  at <- which(lower.tri(diag(nrow(slopes$x))), arr.ind = TRUE)
+  rows <- slopes$x[at[, 1], , drop = FALSE] * slopes$y[at[, 2], , drop = FALSE] + slopes$y[at[, 1], , drop = FALSE] * slopes$x[at[, 2], , drop = FALSE]
+  g <- 2 * kernel_product(rows, moved)
+  colSums(g * kernel_product(pairs, g))
 }

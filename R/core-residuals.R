@@ -55,27 +55,24 @@ core_case_residual_spread <- function(left, n, e) {
   list(trace = sum(left^2) / n^2, square = sum(product^2) / n^4, form = sum((left %*% e)^2) / n^2)
 }
 
-# and of normal answers, without building it: X = (Gamma(sigma) - B B') / n, where B (elements x parameters) is the
-# Jacobian times a root of n times the estimates' covariances, and Gamma v is sigma W sigma for the symmetric W of v.
-core_normal_residual_spread <- function(sigma, b, n, e) {
+# and of normal answers, without building it: X = (Gamma(sigma) - J C J') / n, J the Jacobian of the structure, C n times the estimates'
+# covariances, Gamma v = sigma W sigma for the symmetric W of v; all of moments standardised by `sd`. residual: symmetric, raw.
+# explained: the diagonal of J C J', not standardised.
+core_normal_residual_spread <- function(cells, theta, factors, covariance, sigma, sd, n, residual) {
   p <- nrow(sigma)
+  scaled <- sigma / outer(sd, sd)
+  e <- residual / outer(sd, sd)
+  own <- kernel_residual_spread(cells, p, factors, theta, covariance, unname(sigma), 1 / sd, unname(e))
   lower <- lower.tri(sigma, diag = TRUE)
-  as_form <- function(v) {
-    w <- core_symmetric(v, p)
-    diag(w) <- 2 * diag(w)
-    w
-  }
-  gamma_form <- function(v) {
-    product <- as_form(v) %*% sigma
-    sum(product * t(product)) / 2
-  }
-  square <- sigma^2
+  square <- scaled^2
   # Over ordered pairs first, then the lower triangles they stand for.
-  all <- 2 * sum(square)^2 + 2 * sum((sigma %*% sigma)^2)
+  all <- 2 * sum(square)^2 + 2 * sum((scaled %*% scaled)^2)
   gamma_square <- (all + 8 * sum(rowSums(square)^2) + 4 * sum(square^2)) / 4
+  diag(e) <- 2 * diag(e)
+  through <- e %*% scaled
+  weight <- (1 / outer(sd, sd)^2)[lower]
   list(
-    trace = (sum((outer(diag(sigma), diag(sigma)) + square)[lower]) - sum(b^2)) / n,
-    square = (gamma_square - 2 * sum(apply(b, 2, gamma_form)) + sum(kernel_crossproduct(b)^2)) / n^2,
-    form = (gamma_form(e) - sum(crossprod(b, e)^2)) / n
+    explained = own$explained, trace = (sum((outer(diag(scaled), diag(scaled)) + square)[lower]) - sum(weight * own$explained)) / n,
+    square = (gamma_square - 2 * own$forms + own$squares) / n^2, form = (sum(through * t(through)) / 2 - own$along) / n
   )
 }

@@ -42,6 +42,8 @@ open_page <- function(plan, folder, port, browse, said) {
   said(paste0("The desk is open at ", address))
   on.exit(stop_work(app$desk))
   start <- if (browse) function(url) utils::browseURL(address) else FALSE
+  # It attaches itself to run; said aloud, that would stand between the address and the page.
+  suppressPackageStartupMessages(if (!"package:shiny" %in% search()) attachNamespace("shiny"))
   shiny::runApp(app$app, port = port, host = "127.0.0.1", launch.browser = start, quiet = TRUE)
 }
 

@@ -15,23 +15,23 @@ residual_inference <- function(cells, fit, basis, options) {
     s = basis$s, n = basis$n, rows = rows, residual = (basis$s - fit$implied)[rows], scale = (1 / sqrt(outer(diag(basis$s), diag(basis$s))))[rows]
   )
   factors <- ncol(fit$matrices$factor)
-  if (!ordinal) {
-    whole <- core_structure_jacobian(cells, fit$theta, p, factors)
-    jacobian <- covariance_rows(whole, p)
-  }
+  # Large, and not needed of complete normal answers.
+  whole <- function() core_structure_jacobian(cells, fit$theta, p, factors)
+  jacobian <- function() covariance_rows(whole(), p)
   found <- if (ordinal) {
     weighted_residuals(at, fit$quadratic$inference, fit$quadratic$jacobian, fit$quadratic$weights, fit$quadratic$gamma)
   } else if (!is.null(fit$left)) {
     list(error = vanishing_error(diag(fit$left), diag(basis$gamma)) / sqrt(at$n),
       spread = core_residual_spread(fit$left * outer(at$scale, at$scale) / at$n, at$scale * at$residual))
   } else if (options$estimator == "uls") {
-    uls_residuals(at, fit, jacobian)
+    uls_residuals(at, fit, jacobian())
   } else if (options$estimator == "robust") {
-    robust_residuals(at, cells, fit, jacobian, basis, factors)
+    robust_residuals(at, cells, fit, jacobian(), basis, factors)
   } else if (basis$kind == "complete") {
-    normal_residuals(at, if (options$estimator == "gls") likelihood_covariance(cells, fit, basis, factors) else fit$covariance, fit$implied, jacobian)
-  } else if (nrow(jacobian) <= most_incomplete_moments) {
-    incomplete_residuals(at, fit, whole, basis)
+    normal_residuals(at, if (options$estimator == "gls") likelihood_covariance(cells, fit, basis, factors) else fit$covariance, fit$implied,
+      cells, fit$theta, factors)
+  } else if (p * (p + 1) / 2 <= most_incomplete_moments) {
+    incomplete_residuals(at, fit, whole(), basis)
   }
   if (is.null(found)) {
     return(none)
@@ -61,18 +61,13 @@ likelihood_covariance <- function(cells, fit, basis, factors) {
   core_estimate_covariance(at$expected_hessian, basis$n, fit$held)
 }
 
-normal_residuals <- function(at, covariance, implied, jacobian) {
+normal_residuals <- function(at, covariance, implied, cells, theta, factors) {
   if (is.null(covariance)) {
     return(NULL)
   }
-  roots <- eigen(covariance * at$n, symmetric = TRUE)
-  b <- kernel_product(jacobian, roots$vectors %*% diag(sqrt(pmax(roots$values, 0)), length(roots$values)))
   of_sample <- (outer(diag(implied), diag(implied)) + implied^2)[at$rows]
-  sd <- 1 / sqrt(diag(at$s))
-  list(
-    error = vanishing_error(of_sample - rowSums(b^2), of_sample) / sqrt(at$n),
-    spread = core_normal_residual_spread(implied * outer(sd, sd), at$scale * b, at$n, at$scale * at$residual)
-  )
+  spread <- core_normal_residual_spread(cells, theta, factors, covariance * at$n, implied, sqrt(diag(at$s)), at$n, at$s - implied)
+  list(error = vanishing_error(of_sample - spread$explained, of_sample) / sqrt(at$n), spread = spread[c("trace", "square", "form")])
 }
 
 uls_residuals <- function(at, fit, jacobian) {

@@ -13,25 +13,25 @@ exploration_inference <- function(r, extracted, n, settings, pairs) {
   m <- ncol(extracted$loadings)
   at <- core_echelon(extracted$loadings, extracted$uniqueness)
   implied <- tcrossprod(extracted$loadings) + diag(extracted$uniqueness, p)
-  jacobian <- core_structure_jacobian(at$cells, at$theta, p, m)
+  jacobian <- function() core_structure_jacobian(at$cells, at$theta, p, m)
   ordered <- identical(pairs$test, "uls")
   rows <- lower.tri(r, diag = !ordered)
   left <- list(s = r, n = n, rows = rows, residual = (r - implied)[rows], scale = rep(1, sum(rows)))
-  stage <- if (identical(pairs$test, "ml")) core_second_stage(jacobian, implied, pairs$whole * n)
+  stage <- if (identical(pairs$test, "ml")) core_second_stage(jacobian(), implied, pairs$whole * n)
   found <- if (!is.null(stage)) {
     list(error = vanishing_error(diag(stage$left) / n, diag(pairs$whole)), spread = core_residual_spread(stage$left / n, left$residual))
   } else if (ordered) {
     off <- rows[lower.tri(r, diag = TRUE)]
     w <- rep(1, sum(rows))
-    of_loadings <- jacobian[off, seq_len(ncol(jacobian) - p), drop = FALSE]
+    of_loadings <- jacobian()[off, seq_len(length(at$theta) - p), drop = FALSE]
     inference <- core_weighted_inference(of_loadings, w, pairs$covariance * n, n)
     if (!is.null(inference)) weighted_residuals(left, inference, of_loadings, w, pairs$covariance * n)
   } else if (settings$extraction %in% c("ml", "gls")) {
     moments <- list(list(share = 1, covariance = r, mean = numeric(p)))
     covariance <- core_estimate_covariance(kernel_evaluate_structure(at$cells, p, m, moments, at$theta)$expected_hessian, n)
-    normal_residuals(left, covariance, implied, jacobian)
+    normal_residuals(left, covariance, implied, at$cells, at$theta, m)
   } else {
-    uls_residuals(left, list(implied = implied, held = integer()), jacobian)
+    uls_residuals(left, list(implied = implied, held = integer()), jacobian())
   }
   if (is.null(found)) {
     return(none)

@@ -197,6 +197,24 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_residual_spread
+Rcpp::List export_residual_spread(Rcpp::List cells, int items, int factors, const Eigen::VectorXd& theta, const Eigen::MatrixXd& covariance, const Eigen::MatrixXd& sigma, const Eigen::VectorXd& scale, const Eigen::MatrixXd& e);
+RcppExport SEXP _scalewort_export_residual_spread(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP thetaSEXP, SEXP covarianceSEXP, SEXP sigmaSEXP, SEXP scaleSEXP, SEXP eSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type cells(cellsSEXP);
+    Rcpp::traits::input_parameter< int >::type items(itemsSEXP);
+    Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type theta(thetaSEXP);
+    Rcpp::traits::input_parameter< const Eigen::MatrixXd& >::type covariance(covarianceSEXP);
+    Rcpp::traits::input_parameter< const Eigen::MatrixXd& >::type sigma(sigmaSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type scale(scaleSEXP);
+    Rcpp::traits::input_parameter< const Eigen::MatrixXd& >::type e(eSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_residual_spread(cells, items, factors, theta, covariance, sigma, scale, e));
+    return rcpp_result_gen;
+END_RCPP
+}
 // export_structure_jacobian
 Rcpp::List export_structure_jacobian(Rcpp::List cells, int items, int factors, const Eigen::VectorXd& theta);
 RcppExport SEXP _scalewort_export_structure_jacobian(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP thetaSEXP) {
@@ -295,13 +313,15 @@ BEGIN_RCPP
 END_RCPP
 }
 // export_inverse
-Eigen::MatrixXd export_inverse(const Eigen::Map<Eigen::MatrixXd> x);
-RcppExport SEXP _scalewort_export_inverse(SEXP xSEXP) {
+Eigen::MatrixXd export_inverse(const Eigen::Map<Eigen::MatrixXd> x, bool definite, double least);
+RcppExport SEXP _scalewort_export_inverse(SEXP xSEXP, SEXP definiteSEXP, SEXP leastSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type x(xSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_inverse(x));
+    Rcpp::traits::input_parameter< bool >::type definite(definiteSEXP);
+    Rcpp::traits::input_parameter< double >::type least(leastSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_inverse(x, definite, least));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -600,6 +620,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_incomplete_score_tests", (DL_FUNC) &_scalewort_export_incomplete_score_tests, 6},
     {"_scalewort_export_quadratic_scores", (DL_FUNC) &_scalewort_export_quadratic_scores, 7},
     {"_scalewort_export_row_forms", (DL_FUNC) &_scalewort_export_row_forms, 2},
+    {"_scalewort_export_residual_spread", (DL_FUNC) &_scalewort_export_residual_spread, 8},
     {"_scalewort_export_structure_jacobian", (DL_FUNC) &_scalewort_export_structure_jacobian, 4},
     {"_scalewort_export_pattern_likelihood", (DL_FUNC) &_scalewort_export_pattern_likelihood, 3},
     {"_scalewort_export_saturated_hessian", (DL_FUNC) &_scalewort_export_saturated_hessian, 3},
@@ -607,7 +628,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_saturated_gradients", (DL_FUNC) &_scalewort_export_saturated_gradients, 3},
     {"_scalewort_export_standardise", (DL_FUNC) &_scalewort_export_standardise, 6},
     {"_scalewort_export_product", (DL_FUNC) &_scalewort_export_product, 2},
-    {"_scalewort_export_inverse", (DL_FUNC) &_scalewort_export_inverse, 1},
+    {"_scalewort_export_inverse", (DL_FUNC) &_scalewort_export_inverse, 3},
     {"_scalewort_export_crossproduct", (DL_FUNC) &_scalewort_export_crossproduct, 1},
     {"_scalewort_export_refit", (DL_FUNC) &_scalewort_export_refit, 9},
     {"_scalewort_export_em", (DL_FUNC) &_scalewort_export_em, 5},

@@ -1,4 +1,5 @@
 #include "core/refit.h"
+#include "core/residual_spread.h"
 #include "structure-of-r.h"
 
 namespace {
@@ -158,6 +159,17 @@ Rcpp::NumericVector export_row_forms(const Eigen::Map<Eigen::MatrixXd> x,
   return plain((x * m).cwiseProduct(x).rowwise().sum());
 }
 
+// What a fit explains of the spread of normal answers' moments; e: scaled residuals, symmetric.
+// [[Rcpp::export(name = "kernel_residual_spread")]]
+Rcpp::List export_residual_spread(Rcpp::List cells, int items, int factors, const Eigen::VectorXd& theta,
+                                  const Eigen::MatrixXd& covariance, const Eigen::MatrixXd& sigma, const Eigen::VectorXd& scale,
+                                  const Eigen::MatrixXd& e) {
+  const scalewort::ResidualSpread out =
+      scalewort::residual_spread(as_structures(cells, items, factors)[0], theta, covariance, sigma, scale, e);
+  return Rcpp::List::create(Rcpp::_["explained"] = plain(out.explained), Rcpp::_["squares"] = out.squares,
+                            Rcpp::_["forms"] = out.forms, Rcpp::_["along"] = out.along);
+}
+
 // Of each group: the derivative of its implied moments.
 // [[Rcpp::export(name = "kernel_structure_jacobian")]]
 Rcpp::List export_structure_jacobian(Rcpp::List cells, int items, int factors, const Eigen::VectorXd& theta) {
@@ -213,12 +225,17 @@ Eigen::MatrixXd export_product(const Eigen::Map<Eigen::MatrixXd> a, const Eigen:
   return a * b;
 }
 
-// Inverse of a positive definite matrix by its Cholesky factor; empty where it is not, or nearly not, positive definite.
+// Inverse of a matrix, of a positive definite one by its Cholesky factor; empty where there is none, or nearly none.
 // [[Rcpp::export(name = "kernel_inverse")]]
-Eigen::MatrixXd export_inverse(const Eigen::Map<Eigen::MatrixXd> x) {
+Eigen::MatrixXd export_inverse(const Eigen::Map<Eigen::MatrixXd> x, bool definite = true, double least = 1e-12) {
+  const Eigen::MatrixXd one = Eigen::MatrixXd::Identity(x.rows(), x.cols());
+  if (!definite) {
+    const Eigen::PartialPivLU<Eigen::MatrixXd> factor(x);
+    return factor.rcond() >= least ? Eigen::MatrixXd(factor.solve(one)) : Eigen::MatrixXd(0, 0);
+  }
   const Eigen::LLT<Eigen::MatrixXd> factor(x);
-  if (factor.info() != Eigen::Success || factor.rcond() < 1e-12) return Eigen::MatrixXd(0, 0);
-  return factor.solve(Eigen::MatrixXd::Identity(x.rows(), x.cols()));
+  if (factor.info() != Eigen::Success || factor.rcond() < least) return Eigen::MatrixXd(0, 0);
+  return factor.solve(one);
 }
 
 // x' x.

@@ -5,6 +5,7 @@
 #include "core/least_squares.cpp"
 #include "core/patterns.cpp"
 #include "core/refit.cpp"
+#include "core/residual_spread.cpp"
 #include "core/saturated.cpp"
 #include "core/scoring.cpp"
 #include "core/structure.cpp"

@@ -44,10 +44,10 @@ test_that("what SRMR needs of normal residuals is what the whole matrix gives", 
   d <- (1 / sqrt(outer(diag(part$observed), diag(part$observed))))[lower]
   e <- d * (part$observed - part$implied)[lower]
   x <- x * outer(d, d)
-  root <- t(chol(n * part$estimates_covariance))
-  sd <- 1 / sqrt(diag(part$observed))
-  fast <- core("core_normal_residual_spread")(part$implied * outer(sd, sd), d * (j %*% root), n, e)
-  expect_equal(fast, list(trace = sum(diag(x)), square = sum(x^2), form = as.vector(e %*% x %*% e)))
+  fast <- core("core_normal_residual_spread")(part$cells, part$theta, 2, n * part$estimates_covariance, part$implied, sqrt(diag(part$observed)), n,
+    part$observed - part$implied)
+  expect_equal(fast$explained, diag(j %*% (n * part$estimates_covariance) %*% t(j)))
+  expect_equal(fast[-1], list(trace = sum(diag(x)), square = sum(x^2), form = as.vector(e %*% x %*% e)))
   # The figure and its interval from it, by the published formula.
   size <- sum(e^2)
   k <- 1 - (fast$square + 2 * fast$form) / (4 * size^2)
