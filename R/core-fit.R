@@ -57,9 +57,14 @@ core_noncentrality <- function(chi_square, df, at) {
   if (excess(0) <= 0) {
     return(0)
   }
-  top <- max(chi_square, df, 1)
-  while (excess(top) > 0) top <- 2 * top
-  stats::uniroot(excess, c(0, top), tol = 1e-9)$root
+  # Near where a normal distribution would have it; each look takes the longer, the larger the noncentrality.
+  spread <- sqrt(2 * (df + 2 * max(chi_square - df, 0)))
+  guess <- chi_square - df - stats::qnorm(at) * spread
+  low <- max(guess - spread, 0)
+  high <- max(guess, 0) + spread
+  while (low > 0 && excess(low) < 0) low <- max(low - 2 * spread, 0)
+  while (excess(high) > 0) high <- high + 2 * spread
+  stats::uniroot(excess, c(low, high), tol = 1e-10 * max(high, 10))$root
 }
 
 # Standardised root mean square residual: residual covariances over the sample

@@ -108,29 +108,42 @@ core_empirical_kaiser <- function(values, n) {
 # without its bounds (McDonald & Marsh, 1990).
 # gamma: NULL, or n times the covariance matrix of the correlations (with rows of zero for the diagonal): the discrepancy is then
 # that of the adjusted chi-square of two stages.
-core_fit_per_number <- function(r, n, most, gamma = NULL) {
-  p <- ncol(r)
+core_fit_per_number <- function(r, n, most, gamma = NULL, enough = most) {
   baseline <- if (is.null(gamma)) core_baseline(r, n) else core_stage_baseline(r, n, gamma)
-  rows <- lapply(0:most, function(m) {
-    fit <- core_extract_ml(r, m, most_starts = 1L)
-    implied <- tcrossprod(fit$loadings) + diag(fit$uniqueness)
-    df <- core_exploration_df(p, m)
-    if (!is.null(gamma) && df > 0 && fit$status == "ok") fit$discrepancy <- staged_discrepancy(fit, implied, n, gamma, df, baseline)
-    chi_square <- n * fit$discrepancy
-    error <- core_rmsea(chi_square, df, n)
-    free <- p * (m + 1) - m * (m - 1) / 2
-    log_likelihood <- -n / 2 * (p * log(2 * pi) + as.numeric(determinant(r)$modulus) + fit$discrepancy + p)
-    data.frame(
-      factors = m, status = fit$status, chi_square = chi_square, df = df,
-      p = if (df > 0) stats::pchisq(chi_square, df, lower.tail = FALSE) else NA_real_,
-      rmsea = error$estimate, rmsea_low = error$low, rmsea_high = error$high,
-      cfi = core_cfi(chi_square, df, baseline), noncentral_fit = 1 - (chi_square - df) / (baseline$chi_square - baseline$df),
-        tli = if (df > 0) core_tli(chi_square, df, baseline) else NA_real_,
-      srmr = core_srmr(r, implied), aic = -2 * log_likelihood + 2 * free, bic = -2 * log_likelihood + log(n) * free,
-      at_bound = paste(names(fit$uniqueness)[fit$uniqueness <= .005 * (1 + 1e-6)], collapse = " ")
-    )
-  })
+  rows <- list()
+  for (m in 0:most) {
+    rows[[m + 1]] <- core_fit_of_number(r, n, m, gamma, baseline)
+    if (m >= enough && core_told_enough(rows)) break
+  }
   do.call(rbind, rows)
+}
+
+# Has some number fitted that is not rejected, and has BIC risen three times since its lowest?
+core_told_enough <- function(rows) {
+  p <- vapply(rows, `[[`, 0, "p")
+  bic <- vapply(rows, `[[`, 0, "bic")
+  any(p > .05, na.rm = TRUE) && length(bic) - which.min(bic) >= 3
+}
+
+core_fit_of_number <- function(r, n, m, gamma, baseline) {
+  p <- ncol(r)
+  fit <- core_extract_ml(r, m, most_starts = 1L)
+  implied <- tcrossprod(fit$loadings) + diag(fit$uniqueness)
+  df <- core_exploration_df(p, m)
+  if (!is.null(gamma) && df > 0 && fit$status == "ok") fit$discrepancy <- staged_discrepancy(fit, implied, n, gamma, df, baseline)
+  chi_square <- n * fit$discrepancy
+  error <- core_rmsea(chi_square, df, n)
+  free <- p * (m + 1) - m * (m - 1) / 2
+  log_likelihood <- -n / 2 * (p * log(2 * pi) + as.numeric(determinant(r)$modulus) + fit$discrepancy + p)
+  list2DF(list(
+    factors = m, status = fit$status, chi_square = chi_square, df = df,
+    p = if (df > 0) stats::pchisq(chi_square, df, lower.tail = FALSE) else NA_real_,
+    rmsea = error$estimate, rmsea_low = error$low, rmsea_high = error$high,
+    cfi = core_cfi(chi_square, df, baseline), noncentral_fit = 1 - (chi_square - df) / (baseline$chi_square - baseline$df),
+    tli = if (df > 0) core_tli(chi_square, df, baseline) else NA_real_,
+    srmr = core_srmr(r, implied), aic = -2 * log_likelihood + 2 * free, bic = -2 * log_likelihood + log(n) * free,
+    at_bound = paste(names(fit$uniqueness)[fit$uniqueness <= .005 * (1 + 1e-6)], collapse = " ")
+  ))
 }
 
 staged_discrepancy <- function(fit, implied, n, gamma, df, baseline) {

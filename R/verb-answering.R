@@ -265,7 +265,7 @@ index_table <- function(flags, values, items, limits, careful) {
 }
 
 answering_cases <- function(survey, values, flags, counted) {
-  by <- apply(flags, 1, function(row) paste(column_header(colnames(flags)[row]), collapse = ", "))
+  by <- flag_words(flags, ", ")
   out <- tibble::as_tibble(cbind(values, flagged = rowSums(flags), by = by, counted = counted))
   out <- out[vapply(out, function(x) !all(is.na(x)), TRUE)]
   out <- add_identifier(survey, out)
@@ -287,8 +287,17 @@ answering_verdicts <- function(survey, values, flags, flagged, limits, careful) 
   ranked_verdicts(verdict_rows("person", name, judged))
 }
 
+flag_words <- function(flags, joint) {
+  header <- column_header(colnames(flags))
+  # Sets of flags are few, people may be many.
+  set <- as.vector(flags %*% 2^(seq_along(header) - 1))
+  first <- which(!duplicated(set))
+  words <- vapply(first, function(row) paste(header[flags[row, ]], collapse = joint), "")
+  words[match(set, set[first])]
+}
+
 flags_together <- function(flags) {
-  sets <- apply(flags, 1, function(row) paste(column_header(colnames(flags)[row]), collapse = " and "))
+  sets <- flag_words(flags, " and ")
   counts <- sort(table(sets[sets != ""]), decreasing = TRUE)
   tibble::tibble(by = as.character(names(counts)), cases = as.integer(counts))
 }

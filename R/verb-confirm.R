@@ -75,8 +75,9 @@ sw_confirm <- function(x, structure = NULL, estimator = "auto", missing = "auto"
   confirmed(x, structure, estimator, missing, scaling, improper, weights, cluster, also, level, limits)
 }
 
-# The confirmation; with `read` FALSE without looking for what its misfit is made of, which takes several fits more.
-confirmed <- function(x, structure, estimator, missing, scaling, improper, weights, cluster, also, level, limits, read = TRUE) {
+# The confirmation; with `read` FALSE without looking for what its misfit is made of, which takes several fits more; with `bare` only its
+# status and what a test against another fit needs.
+confirmed <- function(x, structure, estimator, missing, scaling, improper, weights, cluster, also, level, limits, read = TRUE, bare = FALSE) {
   x <- as_survey_or_moments(x)
   check_class(x, c("sw_survey", "sw_moments"), "x", "`sw_survey()` or `sw_moments()`")
   structure <- confirm_structure(x, structure)
@@ -101,6 +102,10 @@ confirmed <- function(x, structure, estimator, missing, scaling, improper, weigh
   refuse_improper(problems, options)
   believed <- length(problems) == 0 && !is.null(fit$covariance)
   figures <- c(confirmation_figures(fit, basis), pooled_figures(x, basis, cells, fit, length(factors)))
+  if (bare) {
+    status <- if (fit$status != "ok") fit$status else if (believed) "ok" else "improper"
+    return(list(about = list(status = status), parts = list(figures = figures, quadratic = fit$quadratic)))
+  }
   tables <- confirmation_tables(structure, items, cells, fit, basis, figures, options, limits, believed)
   misfit <- read && believed && any(rejected_fit(tables$fit))
   readings <- if (misfit) misfit_readings(x, structure, basis, cells, fit, tables, options, limits)
@@ -198,12 +203,12 @@ designed <- function(x, weights, cluster) {
 }
 
 # Another confirmation as this one was made, its misfit not read unless asked.
-confirm_again <- function(x, source, structure = x$parts$structure, read = FALSE) {
+confirm_again <- function(x, source, structure = x$parts$structure, read = FALSE, bare = FALSE) {
   of <- x$about$options
   answered <- has_answers(source)
   confirmed(source, structure, estimator = of$estimator, missing = if (answered && of$missing != "imputed") of$missing else "auto",
     scaling = of$scaling, improper = of$improper, weights = if (answered) of$weights, cluster = if (answered) of$cluster,
-    also = if (answered) of$also, level = of$level, limits = x$limits, read = read)
+    also = if (answered) of$also, level = of$level, limits = x$limits, read = read, bare = bare)
 }
 
 # The likelihood ratio over imputations (Meng & Rubin, 1992); NULL where there are none, or people are weighted or in clusters.

@@ -17,7 +17,8 @@
 #'   very answers, each item shuffled on its own (needs a survey).
 #' @param comparison Also comparison data (Ruscio & Roche, 2012)? Needs a survey, and
 #'   some seconds per factor.
-#' @param most Largest number of factors fitted; the largest identified by default.
+#' @param most Largest number of factors fitted. By default as many as any rule asks for, and on until one is not rejected and BIC has risen
+#'   three times since its lowest.
 #' @param missing,also How missing answers are treated, see [sw_moments()]. Where likelihood treats them, chance is drawn with the same
 #'   gaps, and chi-squares are those of two stages (see [sw_explore()]).
 #' @param correlation `"auto"` (Pearson: the chance of polychoric ones is not known), `"pearson"`, `"spearman"` or `"polychoric"`; see [sw_moments()].
@@ -64,12 +65,13 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
   random <- random_spectra(r, n, moments$correlation, answers, gaps, draws, replicates, percentile, seed)
   spectra <- list(values = core_eigenvalues(r), reduced = core_reduced_eigenvalues(r), random = random)
   partials <- core_average_partials(r)
-  fits <- core_fit_per_number(r, moments$n, if (is.null(most)) core_most_factors(p) else most,
-    if (!is.null(moments$gamma)) core_correlation_gamma(moments$gamma, moments$covariance))
+  known <- codebook_number(x, colnames(r))
+  gamma <- if (!is.null(moments$gamma)) core_correlation_gamma(moments$gamma, moments$covariance)
+  fits <- if (is.null(most)) core_fit_per_number(r, moments$n, core_most_factors(p), gamma, enough_factors(spectra, n, known, against)) else
+    core_fit_per_number(r, moments$n, most, gamma)
   if (!is.null(pairs)) fits <- polychoric_fits(fits, r, moments$n, pairs)
   compared <- if (comparison) with_seed(seed, core_comparison_data(answers, core_most_factors(p), random = random_draws))
   rules <- rules_table(spectra, partials, fits, n, compared, c(percentile = percentile, draws = draws, against = against), limits)
-  known <- codebook_number(x, colnames(r))
   if (!is.na(known)) rules <- rbind(rules, rule_row("the codebook's subscales", known, "shown", "as the scales were made"))
   chance <- function(rest) {
     random_spectra(r[rest, rest], n, moments$correlation, answers[, rest, drop = FALSE], gaps[, rest, drop = FALSE], draws, replicates, percentile,
@@ -88,6 +90,13 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
       draws = draws, seed = seed),
     parts = list(agreement = number[c("first", "second", "known")]), limits = limits
   )
+}
+
+# No rule that others go by looks at fits of more factors.
+enough_factors <- function(spectra, n, known, against) {
+  random <- spectra$random
+  max(core_count_above(spectra$values, random$plain[[against]]), core_count_above(spectra$reduced, random$reduced[[against]]),
+    core_count_above(spectra$values, core_empirical_kaiser(spectra$values, n)), known, 2, na.rm = TRUE) + 1
 }
 
 complete_answers <- function(x, items, arg) {

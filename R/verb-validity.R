@@ -181,7 +181,7 @@ one_factor_test <- function(x, first, second) {
   }
   source <- if (is.null(x$parts$source)) sample_moments(x, joined) else survey_behind(x)
   one <- tryCatch(
-    confirm_again(x, source, joined),
+    confirm_again(x, source, joined, bare = TRUE),
     scalewort_error = function(e) NULL
   )
   if (is.null(one) || one$about$status != "ok") {

@@ -1,5 +1,7 @@
 #include "scoring.h"
 #include <cmath>
+#include <deque>
+#include <Eigen/QR>
 #include "interrupt.h"
 
 namespace scalewort {
@@ -44,6 +46,45 @@ Vector scoring_step(Slope at, const std::vector<int>& held) {
   return -scale.cwiseProduct(factor.solve(scale.cwiseProduct(at.gradient)));
 }
 
+// Where a structure misses much, steps of scoring shrink by the same share each time: the last few tell where they lead to (Anderson, 1965).
+class Extrapolation {
+ public:
+  // The point that the last steps lead to; the plain step where they say nothing.
+  Vector next(const Vector& theta, const Vector& step) {
+    if (last_theta_.size() > 0) {
+      moves_.push_back(theta - last_theta_);
+      changes_.push_back(step - last_step_);
+      if (moves_.size() > 5) {
+        moves_.pop_front();
+        changes_.pop_front();
+      }
+    }
+    last_theta_ = theta;
+    last_step_ = step;
+    const Eigen::Index count = static_cast<Eigen::Index>(moves_.size());
+    if (count == 0) return theta + step;
+    Matrix moves(theta.size(), count), changes(theta.size(), count);
+    for (Eigen::Index j = 0; j < count; ++j) {
+      moves.col(j) = moves_[j];
+      changes.col(j) = changes_[j];
+    }
+    const Vector share = changes.colPivHouseholderQr().solve(step);
+    const Vector out = theta + step - (moves + changes) * share;
+    return out.allFinite() ? out : Vector(theta + step);
+  }
+  void forget() {
+    moves_.clear();
+    changes_.clear();
+    last_theta_.resize(0);
+  }
+
+ private:
+  std::deque<Vector> moves_, changes_;
+  Vector last_theta_, last_step_;
+};
+
+constexpr double near_decrement = 0.05;  // from where steps are extrapolated
+
 }  // namespace
 
 Optimum minimise(Discrepancy& discrepancy, const VectorRef& start, const ScoringOptions& options) {
@@ -53,6 +94,7 @@ Optimum minimise(Discrepancy& discrepancy, const VectorRef& start, const Scoring
     return out;
   }
   out.slope = discrepancy.slope(out.theta);
+  Extrapolation extrapolation;
   for (; out.iterations < options.max_iterations; ++out.iterations) {
     out.held = held_positions(out.theta, out.slope.gradient, options);
     stop_if_asked();
@@ -63,6 +105,17 @@ Optimum minimise(Discrepancy& discrepancy, const VectorRef& start, const Scoring
       break;
     }
     double fraction = 1.0, next = 0.0;
+    if (out.decrement < near_decrement && out.held.empty()) {
+      const Vector further = within(extrapolation.next(out.theta, step), options);
+      if (discrepancy.value(further, next) && next < out.value) {
+        out.theta = further;
+        out.value = next;
+        out.slope = discrepancy.slope(out.theta);
+        continue;
+      }
+    } else {
+      extrapolation.forget();
+    }
     Vector trial = within(out.theta + step, options);
     while (fraction > 1e-8 &&
            (!discrepancy.value(trial, next) ||

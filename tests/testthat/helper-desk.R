@@ -99,7 +99,7 @@ drag <- function(w, from, to) {
     in_json(to), in_json(to)))
 }
 
-choose <- function(w, selector, value) {
+pick <- function(w, selector, value) {
   wait_for(w, sprintf("document.querySelector(%s)", in_json(selector)))
   js(w, sprintf("(function () { var f = document.querySelector(%s); f.value = %s; f.dispatchEvent(new Event('change', {bubbles: true})); })()",
     in_json(selector), in_json(value)))

@@ -166,3 +166,15 @@ test_that("the number is right in nine samples of ten where it can be known", {
   }, 0L)
   expect_gt(mean(found == 3), .85)
 })
+
+test_that("fits stop where no rule looks any further, and say what all of them say", {
+  survey <- sw_demo("plotholders")
+  some <- sw_retention(survey, replicates = 20)
+  all <- sw_retention(survey, replicates = 20, most = 14)
+  expect_lt(nrow(some$tables$fits), 12)
+  expect_equal(nrow(all$tables$fits), 15)
+  expect_equal(some$tables$rules, all$tables$rules)
+  expect_equal(some$tables$fits, all$tables$fits[seq_len(nrow(some$tables$fits)), ], ignore_attr = TRUE)
+  bic <- some$tables$fits$bic
+  expect_gte(length(bic) - which.min(bic), 3)
+})
