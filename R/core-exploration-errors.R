@@ -119,7 +119,8 @@ normal_variance <- function(moved, slopes, sigma) {
 # The same where the covariance matrix of the correlations is given.
 pair_variance <- function(moved, slopes, pairs) {
   at <- which(lower.tri(diag(nrow(slopes$x))), arr.ind = TRUE)
-  rows <- slopes$x[at[, 1], , drop = FALSE] * slopes$y[at[, 2], , drop = FALSE] + slopes$y[at[, 1], , drop = FALSE] * slopes$x[at[, 2], , drop = FALSE]
+  of <- function(side, end) slopes[[side]][at[, end], , drop = FALSE]
+  rows <- of("x", 1) * of("y", 2) + of("y", 1) * of("x", 2)
   g <- 2 * kernel_product(rows, moved)
   colSums(g * kernel_product(pairs, g))
 }

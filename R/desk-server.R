@@ -50,6 +50,7 @@ serve_desk <- function(input, output, session, desk, most) {
   again <- function(work = FALSE) {
     state$work <- state$work || work
     if (work) working("planned")
+    session$sendCustomMessage("busy", TRUE)
     turn(shiny::isolate(turn()) + 1)
   }
   # The questionnaire and its numbers first; figures, which take longer to draw, and new work when these are on the page.
@@ -59,6 +60,7 @@ serve_desk <- function(input, output, session, desk, most) {
       shiny::invalidateLater(40, session)
     } else {
       settled(state$seen)
+      session$onFlushed(function() session$sendCustomMessage("busy", FALSE), once = TRUE)
       if (state$work) begin_work(desk, working)
       state$work <- FALSE
     }

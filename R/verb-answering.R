@@ -79,6 +79,12 @@ page_widths <- function(survey, items) {
   ifelse(is.finite(width) & width > 0, width, 1)
 }
 
+# Share of each value, by the value.
+shares_of <- function(values) {
+  known <- sort(unique(values))
+  stats::setNames(tabulate(match(values, known), length(known)) / length(values), known)
+}
+
 # What careful people, straight and random answerers would give on these items: list(straight: bound of the variance within
 # pages, NA where pages are too alike to tell; even_odd: bound; rates).
 careful_rules <- function(survey, items, pages, values, seed) {
@@ -95,7 +101,7 @@ careful_rules <- function(survey, items, pages, values, seed) {
   honest <- leave_out_cases(survey, which(straight))
   r <- latent_correlations(honest, ordered)
   given <- source_rows(honest, ordered, keyed = FALSE)
-  shares <- lapply(seq_along(ordered), function(j) prop.table(table(given[, j])))
+  shares <- lapply(seq_along(ordered), function(j) shares_of(given[!is.na(given[, j]), j]))
   if (is.null(r) || any(lengths(shares) < 2)) {
     return(none)
   }

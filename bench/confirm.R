@@ -10,13 +10,13 @@ confirmed <- function(data, ...) {
   function() sw_confirm(survey, structure, ...)
 }
 against <- "one eigen() of 50 x 50"
-report("confirmation of 50 items on five factors, everything", against, ratio(function() sw_confirm(moments, structure), unit, times = c(5, 50)), 80)
+report("confirmation of 50 items on five factors, everything", against, ratio(function() sw_confirm(moments, structure), unit, times = c(5, 50)), 45)
 five_points <- sapply(as.data.frame(sample_1000), function(v) findInterval(v, c(-1.2, -.4, .4, 1.2)) + 1L)
-report("the same, ordinal, from raw answers", against, ratio(confirmed(five_points, estimator = "ordinal"), unit, rounds = 3, times = c(1, 50)), 4000)
+report("the same, ordinal, from raw answers", against, ratio(confirmed(five_points, estimator = "ordinal"), unit, rounds = 3, times = c(1, 50)), 700)
 gaps <- sample_1000
 set.seed(3)
 gaps[matrix(runif(length(gaps)) < .10, nrow(gaps))] <- NA
-report("the same, fiml, 10% missing", against, ratio(confirmed(gaps), unit, rounds = 3, times = c(1, 50)), 6000)
+report("the same, fiml, 10% missing", against, ratio(confirmed(gaps), unit, rounds = 3, times = c(1, 50)), 1800)
 fitted_50 <- confirmed(sample_1000)()
 report("1,000 resamples of its estimates", against, ratio(function() sw_resample(fitted_50, replicates = 1000), unit, rounds = 3,
   times = c(1, 50)), 8000)
@@ -32,7 +32,8 @@ for (size in list(c(25, 5), c(50, 5), c(100, 10), c(200, 10))) {
   published <- sw_moments(cov(matrix(rnorm(1500 * size[1]), 1500) %*% chol(s)) |> `dimnames<-`(dimnames(s)), n = 1500)
   wide <- do.call(sw_structure, split(colnames(s), rep(paste0("f", seq_len(size[2])), each = per)))
   report(sprintf("confirmation of %d items on %d factors, everything", size[1], size[2]), against,
-    ratio(function() sw_confirm(published, wide), unit, rounds = 3, times = c(if (size[1] > 100) 1 else 3, 50)), NA)
+    ratio(function() sw_confirm(published, wide), unit, rounds = 3, times = c(if (size[1] > 100) 1 else 3, 50)),
+    if (size[1] == 200) 3000 else NA)
 }
 
 # Invariance over two groups, the heterotrait-monotrait ratio, composites.
@@ -47,7 +48,7 @@ survey_30 <- sw_survey(
   data.frame(item = colnames(x_30), scale = rep(paste0("f", 1:5), each = 6), lowest = -99, highest = 99), group = "place"
 )
 report("four steps of invariance, two groups, 30 items on five factors", against,
-  ratio(function() sw_invariance(survey_30, by = "place"), unit, rounds = 3, times = c(2, 50)), 500)
+  ratio(function() sw_invariance(survey_30, by = "place"), unit, rounds = 3, times = c(2, 50)), 250)
 blocks_50 <- split(1:50, rep(1:5, each = 10))
 report("HTMT of five factors of ten items, 2,000 resamples", against,
   ratio(function() core("core_resample_htmt")(sample_1000, blocks_50, 2000, 1), unit, rounds = 3, times = c(1, 50)), 1000)

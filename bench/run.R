@@ -46,6 +46,7 @@ report(
 )
 
 source("bench/confirm.R")
+source("bench/factors.R")
 source("bench/desk.R")
 report(
   "ML extraction of five factors from 50 items", "one eigen() of 50 x 50",

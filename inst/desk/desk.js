@@ -395,6 +395,7 @@
       }, 400);
     });
     window.Shiny.addCustomMessageHandler("said", function (text) { say(text); });
+    window.Shiny.addCustomMessageHandler("busy", function (on) { document.querySelector(".desk-place").setAttribute("aria-busy", on); });
     window.Shiny.addCustomMessageHandler("files", function (f) { files = f; });
     window.Shiny.addCustomMessageHandler("go", function (to) { location.hash = to; });
   }

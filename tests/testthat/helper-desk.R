@@ -80,10 +80,11 @@ go_to <- function(w, place) {
 
 # Until the work behind has ended.
 wait_done <- function(w, seconds = 120) {
-  Sys.sleep(.5)
-  wait_for(w, "document.querySelector('.desk-head h1') && !document.querySelector('.working')", seconds)
+  Sys.sleep(.4)
   # Figures come after the numbers.
-  Sys.sleep(1.5)
+  wait_for(w, "document.querySelector('.desk-head h1') && !document.querySelector('.working') && document.querySelector('[aria-busy=false]')",
+    seconds)
+  Sys.sleep(.3)
 }
 
 shot <- function(w, path) {

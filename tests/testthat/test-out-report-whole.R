@@ -136,7 +136,8 @@ test_that("the words for the paper say what the verdict rests on, and no more of
 test_that("every work named in a table or sentence of the report has its full reference", {
   blocks <- document_of()$blocks
   text <- core("document_text")(Filter(function(b) is.null(b$items) || !any(grepl("^[A-Z].*[(][0-9]{4}[)][.]", b$items)), blocks))
-  named <- unlist(regmatches(text, gregexpr("\\p{Lu}[\\p{L}-]+(?:(?:, | & | et al[.] )[^.;()]{0,40}?)? [(](?:1[89]|20)[0-9]{2}[)]", text, perl = TRUE)))
+  work <- "\\p{Lu}[\\p{L}-]+(?:(?:, | & | et al[.] )[^.;()]{0,40}?)? [(](?:1[89]|20)[0-9]{2}[)]"
+  named <- unlist(regmatches(text, gregexpr(work, text, perl = TRUE)))
   references <- core("references_in")(paste(named, collapse = "; "))
   known <- vapply(unique(named), function(one) length(core("references_in")(one)) > 0, TRUE)
   expect_gt(length(known), 15)
