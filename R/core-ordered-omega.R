@@ -46,7 +46,7 @@ core_ordered_reliability <- function(r, thresholds, steps, gamma = NULL, n = NUL
     return(none)
   }
   slope <- core_ordered_slopes(r, found$loadings, found$unique, pairs, parts)
-  none$error <- sqrt(max(sum(slope * (gamma %*% slope)), 0) / n)
+  if (all(is.finite(slope))) none$error <- sqrt(max(sum(slope * (gamma %*% slope)), 0) / n)
   none
 }
 
@@ -88,6 +88,7 @@ threshold_slopes <- function(pairs, correlation, observed) {
 
 # Slope in each correlation of what has these slopes in the loadings of the one-factor likelihood solution, which r moves: its gradient stays
 # zero, so that d theta = H^-1 (2 V dR u; diag(V dR V)), with V the inverse of the implied matrix, u = V loadings, W = V (implied - r) V.
+# NA where H has no inverse.
 core_one_factor_slopes <- function(r, loadings, unique, slopes) {
   p <- length(loadings)
   v <- chol2inv(chol(tcrossprod(loadings) + diag(unique, p)))
@@ -96,7 +97,11 @@ core_one_factor_slopes <- function(r, loadings, unique, slopes) {
   s <- sum(u * loadings)
   mixed <- 2 * u * (v - w)
   hessian <- rbind(cbind(2 * (s * v + tcrossprod(u) + (1 - s) * w), t(mixed)), cbind(mixed, v^2 - 2 * v * w))
-  q <- solve(hessian, c(slopes, numeric(p)))
+  inverse <- kernel_inverse(hessian, definite = FALSE)
+  if (length(inverse) == 0) {
+    return(matrix(NA_real_, p, p))
+  }
+  q <- inverse[, seq_len(p)] %*% slopes
   along <- as.vector(v %*% q[seq_len(p)])
   2 * (outer(along, u) + outer(u, along)) + 2 * v %*% (q[-seq_len(p)] * v)
 }

@@ -122,7 +122,7 @@ core_fit_per_number <- function(r, n, most, gamma = NULL, enough = most) {
 core_told_enough <- function(rows) {
   p <- vapply(rows, `[[`, 0, "p")
   bic <- vapply(rows, `[[`, 0, "bic")
-  any(p > .05, na.rm = TRUE) && length(bic) - which.min(bic) >= 3
+  any(p > .05, na.rm = TRUE) && isTRUE(length(bic) - which.min(bic) >= 3)
 }
 
 core_fit_of_number <- function(r, n, m, gamma, baseline) {
