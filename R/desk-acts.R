@@ -188,7 +188,8 @@ fits_so_far <- function(desk, words) {
 invariance_acts <- function(desk, found, words) {
   rows <- found$have$invariance$tables$culprits
   rows <- if (is.null(rows)) rows else utils::head(rows[rows$p_holm < .05 & rows$kind %in% c("intercept", "loading", "threshold"), ], 8)
-  released <- decided_plan(desk$raw)$invariance$release
+  plan <- decided_plan(desk$raw)$invariance
+  released <- if (is.list(plan)) plan$release
   lapply(seq_len(NROW(rows)), function(i) {
     own <- if (is.list(released)) released else list()
     own[[rows$kind[i]]] <- as.list(union(unlist(own[[rows$kind[i]]]), rows$item[i]))

@@ -43,6 +43,24 @@ test_that("an act is a decision in the plan's file; undo, redo and going back wa
     package = "scalewort")))
 })
 
+test_that("what is typed in a control is what a plan holds, and is shown as it was typed; in German each control has its help", {
+  value <- core("control_value")
+  expect_equal(value("scores", "norms", "district=north"), list(district = "north"))
+  expect_equal(value("scores", "cuts", "calm_mean=2, calm_mean=4"), list(calm_mean = list(2, 4)))
+  expect_equal(value("validity", "outside", "age=+,hours=-"), list(age = "+", hours = "-"))
+  expect_equal(value("composites", "leads", "calm=craft+kinship"), list(calm = list("craft", "kinship")))
+  expect_equal(value(NULL, "waves", "1"), list(1))
+  expect_null(value("scores", "norms", " "))
+  typed <- core("typed_value")
+  expect_equal(typed(list(calm_mean = list(2, 4), craft_mean = 3)), "calm_mean=2+4, craft_mean=3")
+  expect_equal(typed(list("z", "t")), "z, t")
+  known <- names(words_de$all$options_help)
+  for (step in c(list(NULL), as.list(core("configured_steps")()))) {
+    own <- unlist(lapply(core("control_entries")(step), function(entry) c(entry$help, if (entry$kind == "choice") unlist(entry$values))))
+    expect_length(setdiff(own, known), 0)
+  }
+})
+
 test_that("quick steps come at once, the rest from the process behind; a run finds the same results and gives the same tables", {
   desk <- demo_desk()
   core("do_act")(list(act = "turn", items = list("kin3")), desk, words_en)
@@ -209,6 +227,13 @@ test_that("the server's parts follow an act: sheet, head and place", {
     session$setInputs(place = "record")
     session$elapse(100)
     expect_match(output$place$html, "kin3 turned", fixed = TRUE)
+    # Each station by its question, whatever state it is in.
+    for (step in core("desk_stations")) {
+      session$setInputs(place = step)
+      session$elapse(100)
+      question <- words_en$all$questions[[core("station_classes")[[step]]]]
+      expect_match(output$place$html, htmltools::htmlEscape(question), fixed = TRUE)
+    }
     core("stop_work")(desk)
   })
 })
