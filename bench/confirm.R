@@ -54,7 +54,7 @@ report("HTMT of five factors of ten items, 2,000 resamples", against,
   ratio(function() core("core_resample_htmt")(sample_1000, blocks_50, 2000, 1), unit, rounds = 3, times = c(1, 50)), 1000)
 survey_50 <- sw_survey(as.data.frame(sample_1000), book_50)
 report("composites of the same, 1,000 resamples", against,
-  ratio(function() sw_composites(survey_50, structure, replicates = 1000), unit, rounds = 3, times = c(1, 50)), 1500)
+  ratio(function() sw_composites(survey_50, structure, replicates = 1000), unit, rounds = 3, times = c(1, 50)), 600)
 
 # Gaps: about 300 patterns of 30 items, six of which are left out together or alone.
 thirty <- sample_1000[, 1:30]
