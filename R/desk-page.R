@@ -12,7 +12,9 @@ desk_frame <- function(words, language) {
     htmltools::tags$head(
       htmltools::tags$link(rel = "icon", href = "data:,"),
       htmltools::tags$style(htmltools::HTML(paste(readLines(desk_file("desk.css"), warn = FALSE), collapse = "\n"))),
-      htmltools::tags$script(htmltools::HTML(paste(readLines(desk_file("desk.js"), warn = FALSE), collapse = "\n")))
+      lapply(c("desk.js", "paths.js"), function(name) {
+        htmltools::tags$script(htmltools::HTML(paste(readLines(desk_file(name), warn = FALSE), collapse = "\n")))
+      })
     ),
     htmltools::tags$a(class = "skip", href = "#place-title", `data-skip` = "place", words$skip),
     place("head", "header"), place("path", "nav", words$path),
