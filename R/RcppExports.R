@@ -109,6 +109,14 @@ kernel_complete_moments <- function(columns, shift, sign, keep) {
     .Call(`_scalewort_export_complete_moments`, columns, shift, sign, keep)
 }
 
+kernel_add_moments <- function(columns, shift, sign, keep, before) {
+    .Call(`_scalewort_export_add_moments`, columns, shift, sign, keep, before)
+}
+
+kernel_moments_of <- function(sums) {
+    .Call(`_scalewort_export_moments_of`, sums)
+}
+
 kernel_matrix_moments <- function(x) {
     .Call(`_scalewort_export_matrix_moments`, x)
 }
@@ -123,6 +131,14 @@ kernel_tally_totals <- function(columns, shift, sign, keep) {
 
 kernel_polychoric <- function(columns, shift, sign, keep, options) {
     .Call(`_scalewort_export_polychoric`, columns, shift, sign, keep, options)
+}
+
+kernel_ordered_counts <- function(columns, categories) {
+    .Call(`_scalewort_export_ordered_counts`, columns, categories)
+}
+
+kernel_polychoric_counts <- function(items, pairs, empty_cell) {
+    .Call(`_scalewort_export_polychoric_counts`, items, pairs, empty_cell)
 }
 
 kernel_bivariate_normal <- function(h, k, r) {

@@ -29,7 +29,10 @@ answers_seen <- function(patterns) sum(vapply(patterns, function(group) sum(vapp
 core_pattern_value <- function(patterns, covariance, mean) kernel_pattern_likelihood(patterns, covariance, mean)$value
 
 # Chi-square of unrelated items against the saturated model, each item by its own answers.
-core_incomplete_baseline <- function(x, saturated, weight = rep(1, nrow(x))) {
+core_incomplete_baseline <- function(x, saturated, weight = rep(1, nrow(x)), patterns = NULL) {
+  if (is.null(x)) {
+    return(pattern_baseline(patterns, saturated))
+  }
   some <- rowSums(!is.na(x)) > 0
   x <- x[some, , drop = FALSE]
   weight <- weight[some]
@@ -41,6 +44,19 @@ core_incomplete_baseline <- function(x, saturated, weight = rep(1, nrow(x))) {
   })
   p <- ncol(x)
   list(chi_square = sum(own) - sum(weight) * saturated, df = p * (p - 1) / 2)
+}
+
+# The same from patterns alone.
+pattern_baseline <- function(patterns, saturated) {
+  p <- max(unlist(lapply(patterns, `[[`, "seen")))
+  n <- sum <- squares <- numeric(p)
+  for (one in patterns) {
+    n[one$seen] <- n[one$seen] + one$n
+    sum[one$seen] <- sum[one$seen] + one$n * one$mean
+  }
+  mean <- sum / n
+  for (one in patterns) squares[one$seen] <- squares[one$seen] + one$n * (diag(as.matrix(one$covariance)) + (one$mean - mean[one$seen])^2)
+  list(chi_square = sum(n * (log(squares / n) + 1)) - sum(vapply(patterns, `[[`, 0, "n")) * saturated, df = p * (p - 1) / 2)
 }
 
 # Test and errors that allow for answers that are not normal, from incomplete answers (Yuan &

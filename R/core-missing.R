@@ -2,16 +2,19 @@
 # and whether they are missing completely at random.
 
 # Patterns of missing cells: list(of = pattern number of each row, missing =
-# logical matrix patterns x columns, n = rows of each), most frequent first.
+# logical matrix patterns x columns, n = rows of each), most frequent first, of equally frequent ones those that miss least.
 core_patterns <- function(x) {
   missing <- is.na(x)
   key <- if (ncol(x) <= 50) as.vector(missing %*% 2^(seq_len(ncol(x)) - 1)) else apply(missing, 1, function(m) paste(which(m), collapse = " "))
   distinct <- unique(key)
   of <- match(key, distinct)
   n <- tabulate(of, length(distinct))
-  order <- order(-n)
-  list(of = match(of, order), missing = missing[match(distinct, key)[order], , drop = FALSE], n = n[order])
+  missing <- missing[match(distinct, key), , drop = FALSE]
+  order <- pattern_order(n, missing)
+  list(of = match(of, order), missing = missing[order, , drop = FALSE], n = n[order])
 }
+
+pattern_order <- function(n, missing) do.call(order, c(list(-n, rowSums(missing)), unname(as.data.frame(missing))))
 
 # Means and covariances (divisor n) of normal data with missing cells by the EM
 # algorithm (Dempster, Laird & Rubin, 1977), its steps stretched (Varadhan & Roland, 2008).
@@ -29,6 +32,26 @@ core_em <- function(x, weight = NULL, tolerance = 1e-8, max_iterations = 1000L) 
   out <- kernel_em(core_answer_patterns(x, weight[some]), diag(spread, p), unname(mean), tolerance, max_iterations)
   mean[] <- out$mean
   dimnames(out$covariance) <- list(colnames(x), colnames(x))
+  list(status = if (out$converged) "ok" else "not_converged", mean = mean, covariance = out$covariance, iterations = out$iterations)
+}
+
+# The same from patterns alone (see core_answer_patterns()); names: of the columns.
+core_em_patterns <- function(patterns, names, tolerance = 1e-8, max_iterations = 1000L) {
+  p <- length(names)
+  n <- sum <- squares <- numeric(p)
+  for (one in patterns) {
+    n[one$seen] <- n[one$seen] + one$n
+    sum[one$seen] <- sum[one$seen] + one$n * one$mean
+  }
+  mean <- stats::setNames(sum / n, names)
+  for (one in patterns) squares[one$seen] <- squares[one$seen] + one$n * (diag(as.matrix(one$covariance)) + (one$mean - mean[one$seen])^2)
+  spread <- squares / (n - 1)
+  if (any(n < 2) || any(spread <= 0)) {
+    return(list(status = "too_few_cases", mean = mean, covariance = matrix(NA_real_, p, p), iterations = 0L))
+  }
+  out <- kernel_em(patterns, diag(spread, p), unname(mean), tolerance, max_iterations)
+  mean[] <- out$mean
+  dimnames(out$covariance) <- list(names, names)
   list(status = if (out$converged) "ok" else "not_converged", mean = mean, covariance = out$covariance, iterations = out$iterations)
 }
 
@@ -61,13 +84,20 @@ pattern_sums <- function(x, weight = NULL) {
 # p, patterns).
 core_little <- function(x) {
   x <- x[rowSums(!is.na(x)) > 0, , drop = FALSE]
-  em <- core_em(x)
-  groups <- pattern_sums(x)
+  little_of(core_em(x), pattern_sums(x), nrow(x), ncol(x))
+}
+
+# The same from patterns alone.
+core_little_patterns <- function(patterns, names) {
+  little_of(core_em_patterns(patterns, names), patterns, sum(vapply(patterns, `[[`, 0, "n")), length(names))
+}
+
+little_of <- function(em, groups, n, p) {
   none <- list(status = em$status, statistic = NA_real_, df = NA_real_, p = NA_real_, patterns = length(groups))
   if (em$status != "ok" || length(groups) < 2) {
     return(none)
   }
-  spread <- em$covariance * nrow(x) / (nrow(x) - 1)
+  spread <- em$covariance * n / (n - 1)
   if (core_definiteness(spread) < 1e-10) {
     none$status <- "not_positive_definite"
     return(none)
@@ -77,7 +107,7 @@ core_little <- function(x) {
     g$n * sum(gap * solve(spread[g$seen, g$seen, drop = FALSE], gap))
   }, 0)
   statistic <- sum(distance)
-  df <- sum(lengths(lapply(groups, `[[`, "seen"))) - ncol(x)
+  df <- sum(lengths(lapply(groups, `[[`, "seen"))) - p
   list(
     status = "ok", statistic = statistic, df = df, p = stats::pchisq(statistic, df, lower.tail = FALSE),
     patterns = length(groups)

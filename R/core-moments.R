@@ -35,9 +35,12 @@ core_pairwise_moments <- function(x) {
   centred <- sweep(x, 2, mean)
   centred[!seen] <- 0
   storage.mode(seen) <- "double"
-  pairs <- crossprod(seen)
-  sums <- crossprod(centred, seen)
-  covariance <- (crossprod(centred) - sums * t(sums) / pairs) / (pairs - 1)
+  pairwise_of_sums(mean, crossprod(seen), crossprod(centred, seen), crossprod(centred))
+}
+
+# pairs: how many answered both; sums: of the row's item about its mean, among those who answered the column's; products alike.
+pairwise_of_sums <- function(mean, pairs, sums, products) {
+  covariance <- (products - sums * t(sums) / pairs) / (pairs - 1)
   covariance[pairs < 2] <- NA_real_
   list(
     status = if (min(pairs) < 2) "too_few_cases" else "ok",

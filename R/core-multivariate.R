@@ -33,15 +33,33 @@ core_mardia <- function(x) {
     return(NULL)
   }
   z <- t(backsolve(chol(s), t(sweep(x, 2, colMeans(x))), transpose = TRUE))
-  skewness <- whitened_skewness(z)
-  kurtosis <- mean(rowSums(z^2)^2)
+  mardia_of(whitened_skewness(z), mean(rowSums(z^2)^2), n, p)
+}
+
+# Mardia's figures of the complete rows of a matrix; NULL where there are too few, or a column does not vary.
+core_complete_mardia <- function(answers) {
+  complete <- answers[rowSums(is.na(answers)) == 0, , drop = FALSE]
+  varies <- apply(complete, 2, function(x) length(unique(x)) > 1)
+  if (nrow(complete) > 3 && all(varies)) core_mardia(complete)
+}
+
+mardia_of <- function(skewness, kurtosis, n, p) {
   df <- p * (p + 1) * (p + 2) / 6
   centred <- (kurtosis - p * (p + 2)) / sqrt(8 * p * (p + 2) / n)
   list(
     skewness = skewness, skewness_statistic = n * skewness / 6, skewness_df = df,
     skewness_p = stats::pchisq(n * skewness / 6, df, lower.tail = FALSE),
-    kurtosis = kurtosis, kurtosis_statistic = centred, kurtosis_p = 2 * stats::pnorm(-abs(centred))
+    kurtosis = kurtosis, kurtosis_statistic = centred, kurtosis_p = 2 * stats::pnorm(-abs(centred)),
+    n = n
   )
+}
+
+# What a part of the rows adds: list(third: items x items x items of sums, fourth: of squared distances). root: Cholesky factor of the covariance
+# matrix with divisor n.
+core_mardia_sums <- function(x, mean, root) {
+  z <- t(backsolve(root, t(sweep(x, 2, mean)), transpose = TRUE))
+  turned <- t(z)
+  list(third = vapply(seq_len(ncol(z)), function(j) kernel_product(turned, z * z[, j]), matrix(0, ncol(z), ncol(z))), fourth = sum(rowSums(z^2)^2))
 }
 
 # Sum of squared third moments of whitened data, z: cases x items; or, the same, of cubed products of two cases, whichever takes

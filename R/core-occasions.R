@@ -156,7 +156,7 @@ core_staged_occasions <- function(cells, fit, groups, factors, df) {
 core_occasion_baseline <- function(groups, incomplete, robust) {
   own <- lapply(groups, function(one) {
     out <- if (incomplete) core_incomplete_baseline(one$answers, core_pattern_value(one$patterns, one$em$covariance, one$em$mean),
-      occasion_weight(one)) else
+      occasion_weight(one), one$patterns) else
       core_baseline(one$s, one$n)
     if (robust) {
       out$scale <- if (!is.null(one$gamma)) {
@@ -185,7 +185,7 @@ staged_baseline_scale <- function(one) {
   core_stage_scale(alone, diag(diag(one$s)), one$gamma[-seq_len(p), -seq_len(p)], p * (p - 1) / 2)
 }
 
-occasion_weight <- function(one) if (is.null(one$weight)) rep(1, nrow(one$answers)) else one$weight
+occasion_weight <- function(one) if (is.null(one$weight)) rep(1, NROW(one$answers)) else one$weight
 
 # Score test of letting single cells go their own way: `cells` with equal numbers, `rows` the
 # cells asked about. Index, expected change of the cell.

@@ -31,11 +31,7 @@ core_polychoric <- function(columns, shift = rep(0, length(columns)), sign = rep
   if (out$status != "ok") {
     return(out)
   }
-  items <- list(names(columns), names(columns))
-  dimnames(out$r) <- dimnames(out$std_error) <- dimnames(out$n) <- items
-  dimnames(out$state) <- items
-  names(out$thresholds) <- names(columns)
-  out
+  name_pairs(out, names(columns))
 }
 
 # P(X < h, Y < k) for standard normals with correlation r.
@@ -52,4 +48,40 @@ core_smooth <- function(r, least = 1e-6) {
   out <- stats::cov2cor(raised)
   dimnames(out) <- dimnames(r)
   out
+}
+
+# The same from counts: tables as source_tables() gives them. Answers that nobody gave are left out.
+core_polychoric_tables <- function(tables, most = 20L) {
+  if (tables$status != "ok" || any(vapply(tables$items, function(n) sum(n > 0), 0) > most)) {
+    return(list(status = "too_many_categories", values = tables$values))
+  }
+  p <- length(tables$items)
+  used <- lapply(tables$items, function(n) n > 0)
+  at <- which(lower.tri(diag(p)), arr.ind = TRUE)
+  values <- Map(function(values, used) values[used], tables$values, used)
+  out <- list(status = "ok", values = values, cases = tables$cases)
+  if (any(lengths(values) < 2)) {
+    out$status <- "constant_item"
+    return(out)
+  }
+  pairs <- lapply(seq_len(nrow(at)), function(k) tables$pairs[[k]][used[[at[k, 1]]], used[[at[k, 2]]], drop = FALSE])
+  found <- kernel_polychoric_counts(Map(function(n, used) n[used], unname(tables$items), unname(used)), pairs, .5)
+  name_pairs(c(out, found), names(tables$values))
+}
+
+name_pairs <- function(out, names) {
+  items <- list(names, names)
+  dimnames(out$r) <- dimnames(out$std_error) <- dimnames(out$n) <- items
+  dimnames(out$state) <- items
+  names(out$thresholds) <- names
+  out
+}
+
+# Spearman correlation of a two-way table: of the midranks of both margins.
+core_rank_correlation <- function(table) {
+  n <- sum(table)
+  rank <- function(count) cumsum(count) - count / 2 - n / 2
+  a <- rank(rowSums(table))
+  b <- rank(colSums(table))
+  sum(a * (table %*% b)) / sqrt(sum(rowSums(table) * a^2) * sum(colSums(table) * b^2))
 }

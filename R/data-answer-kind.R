@@ -74,8 +74,8 @@ resolved_estimator <- function(x, items, estimator, missing = NULL, structured_m
   if (needs_robust == "design") {
     return(robust)
   }
-  if (!has_answers(x) || !all(items %in% analysed_items(x))) {
-    return(if (needs_robust == "stages") robust else list(estimator = "ml", reason = ""))
+  if (!gives_rows(x, items) || !all(items %in% analysed_items(x))) {
+    return(if (needs_robust == "stages") robust else likelihood_alone(x, items))
   }
   kind <- answer_kind(x, items)
   reason <- ordered_reason(kind)
@@ -93,6 +93,11 @@ plain_estimator <- function(kind) {
       " on average)")))
   }
   list(estimator = "ml", reason = "")
+}
+
+# Likelihood, and why where there are answers in a database.
+likelihood_alone <- function(x, items) {
+  list(estimator = "ml", reason = if (has_answers(x) && !gives_rows(x, items)) "anything else needs single answers" else "")
 }
 
 # Of ordered answers; by_likelihood: nothing else can be done; by_pairs: gaps would be left to pairs.

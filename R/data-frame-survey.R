@@ -83,4 +83,4 @@ assumed_note <- function(survey) {
 }
 
 # What every verb says of its survey, whatever it finds.
-survey_notes <- function(survey) if (has_answers(survey)) c(repeated_note(survey), assumed_note(survey))
+survey_notes <- function(survey) if (has_answers(survey)) c(repeated_note(survey), assumed_note(survey), database_note(survey))

@@ -27,6 +27,9 @@ misses_any <- function(x, items) {
 # covariance (divisor n - 1), and with `spread` gamma: n times the covariance matrix of the covariances). also: columns that make gaps random
 # given them, beside the items while the likelihood is found.
 likelihood_moments <- function(survey, items, also = NULL, spread = FALSE) {
+  if (!gives_rows(survey, c(items, items_beside(survey, items), also))) {
+    return(likelihood_of_patterns(survey, items, also, spread))
+  }
   sample <- likelihood_sample(survey, items, also)
   found <- moments_by_likelihood(sample$answers, length(items), sample$weight, sample$cluster, spread)
   if (found$status == "ok" || length(sample$beside) == 0) {
@@ -54,6 +57,30 @@ items_beside <- function(survey, items) {
     return(character())
   }
   other[vapply(other, function(item) sum(source_tally(survey, item)$counts > 0) > 1, TRUE)]
+}
+
+# The same from patterns of missing answers alone, where single answers cannot be had: gamma is that of normal answers.
+likelihood_of_patterns <- function(survey, items, also = NULL, spread = FALSE, beside = items_beside(survey, items)) {
+  if (length(also) > 0) stop_input("Helping columns, `also`, need single answers, which this table does not give.", hint = "Leave `also` out.")
+  both <- c(items, beside)
+  patterns <- source_patterns(survey, both)
+  n <- sum(vapply(patterns, `[[`, 0, "n"))
+  em <- core_em_patterns(patterns, both)
+  if (em$status != "ok" && length(beside) > 0) {
+    return(likelihood_of_patterns(survey, items, also, spread, character()))
+  }
+  own <- seq_along(items)
+  out <- list(status = em$status, n = n, mean = em$mean[own], covariance = em$covariance[own, own, drop = FALSE] * n / (n - 1))
+  if (em$status == "ok" && core_definiteness(core_correlation(out$covariance)) < 1e-10) out$status <- "not_positive_definite"
+  gamma <- if (spread && out$status == "ok") core_observed_gamma(em, patterns)
+  if (!is.null(gamma)) out$gamma <- core_gamma_of(gamma, length(both), own)
+  out
+}
+
+# How many people answered both of each two items, as core_pair_count() counts.
+pairs_of_patterns <- function(patterns, p) {
+  both <- Reduce(`+`, lapply(patterns, function(one) one$n * tcrossprod(seq_len(p) %in% one$seen)))
+  1 / mean(1 / both[lower.tri(both)])
 }
 
 complete_sample_rows <- function(sample) {

@@ -14,15 +14,40 @@ group_of <- function(survey, by, arg = "by") {
   replace(do.call(paste, c(columns, sep = ", ")), unknown, NA)
 }
 
-one_spelling <- function(text) {
-  count <- sort(table(trimws(text)), decreasing = TRUE)
+one_spelling <- function(text, n = rep(1, length(text))) {
+  count <- sort(tapply(n, factor(trimws(text)), sum), decreasing = TRUE)
   names(count)[match(same_spelling(text), same_spelling(names(count)))]
+}
+
+# The groups among the cases in use: tibble(group, n), NA where it is not known, with each group's values in the columns as `of`, a data frame.
+group_values <- function(survey, by, arg = "by") {
+  if (!is.character(by) || length(by) == 0 || anyNA(by)) stop_input(paste0("`", arg, "` must name a column; this is ", shown(by), "."))
+  check_names_known(by, source_names(survey), arg, "column")
+  of <- source_distinct(survey, by)
+  columns <- lapply(by, function(column) {
+    text <- as.character(of[[column]])
+    text[!is.na(text) & trimws(text) == ""] <- NA
+    one_spelling(text, of$n)
+  })
+  unknown <- Reduce(`|`, lapply(columns, is.na))
+  list(group = replace(do.call(paste, c(columns, sep = ", ")), unknown, NA), n = of$n, of = of[by])
+}
+
+# The cases of some groups: by group_of(), or by the values that group_values() found.
+take_groups <- function(survey, by, groups) {
+  if (gives_people(survey)) {
+    return(take_cases(survey, which(group_of(survey, by) %in% groups)))
+  }
+  found <- group_values(survey, by)
+  mine <- found$of[found$group %in% groups, , drop = FALSE]
+  for (column in by) survey <- source_take(survey, column, unique(as.character(mine[[column]])))
+  survey
 }
 
 # What is said of groups whose spellings were joined; NULL where none was.
 spelling_note <- function(survey, by) {
   said <- unlist(lapply(by, function(column) {
-    values <- unique(as.character(source_column(survey, column)))
+    values <- unique(as.character(source_distinct(survey, column)[[column]]))
     values <- values[!is.na(values) & trimws(values) != ""]
     groups <- Filter(function(own) length(own) > 1, split(values, same_spelling(values)))
     vapply(groups, function(own) and_list(quoted(own)), "", USE.NAMES = FALSE)

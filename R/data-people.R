@@ -6,6 +6,9 @@
 described_people <- function(survey) {
   items <- analysed_items(survey)
   count <- source_count(survey, items)
+  if (!gives_people(survey)) {
+    return(counted_people(survey, items, count))
+  }
   person <- if (is.null(survey$id)) NULL else source_column(survey, survey$id)
   first <- if (is.null(person)) rep(TRUE, count$used) else !duplicated(person) | is.na(person)
   names <- setdiff(source_names(survey), c(survey$id, survey$codebook$items$item[survey$codebook$items$role != "aside"]))
@@ -33,8 +36,28 @@ described_people <- function(survey) {
     dates = date_span(columns, names), age = if (length(age) > 0) list(mean = mean(age), sd = stats::sd(age), low = min(age), high = max(age)),
     born = if (length(born) > 0) range(born), sex = if (!is.na(sex) && !sex %in% survey$group) counts(columns[[sex]]),
     answered = 1 - sum(count$missing) / max(1, length(items) * count$used),
-    complete = if (length(items) > 0) sum(!rowSums(is.na(source_rows(survey, items))) > 0)
+    complete = if (length(items) > 0) complete_count(survey, items)
   )
+}
+
+# What counts alone say.
+counted_people <- function(survey, items, count) {
+  sizes <- function(column) {
+    found <- group_values(survey, column)
+    sort(tapply(found$n, factor(found$group), sum), decreasing = TRUE)
+  }
+  waves <- if (!is.null(survey$wave)) {
+    found <- source_distinct(survey, survey$wave)
+    as.table(stats::setNames(found$n[match(survey$waves, as.character(found[[1]]))], survey$waves))
+  }
+  list(people = if (is.null(survey$id)) count$used else source_people(survey)$people, rows = count$used, aside = count$aside, waves = waves,
+    groups = lapply(stats::setNames(survey$group, survey$group), sizes), answered = 1 - sum(count$missing) / max(1, length(items) * count$used),
+    complete = if (length(items) > 0) complete_count(survey, items))
+}
+
+# How many answered all of these items.
+complete_count <- function(survey, items) {
+  if (gives_rows(survey, items)) sum(stats::complete.cases(source_rows(survey, items))) else source_moments(survey, items)$n
 }
 
 # First and last day in the first column of dates; NULL where there is none.

@@ -5,7 +5,8 @@
 #' mark, missing codes, labels) is written in [sw_log()].
 #'
 #' @param path Path of the file of answers, a row per case; or several, of one instrument, whose columns
-#'   are bound by name (a column `file` says where each row comes from). A text file may be packed (`.zip`, `.gz`).
+#'   are bound by name (a column `file` says where each row comes from). A text file may be packed (`.zip`, `.gz`). A table in a
+#'   database, [sw_table()], is taken too.
 #' @param codebook A [sw_codebook()], or what that takes. `sw_draft_codebook()`
 #'   makes a first one.
 #' @param ... Passed to [sw_survey()]: `group`, `waves`, `cluster`, `weight`, `missing_codes`,
@@ -40,6 +41,9 @@
 #' @export
 sw_read <- function(path, codebook, ..., separator = NULL, decimal = NULL, encoding = NULL,
                     header = TRUE, layout = NULL, sheet = 1, trust = FALSE, id = NULL, wave = NULL, wide = NULL) {
+  if (inherits(path, "sw_table")) {
+    return(sw_survey(path, codebook, id = id, wave = wave, wide = wide, ...))
+  }
   check_paths(path)
   if (missing(codebook)) {
     stop_codebook("`codebook` is needed: it says what each column of answers is.",

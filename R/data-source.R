@@ -7,11 +7,21 @@
 #                                                or pairwise, kind pearson or spearman
 #   source_tally(survey, item)                   list(values, counts; chosen for a test item; weighted of weighted people): as given
 #   source_pairs(survey, items, complete, covariance)  polychoric correlations from two-way tables, keyed
+#   source_tables(survey, items, complete)       the counts behind them: list(status, values, items, pairs, cases)
+#   source_crossed(survey, item, own, complete, column)  people as counts, by keyed answer to an item, sum and number of their answers to others
+#                                                (own), and what a column says: data frame(answer, total, given, value, n); complete: items that
+#                                                all of them answered
+#   source_cells(survey, item)                   its different cells as they are: list(values, n)
+#   source_mardia(survey, items)                 Mardia's figures of complete cases; NULL where they cannot be had
 #   source_totals(survey, items)                 distribution of the sum over complete cases, keyed
 #   source_patterns(survey, items, weight)       patterns of missing answers, each with n, means, products
 #   source_rows(survey, items, keyed)            single people: cases x items, numbers
 #   source_columns(survey, columns)              single people: other columns, or the answers as the file has them
+#   source_distinct(survey, columns)             different values of columns together, in order, with n of each
+#   source_everywhere(survey, column)            the values of a column, of everybody
+#   source_repeats(survey, columns)              list(rows: how many repeat what a row before says, first: which, people, several)
 #   source_names(survey)                         names of all columns
+#   source_has_rows(survey, columns)           can so many columns of single people be had at once?
 #   source_everyone(survey)                      the whole data as they came, cases set aside too
 #
 # A source of another kind is a class with a method for each.
@@ -20,12 +30,90 @@ source_count <- function(survey, items = character()) UseMethod("source_count", 
 source_moments <- function(survey, items, missing = "listwise", kind = "pearson") UseMethod("source_moments", survey$source)
 source_tally <- function(survey, item) UseMethod("source_tally", survey$source)
 source_pairs <- function(survey, items, complete, covariance = FALSE) UseMethod("source_pairs", survey$source)
+source_tables <- function(survey, items, complete) UseMethod("source_tables", survey$source)
+source_crossed <- function(survey, item, own, complete = character(), column = item) UseMethod("source_crossed", survey$source)
+source_cells <- function(survey, item) UseMethod("source_cells", survey$source)
+source_mardia <- function(survey, items) UseMethod("source_mardia", survey$source)
 source_totals <- function(survey, items) UseMethod("source_totals", survey$source)
 source_patterns <- function(survey, items, weight = NULL) UseMethod("source_patterns", survey$source)
 source_rows <- function(survey, items = scored_items(survey), keyed = TRUE) UseMethod("source_rows", survey$source)
 source_columns <- function(survey, columns) UseMethod("source_columns", survey$source)
 source_names <- function(survey) UseMethod("source_names", survey$source)
 source_everyone <- function(survey) UseMethod("source_everyone", survey$source)
+source_distinct <- function(survey, columns) UseMethod("source_distinct", survey$source)
+source_repeats <- function(survey, columns) UseMethod("source_repeats", survey$source)
+source_people <- function(survey) UseMethod("source_people", survey$source)
+source_everywhere <- function(survey, column) UseMethod("source_everywhere", survey$source)
+source_take <- function(survey, column, values) UseMethod("source_take", survey$source)
+source_has_rows <- function(survey, columns) UseMethod("source_has_rows", survey$source)
+
+#' @export
+source_has_rows.default <- function(survey, columns) TRUE
+
+#' @export
+source_distinct.default <- function(survey, columns) {
+  data <- as.data.frame(source_columns(survey, columns))
+  key <- do.call(paste, c(lapply(data, as.character), sep = "\r"))
+  first <- !duplicated(key)
+  cbind(data[first, , drop = FALSE], n = tabulate(match(key, key[first]), sum(first)))
+}
+
+#' @export
+source_repeats.default <- function(survey, columns) {
+  key <- source_columns(survey, columns)
+  twice <- which(duplicated(key))
+  list(rows = length(twice), first = if (length(twice) > 0) twice[1] else NA)
+}
+
+#' @export
+source_cells.default <- function(survey, item) {
+  values <- source_column(survey, item)
+  seen <- unique(values)
+  list(values = seen, n = tabulate(match(values, seen), length(seen)))
+}
+
+#' @export
+source_mardia.default <- function(survey, items) core_complete_mardia(source_rows(survey, items))
+
+#' @export
+source_tables.default <- function(survey, items, complete) {
+  rows <- source_rows(survey, items)
+  if (complete) rows <- rows[stats::complete.cases(rows), , drop = FALSE]
+  values <- lapply(stats::setNames(items, items), function(item) sort(unique(rows[, item])))
+  codes <- lapply(items, function(item) match(rows[, item], values[[item]]))
+  found <- kernel_ordered_counts(codes, lengths(values))
+  list(status = "ok", values = values, items = found$items, pairs = found$pairs, cases = sum(rowSums(!is.na(rows)) > 0))
+}
+
+#' @export
+source_crossed.default <- function(survey, item, own, complete = character(), column = item) {
+  x <- source_rows(survey, unique(c(item, own, complete)))
+  use <- rowSums(is.na(x[, complete, drop = FALSE])) == 0
+  given <- x[use, own, drop = FALSE]
+  crossed_counts(data.frame(answer = x[use, item], total = rowSums(given, na.rm = TRUE), given = rowSums(!is.na(given)),
+    value = source_column(survey, column)[use]), rep(1, sum(use)))
+}
+
+# How many people stand behind the cases in use, and how many of them in several rows.
+#' @export
+source_people.default <- function(survey) {
+  person <- source_column(survey, survey$id)
+  person <- person[!is.na(person)]
+  list(people = length(unique(person)), several = length(unique(person[duplicated(person)])))
+}
+
+#' @export
+source_everywhere.default <- function(survey, column) source_everyone(survey)[[column]]
+
+# The cases in use that have one of some values in a column.
+#' @export
+source_take.default <- function(survey, column, values) take_cases(survey, which(as.character(source_column(survey, column)) %in% values))
+
+# Can columns of single people be had at all?
+gives_people <- function(survey) source_has_rows(survey, 1)
+
+# Can single answers to these items be had? Moments hold none, and of some tables in databases they are too many or stay there.
+gives_rows <- function(x, items) has_answers(x) && source_has_rows(x, length(items))
 
 # One other column of the cases in use.
 source_column <- function(survey, column) source_columns(survey, column)[[1]]
@@ -38,12 +126,17 @@ source_complete_rows <- function(survey, items) {
 
 # A copy with some cases only; `keep` is logical over all cases of the data.
 keep_cases <- function(survey, keep) {
+  if (inherits(survey$source, "sums_source")) stop_for_rows(survey$source)
   survey$kept <- survey$kept & keep
   survey
 }
 
 # A copy without some of the cases in use, by their place among these.
 leave_out_cases <- function(survey, places) {
+  if (length(places) == 0) {
+    return(survey)
+  }
+  if (inherits(survey$source, "sums_source")) stop_for_rows(survey$source)
   survey$kept[case_rows(survey)[places]] <- FALSE
   survey
 }
@@ -63,15 +156,31 @@ at_all_cases <- function(survey, values) {
 
 # Means and standard deviations of the answers that are there.
 answer_centre <- function(survey, items) {
+  if (!gives_rows(survey, items)) {
+    return(tallied_centre(survey, items))
+  }
   answers <- source_rows(survey, items)
   list(mean = colMeans(answers, na.rm = TRUE), sd = apply(answers, 2, stats::sd, na.rm = TRUE))
+}
+
+# The same from counts.
+tallied_centre <- function(survey, items) {
+  keying <- keying_of(survey, items)
+  shapes <- vapply(items, function(item) {
+    tally <- source_tally(survey, item)
+    core_describe(tally$values, tally$counts)[c("mean", "sd")]
+  }, c(mean = 0, sd = 0))
+  list(mean = stats::setNames(keying$shift + keying$sign * shapes["mean", ], items), sd = stats::setNames(shapes["sd", ], items))
 }
 
 # What to call each case in use: its identifier, or its row.
 case_names <- function(survey) if (is.null(survey$id)) as.character(case_rows(survey)) else as.character(source_column(survey, survey$id))
 
 # What identifies the cases in use: the data's hash and their rows.
-case_origin <- function(survey) list(source = source_hash(survey$source), rows = case_rows(survey))
+case_origin <- function(survey) {
+  if (inherits(survey$source, "sums_source")) list(source = source_hash(survey$source), where = survey$kept, n = source_count(survey)$used) else
+    list(source = source_hash(survey$source), rows = case_rows(survey))
+}
 
 # Is there a survey with single answers behind this?
 has_answers <- function(x) inherits(x, "sw_survey")
@@ -79,7 +188,11 @@ has_answers <- function(x) inherits(x, "sw_survey")
 # `data` (the columns as they came) and `answers` (a clean column per item) of a survey are read from its source.
 #' @export
 `$.sw_survey` <- function(x, name) {
-  if (name %in% c("data", "answers")) source_frame(.subset2(x, "source"), name) else .subset2(x, name)
+  source <- .subset2(x, "source")
+  if (!name %in% c("data", "answers")) {
+    return(.subset2(x, name))
+  }
+  if (inherits(source, "table_source")) table_frame(x, name) else source_frame(source, name)
 }
 
 # Set, they make a source of their own: other copies of the survey keep theirs.
@@ -92,4 +205,27 @@ has_answers <- function(x) inherits(x, "sw_survey")
   columns[[name]] <- value
   x$source <- new_memory_source(columns$data, columns$answers)
   x
+}
+
+# Spearman correlations from two-way tables, in the shape of moments (see core_rank_moments()).
+rank_moments_of_tables <- function(tables, items, listwise) {
+  p <- length(items)
+  if (tables$status != "ok" || tables$cases < 2) {
+    return(list(status = if (tables$status == "ok") "too_few_cases" else tables$status, n = NROW(tables$cases)))
+  }
+  r <- diag(p)
+  at <- which(lower.tri(r), arr.ind = TRUE)
+  for (k in seq_len(nrow(at))) r[at[k, 1], at[k, 2]] <- r[at[k, 2], at[k, 1]] <- core_rank_correlation(tables$pairs[[k]])
+  flat <- vapply(tables$items, function(n) sum(n > 0) < 2, TRUE)
+  r[flat, ] <- r[, flat] <- 0
+  diag(r) <- ifelse(flat, 0, 1)
+  dimnames(r) <- list(items, items)
+  list(status = if (anyNA(r)) "too_few_cases" else "ok", n = tables$cases, mean = stats::setNames(rep(NA_real_, p), items), covariance = r)
+}
+
+# Rows that are alike, once, with how many they stand for.
+crossed_counts <- function(rows, n) {
+  key <- do.call(paste, c(lapply(rows, function(x) if (is.numeric(x)) signif(x, 12) else as.character(x)), sep = "\r"))
+  first <- !duplicated(key)
+  cbind(rows[first, , drop = FALSE], n = as.vector(rowsum(as.numeric(n), key, reorder = FALSE)))
 }

@@ -6,7 +6,9 @@
 #' @param share Share of the cases that goes to the first half.
 #' @param method `"random"`; `"stratified"`, the same share of every group in `by`; or
 #'   `"matched"`, of many random (or stratified) splits the one whose halves are most equal
-#'   in sampling adequacy and common variance (after Lorenzo-Seva, 2022).
+#'   in sampling adequacy and common variance (after Lorenzo-Seva, 2022); `"identifier"`, where the half follows from the identifier and the seed
+#'   alone (Carter & Wegman, 1979): the same for people who come later, in another order, or in a database. A table that gives sums only
+#'   ([sw_table()]) is always split so.
 #' @param by Name of a grouping column; the survey's own group by default.
 #' @param tries Number of splits looked at for `"matched"`.
 #' @param seed Seed of the random draw; the same seed gives the same halves.
@@ -26,6 +28,9 @@
 sw_split <- function(survey, share = 0.5, method = "random", by = NULL, tries = 200, seed = 1) {
   check_survey(survey)
   check_options("split")
+  if (method == "identifier" || !gives_people(survey)) {
+    return(with_half_figures(split_by_identifier(survey, share, seed), source_count(survey)$used, "identifier", seed))
+  }
   rows <- case_rows(survey)
   person <- case_names(survey)
   people <- unique(person)
@@ -35,13 +40,16 @@ sw_split <- function(survey, share = 0.5, method = "random", by = NULL, tries = 
   stratum <- split_strata(survey, rows[match(people, person)], method, by)
   draw <- function() person %in% draw_people(people, stratum, share)
   first <- with_seed(seed, if (method == "matched") matched_draw(survey, rows, draw, tries) else draw())
-  half <- function(keep, name) {
-    out <- take_cases(survey, which(keep))
-    log_step(out, "split", paste0(
-      name, " half: ", count_of(source_count(out)$used, "case"), " of ", length(rows), ", ", method, ", drawn with seed ", seed
-    ))
-  }
-  halves <- list(calibration = half(first, "calibration"), validation = half(!first, "validation"))
+  halves <- list(calibration = take_cases(survey, which(first)), validation = take_cases(survey, which(!first)))
+  with_half_figures(halves, length(rows), method, seed)
+}
+
+# On record in each half; how alike they are.
+with_half_figures <- function(halves, whole, method, seed) {
+  halves <- Map(function(half, name) {
+    log_step(half, "split", paste0(name, " half: ", count_of(source_count(half)$used, "case"), " of ", whole, ", ", if (method == "identifier")
+      "by identifier" else paste0(method, ", drawn"), " with seed ", seed))
+  }, halves, names(halves))
   structure(halves, halves = do.call(rbind, lapply(names(halves), function(name) {
     tibble::as_tibble(c(list(half = name, cases = source_count(halves[[name]])$used), half_figures(halves[[name]])))
   })))

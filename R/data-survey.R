@@ -5,7 +5,7 @@
 #' as they are. Nothing is reversed here twice: each verb takes the answers
 #' keyed the codebook's way.
 #'
-#' @param data Data frame, a row per case; columns may be numbers or text.
+#' @param data Data frame, a row per case; columns may be numbers or text. Or a table in a database, [sw_table()].
 #' @param codebook A [sw_codebook()], or what that takes: a path or data frame.
 #' @param id,group,wave Names of the columns that hold the case's identifier,
 #'   its group (one or several) and the wave; `NULL` when there is none.
@@ -37,6 +37,10 @@
 #' @export
 sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
                       missing_codes = NULL, find_codes = TRUE, waves = NULL, cluster = NULL, weight = NULL, wide = NULL) {
+  if (inherits(data, "sw_table")) {
+    return(table_survey(data, codebook, list(id = id, group = group, wave = wave, missing_codes = missing_codes, find_codes = find_codes,
+      waves = waves, cluster = cluster, weight = weight, wide = wide)))
+  }
   data <- check_data_frame(data)
   codebook <- sw_codebook(codebook)
   described <- describe_labelled(data, "the data")
@@ -217,13 +221,18 @@ log_text_numbers <- function(survey, data) {
 
 # Who left a whole test blank, where the codebook says nothing of blanks, did not take it: list(items, people).
 absent_from_test <- function(data, codebook) {
-  specs <- codebook$items
-  items <- specs$item[specs$role != "aside" & !is.na(specs$answer)]
-  silent <- items[!vapply(items, function(item) "blank" %in% missing_codes(specs$missing[match(item, specs$item)])$code, TRUE)]
+  silent <- silent_items(codebook)
   if (length(silent) == 0) {
     return(list(items = character(), people = logical()))
   }
   list(items = silent, people = Reduce(`&`, lapply(items, function(item) plain_text(data[[item]]) == "")))
+}
+
+# Items of a test about whose blanks the codebook says nothing.
+silent_items <- function(codebook) {
+  specs <- codebook$items
+  items <- specs$item[specs$role != "aside" & !is.na(specs$answer)]
+  items[!vapply(items, function(item) "blank" %in% missing_codes(specs$missing[match(item, specs$item)])$code, TRUE)]
 }
 
 log_absent <- function(survey, absent) {
@@ -258,7 +267,7 @@ settle_ranges <- function(survey) {
   open <- which(is.na(specs$lowest) & specs$role != "aside")
   for (i in open) {
     if (is.na(specs$answer[i])) {
-      range <- suppressWarnings(range(source_rows(survey, specs$item[i], keyed = FALSE), na.rm = TRUE))
+      range <- suppressWarnings(range(seen_answers(survey, specs$item[i])))
       if (all(is.finite(range))) specs[i, c("lowest", "highest")] <- as.list(as.numeric(range))
     } else {
       specs[i, c("lowest", "highest")] <- list(0, 1)
@@ -274,16 +283,20 @@ settle_ranges <- function(survey) {
   ))
 }
 
+# The answers that occur, among the cases in use.
+seen_answers <- function(survey, item) {
+  tally <- source_tally(survey, item)
+  tally$values[tally$counts > 0]
+}
+
 check_identifiers <- function(survey) {
   if (is.null(survey$id)) {
     return(survey)
   }
-  key <- source_columns(survey, c(survey$id, survey$wave))
-  twice <- which(duplicated(key))
-  if (length(twice) == 0) {
+  twice <- source_repeats(survey, c(survey$id, survey$wave))
+  if (twice$rows == 0) {
     return(survey)
   }
-  log_step(survey, "identifier repeated", paste(
-    count_of(length(twice), "row"), "repeat an identifier seen before, first in row", twice[1]
-  ))
+  log_step(survey, "identifier repeated", paste0(count_of(twice$rows, "row"), " repeat an identifier seen before",
+    if (!is.na(twice$first)) paste(", first in row", twice$first)))
 }

@@ -45,9 +45,9 @@ survey_waves <- function(survey, column = survey$wave) {
   if (identical(column, survey$wave)) {
     own <- survey$waves
   } else {
-    own <- wave_order(source_everyone(survey)[[column]], labelled_waves(survey$codebook, column))$order
+    own <- wave_order(source_everywhere(survey, column), labelled_waves(survey$codebook, column))$order
   }
-  intersect(own, wave_of(survey, column))
+  intersect(own, as.character(source_distinct(survey, column)[[column]]))
 }
 
 # The wave of each case in use, as text.
@@ -69,7 +69,7 @@ settle_waves <- function(survey, wanted) {
     if (!is.null(wanted)) stop_input("`waves` orders the waves, but no column of waves is named.", hint = "Name it in `wave`.")
     return(survey)
   }
-  column <- source_everyone(survey)[[survey$wave]]
+  column <- source_everywhere(survey, survey$wave)
   if (!is.null(wanted)) check_names_known(as.character(wanted), unique(as.character(column)), "waves", "wave")
   found <- wave_order(column, if (is.null(wanted)) labelled_waves(survey$codebook, survey$wave) else as.character(wanted))
   survey$waves <- found$order
@@ -83,7 +83,7 @@ guessed_waves <- function(order) paste0(and_list(quoted(order), 6), ", as they f
 waves_note <- function(survey, column = survey$wave) {
   own <- identical(column, survey$wave)
   found <- if (own) list(order = survey$waves, how = survey$waves_how) else
-    wave_order(source_everyone(survey)[[column]], labelled_waves(survey$codebook, column))
+    wave_order(source_everywhere(survey, column), labelled_waves(survey$codebook, column))
   if (identical(found$how, "appearance")) note("waves_guessed", paste0("Which wave is first was guessed: ", guessed_waves(found$order), "."),
     found$order, rank = 1L)
 }
@@ -93,7 +93,7 @@ first_wave <- function(survey) {
   if (is.null(survey$wave)) {
     return(survey)
   }
-  take_cases(survey, which(wave_of(survey) %in% utils::head(survey_waves(survey), 1)))
+  source_take(survey, survey$wave, utils::head(survey_waves(survey), 1))
 }
 
 # How many people stand behind the cases in use, and how many of them in several rows; NULL where nobody
@@ -102,10 +102,8 @@ repeated_people <- function(survey) {
   if (is.null(survey$id)) {
     return(NULL)
   }
-  person <- source_column(survey, survey$id)
-  person <- person[!is.na(person)]
-  several <- length(unique(person[duplicated(person)]))
-  if (several > 0) list(people = length(unique(person)), several = several)
+  person <- source_people(survey)
+  if (person$several > 0) person
 }
 
 # That some people stand in several rows, for a result that takes rows as independent.

@@ -26,6 +26,11 @@ print.sw_structure <- function(x, ...) {
   print_lines(x)
 }
 #' @export
+print.sw_table <- function(x, ...) {
+  refuse_more(...)
+  print_lines(x)
+}
+#' @export
 print.sw_limits <- function(x, ...) {
   refuse_more(...)
   print_lines(x)
@@ -43,7 +48,7 @@ format.sw_survey <- function(x, ...) {
   people <- repeated_people(x)
   several <- if (!is.null(people)) c(wrap_note(paste0(people$people, " people in ", count$used, " rows",
     if (is.null(x$wave)) ": if these are waves, name their column in `wave`." else ".")), "")
-  skipped <- sum(unanswered_cells(x, tests)) - sum(count$missing[tests])
+  skipped <- sum(vapply(tests, unanswered_count, 0, survey = x)) - sum(count$missing[tests])
   c(
     strwrap(paste0(
       "Answers of ", count_of(count$used, "case"), " to ", count_of(length(items), "item"), "; ",
@@ -244,4 +249,16 @@ format.sw_imputations <- function(x, ...) {
 tidy.sw_imputations <- function(x, table = "convergence", ...) {
   check_choice(table, "convergence", "table")
   x$imputed$convergence
+}
+
+#' @export
+format.sw_table <- function(x, ...) {
+  refuse_more(...)
+  way <- if (x$fetch == "sums") {
+    paste0("only counts and sums leave the database", if (!is.null(x$smallest)) paste0(", none of fewer than ", x$smallest, " people"))
+  } else {
+    "single answers are fetched"
+  }
+  c(strwrap(paste0("Answers in a database: ", named_table(x), ", ", count_of(nrow(x$columns), "column"), "; ", way, "."), output_width() - 1),
+    strwrap(and_list(x$columns$column, 20), output_width() - 1, indent = 2, exdent = 2))
 }

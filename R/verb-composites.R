@@ -123,7 +123,7 @@ composite_leads <- function(leads, names) {
 
 # From resampled complete cases; where moments come with their covariance matrix, from moments drawn by it.
 composite_bounds <- function(x, moments, blocks, regress, joins, scheme, consistent, weight, replicates, level, seed) {
-  if (replicates < 20 || (!has_answers(x) && is.null(moments$gamma))) {
+  if (replicates < 20 || (!gives_rows(x, rownames(weight)) && is.null(moments$gamma))) {
     return(NULL)
   }
   values <- if (is.null(moments$gamma)) {

@@ -147,7 +147,7 @@ second_stage <- function(fit, basis, cells, factors, df) {
 fit_incomplete <- function(basis, cells, factors, start, options) {
   fit <- core_fit_incomplete(cells, basis$patterns, basis$em, factors, start)
   fit$chi_square <- core_chi_square(basis$n, fit$discrepancy)
-  fit$baseline <- core_incomplete_baseline(basis$answers, fit$saturated, case_weights(basis))
+  fit$baseline <- core_incomplete_baseline(basis$answers, fit$saturated, case_weights(basis), basis$patterns)
   if (options$estimator != "robust" || fit$status != "ok") {
     fit$covariance <- core_estimate_covariance(fit$expected_hessian, basis$n, fit$held)
     return(fit)
@@ -163,7 +163,7 @@ fit_incomplete <- function(basis, cells, factors, start, options) {
 }
 
 # Sampling weights of mean one; ones without any.
-case_weights <- function(basis) if (is.null(basis$weight)) rep(1, nrow(basis$answers)) else basis$weight
+case_weights <- function(basis) if (is.null(basis$weight)) rep(1, NROW(basis$answers)) else basis$weight
 
 fit_squares <- function(basis, cells, factors, start, options) {
   n <- basis$n

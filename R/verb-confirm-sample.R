@@ -105,6 +105,9 @@ sampling_weights <- function(x, options, rows) {
 # Means and covariances (divisor n) by maximum likelihood of everyone who answered
 # anything.
 incomplete_sample <- function(x, items, options) {
+  if (options$estimator == "ml" && !gives_rows(x, items)) {
+    return(pattern_sample(x, items))
+  }
   answers <- source_rows(x, items)
   some <- rowSums(!is.na(answers)) > 0
   weight <- sampling_weights(x, options, some)
@@ -123,6 +126,24 @@ incomplete_sample <- function(x, items, options) {
     kind = "incomplete", treatment = "fiml", n = moments$n, n_left_out = moments$n_left_out, missing = "fiml", origin = moments$origin,
     s = em$covariance, mean = unname(em$mean), em = list(mean = unname(em$mean), covariance = unname(em$covariance)),
     answers = answers, patterns = core_answer_patterns(answers, weight), cluster = cluster, weight = weight
+  )
+}
+
+# The same from patterns of missing answers alone.
+pattern_sample <- function(x, items) {
+  patterns <- source_patterns(x, items)
+  em <- core_em_patterns(patterns, items)
+  if (em$status != "ok") {
+    stop_numeric("The means and covariances of the answers cannot be found: too few answers to some item, or to some pair of items.",
+      hint = "Leave items out, or use `missing = \"listwise\"`.")
+  }
+  n <- sum(vapply(patterns, `[[`, 0, "n"))
+  moments <- new_moments(n, source_count(x)$used - n, em$mean, em$covariance, "fiml", "answers", list(all = items), case_origin(x))
+  check_variance(moments)
+  check_positive_definite(moments)
+  list(
+    kind = "incomplete", treatment = "fiml", n = n, n_left_out = moments$n_left_out, missing = "fiml", origin = moments$origin,
+    s = em$covariance, mean = unname(em$mean), em = list(mean = unname(em$mean), covariance = unname(em$covariance)), patterns = patterns
   )
 }
 

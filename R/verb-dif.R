@@ -48,33 +48,34 @@ sw_dif <- function(survey, by = NULL, reference = NULL, purify = TRUE, adjust = 
       verdicts = dif_verdicts(items, limits)),
     notes = c(dif_notes(items, groups, vapply(found, `[[`, TRUE, "settled"), names(scales), limits), spelling_note(survey, groups$by),
       survey_notes(survey)),
-    n = sum(!is.na(groups$of)), n_left_out = sum(is.na(groups$of)), missing = "listwise within each subscale",
+    n = sum(groups$size), n_left_out = groups$n - sum(groups$size), missing = "listwise within each subscale",
     options = list(by = groups$by, reference = groups$reference, purify = purify, adjust = adjust), limits = limits
   )
 }
 
 # Everybody by group, those too small to compare among them.
 dif_group_table <- function(groups) {
-  size <- sort(table(groups$of), decreasing = TRUE)
+  size <- groups$size
   as <- ifelse(names(size) == groups$reference, "reference", "compared")
   tibble::tibble(group = names(size), n = as.vector(size), compared_as = as)
 }
 
-# list(by, of = group of each case in use, names, reference, focal).
+# list(by, size: of all groups, names, reference, focal, small).
 dif_groups <- function(survey, by, reference) {
   if (is.null(by)) by <- survey$group
   if (length(by) != 1) stop_input("`by` must name one column of groups.")
-  of <- group_of(survey, by)
-  size <- sort(table(factor(of, sort(unique(of), method = "radix"))), decreasing = TRUE)
+  values <- group_values(survey, by)
+  known <- sort(unique(values$group), method = "radix")
+  size <- sort(vapply(known, function(group) sum(values$n[values$group %in% group]), 0), decreasing = TRUE)
   if (length(size) < 2) stop_input(paste0("There is only one group in ", quoted(by), ": nothing to compare."))
   if (length(size) > 20) stop_input(paste0(quoted(by), " has ", length(size), " different values: are these groups?"))
   small <- size[size < 20]
   if (length(size) - length(small) < 2) stop_input("A group needs 20 people at least.", faults = paste0(names(small), ": ", small))
-  of[of %in% names(small)] <- NA
   size <- size[size >= 20]
   if (is.null(reference)) reference <- names(size)[1]
   check_choice(as.character(reference), names(size), "reference")
-  list(by = by, of = of, names = names(size), reference = as.character(reference), focal = setdiff(names(size), as.character(reference)),
+  list(by = by, size = size, n = sum(values$n), names = names(size), reference = as.character(reference),
+    focal = setdiff(names(size), as.character(reference)),
     small = small)
 }
 
@@ -82,10 +83,7 @@ dif_groups <- function(survey, by, reference) {
 # flagged item with the largest statistic out of the others' matching score, then
 # looks again, until nothing new is flagged.
 scale_dif <- function(survey, scale, items, groups, purify, adjust, limits) {
-  keyed <- source_rows(survey, items)
-  use <- rowSums(is.na(keyed)) == 0 & !is.na(groups$of)
-  keyed <- keyed[use, , drop = FALSE]
-  group <- groups$of[use]
+  matched <- matched_people(survey, items, groups)
   scored <- items %in% scored_items(survey)
   out <- character()
   settled <- TRUE
@@ -93,7 +91,8 @@ scale_dif <- function(survey, scale, items, groups, purify, adjust, limits) {
     table <- do.call(rbind, lapply(seq_along(items), function(j) {
       matching <- scored & !(items %in% out)
       matching[j] <- TRUE
-      item_dif(scale, items[j], keyed[, j], rowSums(keyed[, matching, drop = FALSE]), group, groups, limits)
+      people <- matched(j, which(matching))
+      item_dif(scale, items[j], people$answer, people$score, people$group, groups, limits)
     }))
     flagged <- dif_flagged(table, stats::p.adjust(table$p.value, adjust), limits)
     new <- setdiff(table$item[flagged], out)
@@ -104,7 +103,26 @@ scale_dif <- function(survey, scale, items, groups, purify, adjust, limits) {
     }
     out <- c(out, new[which.max(table$statistic[match(new, table$item)])])
   }
-  list(items = table, curves = dif_curves(scale, items, keyed, group), settled = settled)
+  list(items = table, curves = dif_curves(scale, items, matched), settled = settled)
+}
+
+# A function of an item and the items of a score, by number: list(answer, score, group) of those who answered all items and whose group is compared.
+matched_people <- function(survey, items, groups) {
+  if (!gives_rows(survey, c(items, groups$by))) {
+    return(function(j, own) {
+      found <- source_crossed(survey, items[j], items[own], items, groups$by)
+      people <- found[rep(seq_len(nrow(found)), found$n), ]
+      values <- group_values(survey, groups$by)
+      group <- values$group[match(as.character(people$value), as.character(values$of[[1]]))]
+      use <- group %in% groups$names
+      list(answer = people$answer[use], score = people$total[use], group = group[use])
+    })
+  }
+  keyed <- source_rows(survey, items)
+  of <- group_of(survey, groups$by)
+  use <- rowSums(is.na(keyed)) == 0 & of %in% groups$names
+  keyed <- keyed[use, , drop = FALSE]
+  function(j, own) list(answer = keyed[, j], score = rowSums(keyed[, own, drop = FALSE]), group = of[use])
 }
 
 dif_flagged <- function(table, p_adjusted, limits) {
@@ -206,12 +224,13 @@ thick_strata <- function(score) {
 }
 
 # Mean keyed answer by fifth of the score, group by group.
-dif_curves <- function(scale, items, keyed, group) {
-  band <- core_bands(rowMeans(keyed), 5)
-  rows <- lapply(items, function(item) {
-    cells <- stats::aggregate(list(mean = keyed[, item]), list(band = band, group = group), mean)
-    counts <- stats::aggregate(list(n = keyed[, item]), list(band = band, group = group), length)
-    data.frame(scale = scale, item = item, band = cells$band, group = cells$group, n = counts$n, mean = cells$mean)
+dif_curves <- function(scale, items, matched) {
+  rows <- lapply(seq_along(items), function(j) {
+    people <- matched(j, seq_along(items))
+    at <- list(band = core_bands(people$score / length(items), 5), group = people$group)
+    cells <- stats::aggregate(list(mean = people$answer), at, mean)
+    counts <- stats::aggregate(list(n = people$answer), at, length)
+    data.frame(scale = scale, item = items[j], band = cells$band, group = cells$group, n = counts$n, mean = cells$mean)
   })
   tibble::as_tibble(do.call(rbind, rows))
 }
@@ -230,8 +249,7 @@ dif_notes <- function(items, groups, settled, scales, limits) {
   bent <- bent[!is.na(bent)]
   power <- stats::median(items$power, na.rm = TRUE)
   c(
-    if (!is.na(power) && power < .8) note("little_power", paste0("With groups of ", and_list(vapply(groups$names, function(g) sum(groups$of %in% g),
-      1L)),
+    if (!is.na(power) && power < .8) note("little_power", paste0("With groups of ", and_list(groups$size),
       " a large difference in one item would be seen with a probability of ", coefficient_text(power,
         2), ": what is not flagged here is not shown to be the same."),
       power = power, rank = 1L),

@@ -58,7 +58,7 @@ without_gamma <- function(moments) {
 }
 
 polychoric_spread <- function(moments, source) {
-  if (!has_answers(source$x)) {
+  if (!gives_rows(source$x, colnames(moments$covariance))) {
     return(NULL)
   }
   found <- polychoric_pairs(source$x, colnames(moments$covariance), moments$missing, covariance = TRUE)

@@ -37,7 +37,7 @@ sw_factorability <- function(x, items = NULL, factors = 1, missing = "auto", cor
   adequacy <- core_sampling_adequacy(r)
   overall <- factorability_figures(r, moments, factors, adequacy$overall, limits)
   per_item <- factorability_items(r, adequacy$items, limits)
-  answers <- if (has_answers(x)) source_rows(x, colnames(r))
+  answers <- if (gives_rows(x, colnames(r))) source_rows(x, colnames(r))
   new_result("sw_factorability", "Can the items be factored",
     tables = c(list(overall = overall, items = per_item), if (!is.null(answers)) list(normality = joint_normality_table(answers)),
       list(verdicts = factorability_verdicts(overall, per_item, limits))),

@@ -7,6 +7,9 @@ occasion_basis <- function(x, structure, by, across, missing, estimator, also = 
   check_items_known(items, analysed_items(x))
   if (is.null(by) && is.null(across)) by <- x$group
   if (is.null(by) && is.null(across)) stop_input("Which groups, or which waves?", hint = "Name a column in `by`, or in `across`.")
+  if (!gives_rows(x, items)) {
+    return(grouped_basis(x, items, by, across, missing, estimator, also))
+  }
   answers <- source_rows(x, items)
   group <- if (is.null(by)) rep("everyone", nrow(answers)) else group_of(x, by)
   design <- people_design(x, nrow(answers), helping_columns(x, setdiff(also, items)))
@@ -62,6 +65,48 @@ occasion_basis <- function(x, structure, by, across, missing, estimator, also = 
   out$n <- nrow(answers)
   out$baseline <- if (out$ordered) core_ordered_baseline(out$samples) else core_occasion_baseline(out$samples, out$incomplete, out$robust)
   out
+}
+
+# The same from moments of each group, where single answers cannot be had.
+grouped_basis <- function(x, items, by, across, missing, estimator, also) {
+  if (!is.null(across)) stop_input("Waves are compared person by person, which needs single answers; this table does not give them.")
+  if (estimator != "ml" || length(also) > 0) stop_input("Without single answers groups are compared by `estimator = \"ml\"` and without `also`.")
+  found <- group_values(x, by)
+  size <- vapply(split(found$n, found$group), sum, 0)
+  size <- size[order(names(size), method = "radix")]
+  if (length(size) < 2) stop_input(paste0("Column ", and_list(quoted(by)), " names one group only: there is nothing to compare."))
+  gaps <- misses_any(x, items)
+  apart <- if (is.null(missing)) gaps else missing != "listwise"
+  samples <- lapply(names(size), function(label) group_sample(take_groups(x, by, label), items, apart, label))
+  n <- vapply(samples, `[[`, 0, "n")
+  least <- 2 * length(items)
+  small <- if (sum(n >= least) >= 2) n < least else rep(FALSE, length(n))
+  few <- n[!small] <= length(items)
+  if (any(few)) stop_input("Some groups are too small: a group needs more cases than there are items.", faults = names(size)[!small][few])
+  labels <- names(size)[!small]
+  out <- list(items = items, robust = FALSE, ordered = FALSE, waves = 1L, wave_labels = NULL, staged = FALSE, incomplete = apart,
+    treatment = if (apart) "fiml" else "listwise", without_group = sum(found$n[is.na(found$group)]), samples = samples[!small],
+    groups = length(labels), group_labels = labels, labels = occasion_labels(labels, NULL, by), n = sum(n[!small]))
+  out$n_left_out <- sum(found$n) - out$n
+  if (any(small)) out[c("too_small", "least")] <- list(stats::setNames(n[small], names(size)[small]), least)
+  out$baseline <- core_occasion_baseline(out$samples, apart, FALSE)
+  out
+}
+
+group_sample <- function(part, items, apart, label) {
+  if (!apart) {
+    moments <- source_moments(part, items)
+    s <- moments$covariance * (moments$n - 1) / moments$n
+    fine <- moments$status == "ok" && all(diag(s) > 0) && core_definiteness(core_correlation(s)) >= 1e-10
+    if (!fine) stop_numeric(paste0("The correlations in group ", label, " are not positive definite: too few cases, or an item is a sum of others."))
+    return(list(n = moments$n, s = s, mean = unname(moments$mean)))
+  }
+  patterns <- source_patterns(part, items)
+  em <- core_em_patterns(patterns, items)
+  if (em$status != "ok") stop_numeric(paste0("The means and covariances of group ", label,
+    " cannot be found: too few answers to some pair of items."))
+  list(n = sum(vapply(patterns, `[[`, 0, "n")), s = em$covariance, mean = unname(em$mean), patterns = patterns,
+    em = list(mean = unname(em$mean), covariance = unname(em$covariance)))
 }
 
 # How missing answers are treated: list(staged, incomplete, treatment).

@@ -41,22 +41,39 @@ sw_option_curves <- function(survey, bands = 3, score = "total", limits = sw_lim
 }
 
 scale_curves <- function(survey, scale, items, bands, score) {
-  keyed <- source_rows(survey, items)
+  people <- scored_people(survey, items)
   scored <- items %in% scored_items(survey)
   specs <- item_spec(survey, items)
   lapply(seq_along(items), function(j) {
     own <- if (score == "rest") setdiff(which(scored), j) else which(scored)
     if (length(own) == 0) own <- setdiff(seq_along(items), j)
-    band <- core_bands(rowMeans(keyed[, own, drop = FALSE], na.rm = TRUE), bands)
-    item_curve(survey, as.list(specs[j, ]), scale, band, bands)
+    of <- people(j, own)
+    item_curve(as.list(specs[j, ]), scale, of$answer, of$cell, core_bands(of$score, bands), bands)
   })
 }
 
+# A function of an item and the items of a score, by number: list(score: mean of the answers given, answer: to the item as given, cell).
+scored_people <- function(survey, items) {
+  keying <- keying_of(survey, items)
+  as_given <- function(answer, j) if (keying$sign[j] < 0) keying$shift[j] - answer else answer
+  if (!gives_rows(survey, items)) {
+    return(function(j, own) {
+      found <- source_crossed(survey, items[j], items[own])
+      people <- found[rep(seq_len(nrow(found)), found$n), ]
+      list(score = people$total / people$given, answer = as_given(people$answer, j), cell = people$value)
+    })
+  }
+  keyed <- source_rows(survey, items)
+  function(j, own) {
+    cell <- if (items[j] %in% test_items(survey)) source_column(survey, items[j])
+    list(score = rowMeans(keyed[, own, drop = FALSE], na.rm = TRUE), answer = as_given(keyed[, j], j), cell = cell)
+  }
+}
+
 # A data frame with a row per option and band.
-item_curve <- function(survey, spec, scale, band, bands) {
+item_curve <- function(spec, scale, given, cell, band, bands) {
   test <- !is.na(spec$answer)
-  given <- source_rows(survey, spec$item, keyed = FALSE)[, 1]
-  chosen <- if (test) plain_text(source_column(survey, spec$item)) else as.character(given)
+  chosen <- if (test) plain_text(cell) else as.character(given)
   chosen[is.na(given) | chosen == ""] <- NA
   options <- curve_options(chosen, spec)
   labels <- parse_labels(spec$labels)

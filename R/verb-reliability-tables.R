@@ -197,8 +197,7 @@ compare_groups <- function(x, by, scales) {
   groups <- dif_groups(x, by, NULL)
   do.call(rbind, lapply(names(scales), function(name) {
     parts <- lapply(groups$names, function(group) {
-      part <- take_cases(x, which(groups$of %in% group))
-      scale_moments(part, "listwise")[[name]]
+      scale_moments(take_groups(x, by, group), "listwise")[[name]]
     })
     alpha <- vapply(parts, function(m) core_alpha(m$covariance), 0)
     n <- vapply(parts, function(m) as.numeric(m$n), 0)

@@ -153,7 +153,7 @@ ordinal_coefficients <- function(x, moments, level) {
     return(none)
   }
   small <- source_count(x)$used <= 20000 && length(items) <= 30
-  found <- polychoric_pairs(x, items, moments$missing, covariance = small && length(items) > 2)
+  found <- pairs_or_none(x, items, moments$missing, covariance = small && length(items) > 2 && gives_rows(x, items))
   if (found$status != "ok" || any(lengths(found$values) > 10) || anyNA(found$r)) {
     return(none)
   }
@@ -161,6 +161,13 @@ ordinal_coefficients <- function(x, moments, level) {
   ends <- core_reliability_interval(sum_of$omega, sum_of$error, found$cases, level)
   list(alpha_ordinal = core_alpha(found$r), omega_ordinal = core_omega(found$r, moments$n)$omega, omega_sum = sum_of$omega, omega_sum_low = ends[1],
     omega_sum_high = ends[2])
+}
+
+# Polychoric correlations; where a table of a database withholds them, a status in place of an error.
+pairs_or_none <- function(x, items, treatment, covariance) {
+  tryCatch(polychoric_pairs(x, items, treatment, covariance), scalewort_error_database = function(e) {
+    if (e$reason == "withheld") list(status = "withheld") else stop(e)
+  })
 }
 
 check_weights <- function(weights, scales) {
@@ -251,7 +258,7 @@ interval_errors <- function(x, moments, found, interval) {
   if (!is.null(moments$gamma) && known) {
     return(gamma_errors(moments, found, interval))
   }
-  answers <- if (has_answers(x) && moments$missing == "listwise" && moments$n >= 20 && known) source_complete_rows(x, colnames(s))
+  answers <- if (gives_rows(x, colnames(s)) && moments$missing == "listwise" && moments$n >= 20 && known) source_complete_rows(x, colnames(s))
   if (is.null(answers) || (interval != "free" && near_normal(answers))) {
     return(list(interval = if (interval == "auto") "feldt" else interval, alpha_error = NA_real_,
       omega_error = core_omega_error(found$omega, s, moments$n)))
@@ -269,7 +276,7 @@ gamma_errors <- function(moments, found, interval) {
 # Intervals of hierarchical omega by the jackknife over twenty groups of people (Tukey, 1958), or over clusters joined to twenty
 # groups, where there are answers.
 with_general_interval <- function(general, x, whole, scales, seed, level, also = NULL) {
-  if (nrow(general) == 0 || !has_answers(x) || whole$missing == "pairwise" || whole$n < 100) {
+  if (nrow(general) == 0 || !gives_rows(x, colnames(whole$covariance)) || whole$missing == "pairwise" || whole$n < 100) {
     return(general)
   }
   items <- colnames(whole$covariance)

@@ -51,7 +51,7 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
                          missing = "auto", correlation = "auto", smooth = FALSE, also = NULL, seed = 1, limits = sw_limits()) {
   check_options("retention")
   x <- as_survey_or_moments(x)
-  ordered <- correlation == "auto" && inherits(x, "sw_survey") && ordered_reason(answer_kind(x, pick_items(x, items))) != ""
+  ordered <- correlation == "auto" && are_ordered(x, items)
   if (correlation == "auto") correlation <- if (inherits(x, "sw_moments")) x$correlation else "pearson"
   moments <- as_moments(x, items, missing, correlation, smooth, also, spread = TRUE)
   check_factor_input(moments)
@@ -59,9 +59,11 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
   p <- ncol(r)
   if (!is.null(most)) check_number(most, "most", 1, core_most_factors(p), whole = TRUE)
   answers <- if (draws == "shuffled" || comparison) complete_answers(x, colnames(r), if (comparison) "comparison" else "draws")
-  gaps <- if (moments$missing %in% c("fiml", "imputed") && has_answers(x)) source_rows(x, colnames(r))
-  pairs <- if (moments$correlation == "polychoric" && has_answers(x)) polychoric_spread(moments, list(x = x))
-  n <- if (!is.null(pairs)) core_worth(r, pairs$covariance) else if (is.null(gaps)) moments$n else core_pair_count(gaps)
+  incomplete <- moments$missing %in% c("fiml", "imputed") && has_answers(x)
+  single <- gives_rows(x, colnames(r))
+  gaps <- if (incomplete && single) source_rows(x, colnames(r))
+  pairs <- if (moments$correlation == "polychoric" && single) polychoric_spread(moments, list(x = x))
+  n <- if (!is.null(pairs)) core_worth(r, pairs$covariance) else if (incomplete) gapped_size(x, colnames(r), gaps) else moments$n
   random <- random_spectra(r, n, moments$correlation, answers, gaps, draws, replicates, percentile, seed)
   spectra <- list(values = core_eigenvalues(r), reduced = core_reduced_eigenvalues(r), random = random)
   partials <- core_average_partials(r)
@@ -90,6 +92,13 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
       draws = draws, seed = seed),
     parts = list(agreement = number[c("first", "second", "known")]), limits = limits
   )
+}
+
+are_ordered <- function(x, items) inherits(x, "sw_survey") && ordered_reason(answer_kind(x, pick_items(x, items))) != ""
+
+# As many people as answered both of two items; gaps: the answers, where they can be had.
+gapped_size <- function(x, items, gaps) {
+  if (is.null(gaps)) pairs_of_patterns(source_patterns(x, items), length(items)) else core_pair_count(gaps)
 }
 
 # No rule that others go by looks at fits of more factors.

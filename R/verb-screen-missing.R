@@ -4,10 +4,14 @@
 missing_by_item <- function(survey, specs, table) {
   # Only what the codebook tells apart.
   kinds <- lapply(seq_len(nrow(specs)), function(i) {
-    if (any(missing_codes(specs$missing[i])$kind != "missing")) missing_kind(source_column(survey, specs$item[i]), specs[i, ], silent = NA)
+    if (any(missing_codes(specs$missing[i])$kind != "missing")) {
+      cells <- source_cells(survey, specs$item[i])
+      list(kind = missing_kind(cells$values, specs[i, ], silent = NA), n = cells$n)
+    }
   })
-  skipped <- vapply(kinds, function(kind) sum(kind %in% "skipped"), 0L)
-  unseen <- vapply(kinds, function(kind) sum(kind %in% "unseen"), 0L)
+  of_kind <- function(which) vapply(kinds, function(one) as.integer(sum(one$n[one$kind %in% which])), 0L)
+  skipped <- of_kind("skipped")
+  unseen <- of_kind("unseen")
   tibble::tibble(
     item = specs$item, n = table$n, missing = table$missing, skipped = skipped, unseen = unseen,
     share_missing = table$missing / pmax(table$missing + table$n, 1)
@@ -15,17 +19,18 @@ missing_by_item <- function(survey, specs, table) {
 }
 
 # list(missing_cases, patterns, missing_test, test): tables and Little's test.
-missing_tables <- function(answers) {
-  patterns <- core_patterns(answers)
+missing_tables <- function(survey, items, answers) {
+  found <- if (is.null(answers)) source_patterns(survey, items)
+  patterns <- if (is.null(answers)) missing_patterns(found, length(items), source_count(survey)$used) else core_patterns(answers)
   lost <- rowSums(patterns$missing)
   per_case <- tapply(patterns$n, lost, sum)
-  items <- colnames(answers)
   shown <- utils::head(seq_along(patterns$n), 30)
-  varies <- apply(answers, 2, function(x) stats::var(x, na.rm = TRUE) > 0) %in% TRUE
-  test <- if (all(varies) && any(lost > 0) && length(patterns$n) <= 5000) core_little(answers)
+  varies <- vapply(items, function(item) length(seen_answers(survey, item)) > 1, TRUE)
+  possible <- all(varies) && any(lost > 0) && length(patterns$n) <= 5000
+  test <- if (possible) if (is.null(answers)) core_little_patterns(found, items) else core_little(answers)
   list(
     missing_cases = tibble::tibble(
-      missing = as.integer(names(per_case)), cases = as.integer(per_case), share = as.numeric(per_case) / nrow(answers)
+      missing = as.integer(names(per_case)), cases = as.integer(per_case), share = as.numeric(per_case) / sum(per_case)
     ),
     patterns = tibble::tibble(
       pattern = vapply(shown, function(k) if (lost[k] == 0) "complete" else and_list(items[patterns$missing[k, ]], 12), ""),
@@ -38,4 +43,17 @@ missing_tables <- function(answers) {
     ),
     test = test
   )
+}
+
+# Patterns with sums as core_patterns() gives them, those who answered nothing among them.
+missing_patterns <- function(found, p, used) {
+  n <- vapply(found, `[[`, 0, "n")
+  missing <- t(vapply(found, function(one) !seq_len(p) %in% one$seen, logical(p)))
+  nothing <- used - sum(n) - (if (is.null(attr(found, "withheld"))) 0 else attr(found, "withheld"))
+  if (nothing > 0) {
+    n <- c(n, nothing)
+    missing <- rbind(missing, rep(TRUE, p))
+  }
+  order <- pattern_order(n, missing)
+  list(missing = missing[order, , drop = FALSE], n = n[order])
 }

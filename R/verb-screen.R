@@ -46,13 +46,13 @@ sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_l
   table$flags <- vapply(table$item, function(i) and_list(flags$what[flags$item == i]), "", USE.NAMES = FALSE)
   few <- source_count(survey)$used <= 20000
   if (is.null(patterns)) patterns <- few
-  answers <- if (patterns || few) source_rows(survey, items)
-  deeper <- if (patterns) missing_tables(answers) else list()
+  answers <- if ((patterns || few) && gives_rows(survey, items)) source_rows(survey, items)
+  deeper <- if (patterns) missing_tables(survey, items, answers) else list()
   r <- core_correlation(moments$covariance)
   tables <- c(
     list(items = order_items(table, specs, order), flags = flags, options = option_table(specs, counts), correlations = matrix_table(r, "item")),
     list(missing = missing_by_item(survey, specs, table)), deeper[names(deeper) != "test"],
-    list(normality = normality_table(specs, counts)), if (patterns) list(multivariate = multivariate_table(answers)),
+    list(normality = normality_table(specs, counts)), if (patterns) list(multivariate = multivariate_table(survey, items, answers)),
     list(verdicts = screening_verdicts(table, specs, limits))
   )
   new_result("sw_screening", "Items screened",
@@ -61,7 +61,7 @@ sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_l
     options = list(order = order, correlations = moments$missing, n_correlations = moments$n),
     parts = list(
       correlations = r, scales = survey_scales(survey, c("scored", "tryout")), counts = counts,
-      missing_cells = if (few) is.na(answers)
+      missing_cells = if (few && !is.null(answers)) is.na(answers)
     ),
     limits = limits
   )
@@ -187,16 +187,14 @@ normality_table <- function(specs, counts) {
   )
 }
 
-multivariate_table <- function(answers) {
-  complete <- answers[rowSums(is.na(answers)) == 0, , drop = FALSE]
-  varies <- apply(complete, 2, function(x) length(unique(x)) > 1)
-  mardia <- if (nrow(complete) > 3 && all(varies)) core_mardia(complete)
+multivariate_table <- function(survey, items, answers) {
+  mardia <- if (is.null(answers)) source_mardia(survey, items) else core_complete_mardia(answers)
   if (is.null(mardia)) {
     return(tibble::tibble(figure = character(), value = numeric(), statistic = numeric(), df = numeric(), p.value = numeric(), n = numeric()))
   }
   tibble::tibble(
     figure = c("Mardia's skewness", "Mardia's kurtosis"), value = c(mardia$skewness, mardia$kurtosis),
     statistic = c(mardia$skewness_statistic, mardia$kurtosis_statistic), df = c(mardia$skewness_df, NA),
-    p.value = c(mardia$skewness_p, mardia$kurtosis_p), n = nrow(complete)
+    p.value = c(mardia$skewness_p, mardia$kurtosis_p), n = mardia$n
   )
 }

@@ -144,7 +144,8 @@ group_congruence <- function(survey, by, items, whole, settings, limits, seed) {
   everyone <- whole$parts$moments$missing %in% c("fiml", "imputed")
   answers <- source_rows(survey, items)
   some <- if (everyone) rowSums(!is.na(answers)) > 0 else stats::complete.cases(answers)
-  of <- ifelse(some, groups$of, NA)
+  of <- group_of(survey, groups$by)
+  of <- ifelse(some & of %in% groups$names, of, NA)
   solutions <- lapply(groups$names, function(g) {
     people <- factor_sample(take_cases(survey, which(of %in% g)), whole)
     cases_solution(people$answers, whole, settings, people$weight)

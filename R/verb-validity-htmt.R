@@ -30,6 +30,9 @@ htmt_replicates <- function(x, m, replicates, geometric, seed) {
     drawn <- with_seed(seed, core_drawn_covariances(moments$covariance, moments$gamma, moments$n, replicates, random_draws))
     return(core_htmt_of(drawn, m$blocks, geometric))
   }
+  if (!gives_rows(survey, items)) {
+    return(NULL)
+  }
   answers <- source_complete_rows(survey, items)
   if (nrow(answers) >= 20) core_resample_htmt(answers, m$blocks, replicates, seed, geometric)
 }

@@ -353,7 +353,7 @@ outside_correlations <- function(x, m, outside, corrected, level) {
 
 validity_notes <- function(x, pairs, replicates) {
   source <- survey_behind(x)
-  complete <- if (is.null(source)) 0 else sum(stats::complete.cases(source_rows(source, rownames(x$parts$observed))))
+  complete <- if (is.null(source)) 0 else complete_count(source, rownames(x$parts$observed))
   c(
     if (any(!meets(x$tables$reliability$ave, x$limits, "ave")))
       note("strict_ave", rank = 3L, words = paste0("AVE below ", bound_text(limit(x$limits, "ave")$bound),

@@ -412,6 +412,32 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_add_moments
+Rcpp::List export_add_moments(Rcpp::List columns, Rcpp::NumericVector shift, Rcpp::NumericVector sign, Rcpp::RObject keep, Rcpp::RObject before);
+RcppExport SEXP _scalewort_export_add_moments(SEXP columnsSEXP, SEXP shiftSEXP, SEXP signSEXP, SEXP keepSEXP, SEXP beforeSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type shift(shiftSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type sign(signSEXP);
+    Rcpp::traits::input_parameter< Rcpp::RObject >::type keep(keepSEXP);
+    Rcpp::traits::input_parameter< Rcpp::RObject >::type before(beforeSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_add_moments(columns, shift, sign, keep, before));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_moments_of
+Rcpp::List export_moments_of(Rcpp::List sums);
+RcppExport SEXP _scalewort_export_moments_of(SEXP sumsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type sums(sumsSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_moments_of(sums));
+    return rcpp_result_gen;
+END_RCPP
+}
 // export_matrix_moments
 Rcpp::List export_matrix_moments(const Rcpp::NumericMatrix x);
 RcppExport SEXP _scalewort_export_matrix_moments(SEXP xSEXP) {
@@ -463,6 +489,31 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::RObject >::type keep(keepSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type options(optionsSEXP);
     rcpp_result_gen = Rcpp::wrap(export_polychoric(columns, shift, sign, keep, options));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_ordered_counts
+Rcpp::List export_ordered_counts(Rcpp::List columns, Rcpp::IntegerVector categories);
+RcppExport SEXP _scalewort_export_ordered_counts(SEXP columnsSEXP, SEXP categoriesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type categories(categoriesSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_ordered_counts(columns, categories));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_polychoric_counts
+Rcpp::List export_polychoric_counts(Rcpp::List items, Rcpp::List pairs, double empty_cell);
+RcppExport SEXP _scalewort_export_polychoric_counts(SEXP itemsSEXP, SEXP pairsSEXP, SEXP empty_cellSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type items(itemsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type pairs(pairsSEXP);
+    Rcpp::traits::input_parameter< double >::type empty_cell(empty_cellSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_polychoric_counts(items, pairs, empty_cell));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -635,10 +686,14 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_extract", (DL_FUNC) &_scalewort_export_extract, 4},
     {"_scalewort_export_discrepancy", (DL_FUNC) &_scalewort_export_discrepancy, 4},
     {"_scalewort_export_complete_moments", (DL_FUNC) &_scalewort_export_complete_moments, 4},
+    {"_scalewort_export_add_moments", (DL_FUNC) &_scalewort_export_add_moments, 5},
+    {"_scalewort_export_moments_of", (DL_FUNC) &_scalewort_export_moments_of, 1},
     {"_scalewort_export_matrix_moments", (DL_FUNC) &_scalewort_export_matrix_moments, 1},
     {"_scalewort_export_tally", (DL_FUNC) &_scalewort_export_tally, 4},
     {"_scalewort_export_tally_totals", (DL_FUNC) &_scalewort_export_tally_totals, 4},
     {"_scalewort_export_polychoric", (DL_FUNC) &_scalewort_export_polychoric, 5},
+    {"_scalewort_export_ordered_counts", (DL_FUNC) &_scalewort_export_ordered_counts, 2},
+    {"_scalewort_export_polychoric_counts", (DL_FUNC) &_scalewort_export_polychoric_counts, 3},
     {"_scalewort_export_bivariate_normal", (DL_FUNC) &_scalewort_export_bivariate_normal, 3},
     {"_scalewort_export_draw_counts", (DL_FUNC) &_scalewort_export_draw_counts, 4},
     {"_scalewort_export_replicate_moments", (DL_FUNC) &_scalewort_export_replicate_moments, 5},

@@ -17,6 +17,44 @@ Rcpp::List export_complete_moments(Rcpp::List columns, Rcpp::NumericVector shift
                             Rcpp::_["covariance"] = out.covariance);
 }
 
+// Sums of a part of the rows added to those before. before: NULL at first, or what this returns: n, sum, products, centre (which is found in
+// the first rows that are complete; before, n is 0 and centre empty).
+// [[Rcpp::export(name = "kernel_add_moments")]]
+Rcpp::List export_add_moments(Rcpp::List columns, Rcpp::NumericVector shift, Rcpp::NumericVector sign,
+                              Rcpp::RObject keep, Rcpp::RObject before) {
+  R_xlen_t rows = 0;
+  const std::vector<scalewort::Column> cells = as_columns(columns, shift, sign, rows);
+  const Eigen::Index p = static_cast<Eigen::Index>(cells.size());
+  scalewort::MomentSums total{0, scalewort::Vector::Zero(p), scalewort::Matrix::Zero(p, p)};
+  scalewort::Vector centre;
+  if (!before.isNULL()) {
+    const Rcpp::List old(before);
+    centre = Rcpp::as<Eigen::VectorXd>(old["centre"]);
+    total.n = static_cast<Eigen::Index>(Rcpp::as<double>(old["n"]));
+    total.sum = Rcpp::as<Eigen::VectorXd>(old["sum"]);
+    total.products = Rcpp::as<Eigen::MatrixXd>(old["products"]);
+  }
+  if (centre.size() == 0) centre = scalewort::provisional_mean(cells, rows, flags_or_null(keep));
+  if (centre.size() > 0)
+    scalewort::add_rows(cells, rows, flags_or_null(keep), centre, threads_to_use(), total);
+  return Rcpp::List::create(Rcpp::_["n"] = static_cast<double>(total.n), Rcpp::_["sum"] = total.sum,
+                            Rcpp::_["products"] = total.products, Rcpp::_["centre"] = centre);
+}
+
+// Moments of the sums of all parts.
+// [[Rcpp::export(name = "kernel_moments_of")]]
+Rcpp::List export_moments_of(Rcpp::List sums) {
+  scalewort::MomentSums total{static_cast<Eigen::Index>(Rcpp::as<double>(sums["n"])),
+                              Rcpp::as<Eigen::VectorXd>(sums["sum"]), Rcpp::as<Eigen::MatrixXd>(sums["products"])};
+  scalewort::Vector centre = Rcpp::as<Eigen::VectorXd>(sums["centre"]);
+  if (centre.size() == 0) centre = scalewort::Vector::Zero(total.sum.size());
+  const scalewort::SampleMoments out = scalewort::moments_of(total, centre);
+  return Rcpp::List::create(Rcpp::_["status"] = scalewort::name_of(out.status),
+                            Rcpp::_["n"] = static_cast<double>(out.n),
+                            Rcpp::_["mean"] = Rcpp::NumericVector(Rcpp::wrap(out.mean)),
+                            Rcpp::_["covariance"] = out.covariance);
+}
+
 // The same for the columns of a matrix, which is not copied.
 // [[Rcpp::export(name = "kernel_matrix_moments")]]
 Rcpp::List export_matrix_moments(const Rcpp::NumericMatrix x) {

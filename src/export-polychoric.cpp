@@ -13,6 +13,16 @@ Rcpp::List list_of(const std::vector<Eigen::VectorXd>& vectors) {
   return out;
 }
 
+void put_estimates(const scalewort::Polychoric& out, Rcpp::List& list) {
+  list["r"] = out.r;
+  list["std_error"] = out.std_error;
+  list["n"] = out.n;
+  Rcpp::CharacterMatrix state(out.state.rows(), out.state.cols());
+  for (Eigen::Index i = 0; i < out.state.size(); ++i) state[i] = scalewort::name_of(out.state(i));
+  list["state"] = state;
+  list["thresholds"] = list_of(out.thresholds);
+}
+
 }  // namespace
 
 // columns: list of integer vectors, keyed by shift and sign; keep: NULL or logical.
@@ -39,15 +49,44 @@ Rcpp::List export_polychoric(Rcpp::List columns, Rcpp::NumericVector shift,
   how.threads = workers;
   const scalewort::Polychoric out =
       scalewort::polychoric(coded.codes, coded.categories(), how);
-  list["r"] = out.r;
-  list["std_error"] = out.std_error;
-  list["n"] = out.n;
-  Rcpp::CharacterMatrix state(out.state.rows(), out.state.cols());
-  for (Eigen::Index i = 0; i < out.state.size(); ++i) state[i] = scalewort::name_of(out.state(i));
-  list["state"] = state;
-  list["thresholds"] = list_of(out.thresholds);
+  put_estimates(out, list);
   if (Rcpp::as<bool>(options["covariance"]))
     list["covariance"] = scalewort::polychoric_covariance(coded.codes, coded.categories(), out);
+  return list;
+}
+
+// columns: list of whole numbers 1, ..., categories[j], NA where missing. list(items: counts, pairs: two-way tables by column of the lower triangle).
+// [[Rcpp::export(name = "kernel_ordered_counts")]]
+Rcpp::List export_ordered_counts(Rcpp::List columns, Rcpp::IntegerVector categories) {
+  const Eigen::Index p = columns.size();
+  const Eigen::Index n = p == 0 ? 0 : Rf_xlength(columns[0]);
+  scalewort::Codes codes = scalewort::Codes::Zero(n, p);
+  scalewort::IndexVector sizes(p);
+  for (Eigen::Index j = 0; j < p; ++j) {
+    const Rcpp::IntegerVector x(static_cast<SEXP>(columns[j]));
+    sizes(j) = categories[j];
+    for (Eigen::Index i = 0; i < n; ++i)
+      codes(i, j) = static_cast<std::uint8_t>(x[i] == NA_INTEGER ? 0 : x[i]);
+  }
+  const scalewort::OrderedCounts counts = scalewort::ordered_counts(codes, sizes, threads_to_use());
+  Rcpp::List pairs(counts.pairs.size());
+  for (std::size_t k = 0; k < counts.pairs.size(); ++k) pairs[k] = Rcpp::wrap(counts.pairs[k]);
+  return Rcpp::List::create(Rcpp::_["items"] = list_of(counts.items), Rcpp::_["pairs"] = pairs);
+}
+
+// items: counts of each item's categories, pairs: two-way tables by column of the lower triangle, each category used.
+// [[Rcpp::export(name = "kernel_polychoric_counts")]]
+Rcpp::List export_polychoric_counts(Rcpp::List items, Rcpp::List pairs, double empty_cell) {
+  scalewort::OrderedCounts counts;
+  for (R_xlen_t j = 0; j < items.size(); ++j)
+    counts.items.push_back(Rcpp::as<Eigen::VectorXd>(items[j]));
+  for (R_xlen_t k = 0; k < pairs.size(); ++k)
+    counts.pairs.push_back(Rcpp::as<Eigen::MatrixXd>(pairs[k]));
+  scalewort::PolychoricOptions how;
+  how.empty_cell = empty_cell;
+  how.threads = threads_to_use();
+  Rcpp::List list;
+  put_estimates(scalewort::polychoric(counts, how), list);
   return list;
 }
 

@@ -7,33 +7,10 @@ namespace scalewort {
 
 namespace {
 
-constexpr Eigen::Index rows_per_chunk = 64 * rows_per_block;
-
-struct Sums {
-  Eigen::Index n = 0;
-  Vector sum;
-  Matrix products;  // lower triangle
-};
-
-// The mean of the first block that has complete rows: near enough to the mean.
-Vector provisional_mean(const std::vector<Column>& columns, Eigen::Index rows, const int* keep) {
+MomentSums chunk_sums(const std::vector<Column>& columns, const int* keep, Eigen::Index first,
+                      Eigen::Index last, const Vector& shift) {
   const Eigen::Index p = static_cast<Eigen::Index>(columns.size());
-  Matrix block(rows_per_block, p);
-  std::vector<Eigen::Index> complete;
-  for (Eigen::Index first = 0; first < rows; first += rows_per_block) {
-    const Eigen::Index size = std::min(rows_per_block, rows - first);
-    const Eigen::Index kept = gather_complete(columns, keep, first, size, block, complete);
-    if (kept > 0) return block.topRows(kept).colwise().mean().transpose();
-  }
-  return Vector::Zero(p);
-}
-
-Sums chunk_sums(const std::vector<Column>& columns, const int* keep, Eigen::Index first,
-                Eigen::Index last, const Vector& shift) {
-  const Eigen::Index p = static_cast<Eigen::Index>(columns.size());
-  Sums out;
-  out.sum = Vector::Zero(p);
-  out.products = Matrix::Zero(p, p);
+  MomentSums out{0, Vector::Zero(p), Matrix::Zero(p, p)};
   Matrix block(rows_per_block, p);
   std::vector<Eigen::Index> complete;
   for (; first < last; first += rows_per_block) {
@@ -51,25 +28,35 @@ Sums chunk_sums(const std::vector<Column>& columns, const int* keep, Eigen::Inde
 
 }  // namespace
 
-SampleMoments complete_moments(const std::vector<Column>& columns, Eigen::Index rows, const int* keep,
-                         int threads) {
+Vector provisional_mean(const std::vector<Column>& columns, Eigen::Index rows, const int* keep) {
   const Eigen::Index p = static_cast<Eigen::Index>(columns.size());
-  const Vector shift = provisional_mean(columns, rows, keep);
-  const Eigen::Index chunks = (rows + rows_per_chunk - 1) / rows_per_chunk;
-  std::vector<Sums> parts(chunks);
-  share(chunks, 1, threads, [&](Eigen::Index i, Eigen::Index) {
-    parts[i] = chunk_sums(columns, keep, i * rows_per_chunk, std::min(rows, (i + 1) * rows_per_chunk),
-                          shift);
-  });
-
-  SampleMoments out{Status::ok, 0, Vector::Zero(p), Matrix::Zero(p, p)};
-  Vector sum = Vector::Zero(p);
-  Matrix products = Matrix::Zero(p, p);
-  for (const Sums& part : parts) {
-    out.n += part.n;
-    sum += part.sum;
-    products += part.products;
+  Matrix block(rows_per_block, p);
+  std::vector<Eigen::Index> complete;
+  for (Eigen::Index first = 0; first < rows; first += rows_per_block) {
+    const Eigen::Index size = std::min(rows_per_block, rows - first);
+    const Eigen::Index kept = gather_complete(columns, keep, first, size, block, complete);
+    if (kept > 0) return block.topRows(kept).colwise().mean().transpose();
   }
+  return Vector();
+}
+
+void add_rows(const std::vector<Column>& columns, Eigen::Index rows, const int* keep, const Vector& centre,
+              int threads, MomentSums& total) {
+  const Eigen::Index chunks = (rows + moment_rows - 1) / moment_rows;
+  std::vector<MomentSums> parts(chunks);
+  share(chunks, 1, threads, [&](Eigen::Index i, Eigen::Index) {
+    parts[i] = chunk_sums(columns, keep, i * moment_rows, std::min(rows, (i + 1) * moment_rows), centre);
+  });
+  for (const MomentSums& part : parts) {
+    total.n += part.n;
+    total.sum += part.sum;
+    total.products += part.products;
+  }
+}
+
+SampleMoments moments_of(const MomentSums& total, const Vector& centre) {
+  const Eigen::Index p = total.sum.size();
+  SampleMoments out{Status::ok, total.n, Vector::Zero(p), Matrix::Zero(p, p)};
   if (out.n < 2) {
     out.status = Status::too_few_cases;
     out.mean.setConstant(std::numeric_limits<double>::quiet_NaN());
@@ -77,12 +64,22 @@ SampleMoments complete_moments(const std::vector<Column>& columns, Eigen::Index 
     return out;
   }
   const double count = static_cast<double>(out.n);
-  const Vector offset = sum / count;
-  out.mean = shift + offset;
-  out.covariance = products.selfadjointView<Eigen::Lower>();
+  const Vector offset = total.sum / count;
+  out.mean = centre + offset;
+  out.covariance = total.products.selfadjointView<Eigen::Lower>();
   out.covariance -= count * offset * offset.transpose();
   out.covariance /= count - 1.0;
   return out;
+}
+
+SampleMoments complete_moments(const std::vector<Column>& columns, Eigen::Index rows, const int* keep,
+                         int threads) {
+  const Eigen::Index p = static_cast<Eigen::Index>(columns.size());
+  Vector centre = provisional_mean(columns, rows, keep);
+  if (centre.size() == 0) centre = Vector::Zero(p);
+  MomentSums total{0, Vector::Zero(p), Matrix::Zero(p, p)};
+  add_rows(columns, rows, keep, centre, threads, total);
+  return moments_of(total, centre);
 }
 
 Tally tally(const int* x, Eigen::Index rows, const int* keep, int low, int high) {

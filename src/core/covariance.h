@@ -22,6 +22,21 @@ struct SampleMoments {
 SampleMoments complete_moments(const std::vector<Column>& columns, Eigen::Index rows, const int* keep,
                          int threads);
 
+// What complete_moments() adds up, so that rows can come a part at a time: the same digits when each part but the last has a whole number of
+// `moment_rows` rows.
+struct MomentSums {
+  Eigen::Index n;   // complete rows
+  Vector sum;       // about a provisional mean
+  Matrix products;  // lower triangle
+};
+constexpr Eigen::Index moment_rows = 64 * rows_per_block;
+
+// The mean of the first rows_per_block rows' complete ones, or of the next that have some; empty where none has.
+Vector provisional_mean(const std::vector<Column>& columns, Eigen::Index rows, const int* keep);
+void add_rows(const std::vector<Column>& columns, Eigen::Index rows, const int* keep, const Vector& centre,
+              int threads, MomentSums& total);
+SampleMoments moments_of(const MomentSums& total, const Vector& centre);
+
 // How often each of low, low + 1, ..., high stands in x (whole numbers). `missing`
 // counts missing cells, `outside` those beyond the range.
 struct Tally {

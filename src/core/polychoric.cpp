@@ -34,15 +34,19 @@ double normal_quantile(double share) {
   return x;
 }
 
-Vector item_thresholds(const Codes& codes, Eigen::Index item, int categories) {
+Vector item_counts(const Codes& codes, Eigen::Index item, int categories) {
   Vector count = Vector::Zero(categories + 1);
   for (Eigen::Index i = 0; i < codes.rows(); ++i) count(codes(i, item)) += 1.0;
-  const double n = count.tail(categories).sum();
-  Vector out(categories - 1);
+  return count.tail(categories);
+}
+
+Vector item_thresholds(const Vector& count) {
+  const double n = count.sum();
+  Vector out(count.size() - 1);
   double below = 0.0;
-  for (int k = 1; k < categories; ++k) {
+  for (Eigen::Index k = 0; k + 1 < count.size(); ++k) {
     below += count(k);
-    out(k - 1) = normal_quantile(below / n);
+    out(k) = normal_quantile(below / n);
   }
   return out;
 }
@@ -179,29 +183,44 @@ void for_each_pair(Eigen::Index p, int threads, Work work) {
   for (Eigen::Index j = 0; j < p; ++j)
     for (Eigen::Index i = j + 1; i < p; ++i) pairs.emplace_back(i, j);
   share(static_cast<Eigen::Index>(pairs.size()), 1, threads,
-        [&](Eigen::Index at, Eigen::Index) { work(pairs[at].first, pairs[at].second); });
+        [&](Eigen::Index at, Eigen::Index) { work(pairs[at].first, pairs[at].second, at); });
 }
 
 }  // namespace
 
+OrderedCounts ordered_counts(const Codes& codes, const IndexVector& categories, int threads) {
+  const Eigen::Index p = codes.cols();
+  OrderedCounts counts;
+  for (Eigen::Index j = 0; j < p; ++j) counts.items.push_back(item_counts(codes, j, categories(j)));
+  counts.pairs.resize(p * (p - 1) / 2);
+  for_each_pair(p, threads, [&](Eigen::Index i, Eigen::Index j, Eigen::Index at) {
+    counts.pairs[at] = cross_table(codes, i, j, categories(i), categories(j));
+  });
+  return counts;
+}
+
 Polychoric polychoric(const Codes& codes, const IndexVector& categories,
                       const PolychoricOptions& options) {
-  const Eigen::Index p = codes.cols();
-  Polychoric out{Matrix::Identity(p, p), Matrix::Zero(p, p), Eigen::MatrixXi::Zero(p, p),
+  return polychoric(ordered_counts(codes, categories, options.threads), options);
+}
+
+Polychoric polychoric(const OrderedCounts& counts, const PolychoricOptions& options) {
+  const Eigen::Index p = static_cast<Eigen::Index>(counts.items.size());
+  Polychoric out{Matrix::Identity(p, p), Matrix::Zero(p, p), Matrix::Zero(p, p),
                  decltype(Polychoric::state)::Constant(p, p, Status::ok), {}};
   std::vector<std::vector<double>> limits;
   for (Eigen::Index j = 0; j < p; ++j) {
-    out.thresholds.push_back(item_thresholds(codes, j, categories(j)));
+    out.thresholds.push_back(item_thresholds(counts.items[j]));
     limits.push_back(closed(out.thresholds.back()));
-    out.n(j, j) = static_cast<int>((codes.col(j).array() > 0).count());
+    out.n(j, j) = counts.items[j].sum();
   }
-  for_each_pair(p, options.threads, [&](Eigen::Index i, Eigen::Index j) {
-    const Matrix table = cross_table(codes, i, j, categories(i), categories(j));
+  for_each_pair(p, options.threads, [&](Eigen::Index i, Eigen::Index j, Eigen::Index at) {
+    const Matrix& table = counts.pairs[at];
     const PairFit fit = fit_pair(table, limits[i], limits[j], options);
     out.r(i, j) = out.r(j, i) = fit.r;
     out.state(i, j) = out.state(j, i) = fit.state;
     const double n = table.sum();
-    out.n(i, j) = out.n(j, i) = static_cast<int>(n);
+    out.n(i, j) = out.n(j, i) = n;
     double error = std::numeric_limits<double>::quiet_NaN();
     if (fit.state != Status::too_few_cases) {
       const Influence influence = influence_of_pair(limits[i], limits[j], fit.r);

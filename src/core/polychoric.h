@@ -20,7 +20,7 @@ struct PolychoricOptions {
 struct Polychoric {
   Matrix r;                            // p x p
   Matrix std_error;                    // p x p, 0 on the diagonal
-  Eigen::MatrixXi n;                   // cases behind each pair
+  Matrix n;                            // p x p, cases behind each pair; on the diagonal those of each item
   Eigen::Matrix<Status, Eigen::Dynamic, Eigen::Dynamic> state;  // of each pair: ok, not_converged, at_bound,
                                        // empty_cell or too_few_cases
   std::vector<Vector> thresholds;      // categories - 1 per item
@@ -33,6 +33,15 @@ struct Polychoric {
 // Standard errors allow for the thresholds being estimated.
 Polychoric polychoric(const Codes& codes, const IndexVector& categories,
                       const PolychoricOptions& options);
+
+// The same from counts alone: of each item's categories, and of each pair's two-way table (categories(i) x categories(j)) for i > j in the
+// order (1,0), (2,0), ..., (2,1), ...
+struct OrderedCounts {
+  std::vector<Vector> items;
+  std::vector<Matrix> pairs;
+};
+OrderedCounts ordered_counts(const Codes& codes, const IndexVector& categories, int threads);
+Polychoric polychoric(const OrderedCounts& counts, const PolychoricOptions& options);
 
 // Covariance matrix, times n, of all thresholds (in order of items) followed by all
 // correlations (pairs (1,0), (2,0), ..., (2,1), ... by column of the lower triangle), by

@@ -1,0 +1,137 @@
+# Statements, and what is said when the database does not answer them.
+
+# What a statement gives, columns as plain vectors.
+ask <- function(connection, sql) {
+  out <- database_does(DBI::dbGetQuery(connection, sql))
+  out[] <- lapply(out, plain_column)
+  out
+}
+
+# The same where nothing comes back.
+tell <- function(connection, sql) invisible(database_does(DBI::dbExecute(connection, sql)))
+
+# A piece of work with the database: its errors become ours; a warning that values were changed on the way is an error too.
+database_does <- function(work) {
+  tryCatch(
+    withCallingHandlers(work, warning = function(w) {
+      if (grepl("mixed type|coercing|out of range", conditionMessage(w))) stop(conditionMessage(w), call. = FALSE)
+    }),
+    scalewort_error = function(e) stop(e),
+    error = function(e) stop_database_said(conditionMessage(e))
+  )
+}
+
+stop_database <- function(reason, message, ...) stop_for("database", message, reason = reason, ...)
+
+# Reasons by what the engines say.
+database_reasons <- list(
+  lost = paste0("closed the connection|terminating connection|connection.*(lost|closed|refused|reset|invalid)|(invalid|closed|no) connection|",
+    "external pointer|could not (connect|receive|send)|SSL SYSCALL|Disconnected"),
+  timeout = "statement timeout|lock timeout|canceling statement|interrupted",
+  locked = "database is locked|database table is locked|deadlock",
+  denied = "permission denied|readonly database|read-only|must be owner|not authorized|access denied",
+  absent = "no such (table|column|view)|does not exist|not found|unable to open",
+  shard = "foreign|fdw|could not obtain connection"
+)
+
+database_words <- list(
+  lost = c("The connection to the database was lost.", "Connect again, and make the survey anew; nothing was left half done."),
+  timeout = c("The database stopped the statement: it took longer than is allowed.",
+    "Allow more time (on PostgreSQL `SET statement_timeout`), or ask for fewer items at once."),
+  locked = c("The database is locked by somebody else.", "Try again when they have finished."),
+  denied = c("The database does not allow this.", "Reading needs the right to select from the table; writing scores that to make a table."),
+  absent = c("The database has no such table or column.", NULL),
+  shard = c("A shard of the table does not answer.", "Its server must be reachable from the one that is asked."),
+  refused = c("The database refused the statement.", NULL)
+)
+
+stop_database_said <- function(text) {
+  text <- without_secrets(text)
+  known <- vapply(database_reasons, grepl, TRUE, text, ignore.case = TRUE)
+  reason <- if (grepl("could not connect to server", text) || known[["shard"]] && known[["lost"]]) "shard" else c(names(which(known)), "refused")[1]
+  words <- database_words[[reason]]
+  first <- trimws(strsplit(text, "\n", fixed = TRUE)[[1]])
+  stop_database(reason, words[1], faults = utils::head(first[nzchar(first)], 3), hint = if (length(words) > 1) words[2])
+}
+
+# No password in a message, whatever it stands in: password=..., a user and password before @.
+without_secrets <- function(text) {
+  text <- gsub("(password|passwd|pwd|passfile)(\\s*[=:]\\s*)('[^']*'|\"[^\"]*\"|[^ ,;)]+)", "\\1\\2***", text, ignore.case = TRUE)
+  gsub("(://[^:/@ ]+):[^@ ]+@", "\\1:***@", text)
+}
+
+# Work within one state of the database, in a transaction that only reads; one that is open already is used as it is.
+in_one_state <- function(table, work) {
+  opened <- vapply(table$connections, open_state, TRUE, table$engine)
+  on.exit(for (connection in table$connections[opened]) try(DBI::dbRollback(connection), silent = TRUE))
+  work
+}
+
+# TRUE where a transaction was begun.
+open_state <- function(connection, engine) {
+  begun <- tryCatch(DBI::dbBegin(connection), error = function(e) {
+    if (grepl("nested|within a transaction|already|not supported|active transaction", conditionMessage(e), ignore.case = TRUE)) FALSE else
+      stop_database_said(conditionMessage(e))
+  })
+  if (isTRUE(begun) && engine == "PostgreSQL") {
+    # Rows in the order they lie in; compiling takes longer than it saves.
+    for (setting in c("TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY", "LOCAL synchronize_seqscans = off", "LOCAL jit = off")) {
+      tell(connection, paste("SET", setting))
+    }
+  }
+  isTRUE(begun)
+}
+
+# Rows in their order: no workers that share a scan.
+rows_in_order <- function(connection, engine) {
+  if (engine == "PostgreSQL") tell(connection, "SET LOCAL max_parallel_workers_per_gather = 0")
+}
+
+# What a column is selected as: of SQLite, whose cells have types of their own, always one type.
+selected_as <- function(table, connection, columns) {
+  q <- quoted_names(connection, columns)
+  type <- table$columns$type[match(columns, table$columns$column)]
+  if (table$engine != "SQLite") {
+    return(q)
+  }
+  cast <- c(text = "TEXT", real = "REAL")[type]
+  ifelse(is.na(cast), q, paste0("CAST(", q, " AS ", cast, ") AS ", q))
+}
+
+# The rows of some columns, chunk by chunk in order, shard after shard: each(data frame). sql: made of a connection.
+each_chunk <- function(table, sql, each, size = chunk_rows) {
+  for (connection in table$connections) {
+    rows_in_order(connection, table$engine)
+    chunks_of(connection, sql(connection), each, size)
+  }
+}
+
+chunks_of <- function(connection, sql, each, size) {
+  sent <- database_does(DBI::dbSendQuery(connection, sql))
+  on.exit(try(DBI::dbClearResult(sent), silent = TRUE))
+  repeat {
+    chunk <- database_does(DBI::dbFetch(sent, n = size))
+    if (nrow(chunk) > 0) each(list2DF(lapply(as.list(chunk), plain_column), nrow(chunk)))
+    if (nrow(chunk) < size) break
+  }
+}
+
+# Sixteen chunks of the kernels'.
+chunk_rows <- 65536L
+
+# Whole columns as a data frame.
+fetch_columns <- function(table, columns) {
+  chunks <- list()
+  each_chunk(table, function(connection) {
+    paste("SELECT", paste(selected_as(table, connection, columns), collapse = ", "), "FROM", table$query)
+  }, function(chunk) chunks[[length(chunks) + 1]] <<- chunk)
+  if (length(chunks) == 0) {
+    return(list2DF(stats::setNames(rep(list(logical()), length(columns)), columns)))
+  }
+  out <- if (length(chunks) == 1) chunks[[1]] else as.data.frame(data.table::rbindlist(chunks, use.names = FALSE))
+  stats::setNames(out, columns)
+}
+
+count_rows <- function(table) {
+  sum(vapply(table$connections, function(connection) as.numeric(ask(connection, paste("SELECT count(*) FROM", table$query))[[1]]), 0))
+}

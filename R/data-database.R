@@ -1,0 +1,145 @@
+#' Answers in a database
+#'
+#' A table, view or query that [sw_survey()] and [sw_read()] take like a data frame. The database is only read from.
+#'
+#' Answers are fetched whole where they take less than half of `memory`. Larger tables are fetched in chunks of 65,536 rows, only the items
+#' asked for, each time a figure needs them: moments, counts, two-way tables and patterns are added up, and memory stays within bounds. With
+#' `fetch = "sums"` nothing but counts and sums of many people leaves the database: it works them out itself. What was done stands in
+#' [sw_log()] and under each result.
+#'
+#' Rows are taken in the order in which the database gives them, which must not change while one works; a table that changed since it was
+#' read is refused. Every figure is worked out within one transaction, of which the database sees one state (repeatable read). A role that may
+#' only read is enough.
+#'
+#' @param connection A connection made by `DBI::dbConnect()`; or a list of them, one for each shard of the table.
+#' @param table Name of a table or view, `c("schema", "table")`, a `DBI::Id()`; or a query that begins with `SELECT` or `WITH`.
+#' @param fetch `"rows"`: single answers are fetched. `"sums"`: only aggregates are. `"auto"`: `"sums"` where `smallest` is given, else `"rows"`.
+#' @param smallest For `"sums"`: the least number of people that a figure may be of. Counts of fewer are withheld: they are left out, and said.
+#' @param memory For `"rows"`: how many MB the answers may take.
+#' @return A `sw_table`: a list with `connections`, `name`, `engine`, `columns` (tibble: column, type), `fetch`, `smallest` and `memory`.
+#' @section Errors: `scalewort_error_input` for what is no connection or no table; `scalewort_error_database` when the database refuses or the
+#'   connection is lost, with a field `reason`: `lost`, `timeout`, `locked`, `denied`, `absent`, `shard`, `changed`, `withheld` or `refused`.
+#' @examples
+#' if (requireNamespace("RSQLite", quietly = TRUE)) {
+#'   panel <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+#'   DBI::dbWriteTable(panel, "answers", as.data.frame(sw_demo("plotholders")$data))
+#'   answers <- sw_table(panel, "answers")
+#'   answers
+#'   codebook <- system.file("extdata", "plotholders-codebook.csv", package = "scalewort")
+#'   print(sw_reliability(sw_survey(answers, codebook, id = "id")))
+#'   DBI::dbDisconnect(panel)
+#' }
+#' @export
+sw_table <- function(connection, table, fetch = "auto", smallest = NULL, memory = 256) {
+  need_database("DBI")
+  connections <- check_connections(connection)
+  check_choice(fetch, c("auto", "rows", "sums"), "fetch")
+  if (!is.null(smallest)) check_number(smallest, "smallest", 1)
+  check_number(memory, "memory", 0.001)
+  if (fetch == "rows" && !is.null(smallest)) {
+    stop_input("`smallest` withholds figures of few people, but `fetch = \"rows\"` fetches everybody's answers.", hint = "Use `fetch = \"sums\"`.")
+  }
+  if (fetch == "auto") fetch <- if (is.null(smallest)) "rows" else "sums"
+  named <- table_source_text(connections[[1]], table)
+  out <- structure(list(connections = connections, name = named$name, query = named$query, engine = engine_of(connections[[1]]), fetch = fetch,
+    smallest = smallest, memory = memory), class = "sw_table")
+  out$columns <- table_columns(out)
+  out
+}
+
+need_database <- function(package) {
+  if (!requireNamespace(package, quietly = TRUE)) {
+    stop_file(paste0("Answers in a database need the package ", package, "."), hint = paste0("install.packages(\"", package, "\")"))
+  }
+}
+
+check_connections <- function(connection) {
+  connections <- if (is.list(connection) && !isVirtualClass(class(connection)[1])) connection else list(connection)
+  if (length(connections) == 0) stop_input("`connection` is an empty list: name at least one connection.")
+  fine <- vapply(connections, methods::is, TRUE, "DBIConnection")
+  if (!all(fine)) {
+    stop_input(paste0("`connection` must be a connection to a database; this is ", what_is(connections[!fine][[1]]), "."),
+      hint = "Make one: `DBI::dbConnect(RSQLite::SQLite(), \"panel.db\")`.")
+  }
+  closed <- which(!vapply(connections, DBI::dbIsValid, TRUE))
+  if (length(closed) > 0) stop_database("lost", paste0("The connection", of_shard(connections, closed[1]), " is closed."), hint = "Connect again.")
+  engines <- unique(vapply(connections, engine_of, ""))
+  if (length(engines) > 1) stop_input(paste0("All shards must be of one kind of database; these are ", and_list(engines), "."))
+  connections
+}
+
+# " of shard 2", where there are several.
+of_shard <- function(connections, k) if (length(connections) > 1) paste(" of shard", k) else ""
+
+# Which database: what differs between them is asked by this.
+engine_of <- function(connection) {
+  kinds <- c(SQLiteConnection = "SQLite", PqConnection = "PostgreSQL", duckdb_connection = "DuckDB")
+  known <- intersect(class(connection), names(kinds))
+  if (length(known) > 0) kinds[[known[1]]] else sub("_?[Cc]onnection$", "", class(connection)[1])
+}
+
+# list(name: for people, query: what a statement selects from).
+table_source_text <- function(connection, table) {
+  if (methods::is(table, "Id")) {
+    return(list(name = paste(table@name, collapse = "."), query = as.character(DBI::dbQuoteIdentifier(connection, table))))
+  }
+  if (!is.character(table) || anyNA(table) || !length(table) %in% 1:3 || !all(nzchar(trimws(table)))) {
+    stop_input(paste0("`table` must name a table or be a query; this is ", shown(table), "."))
+  }
+  if (length(table) == 1 && grepl("^\\s*(select|with)\\s", table, ignore.case = TRUE)) {
+    query <- sub(";?\\s*$", "", table)
+    return(list(name = "a query", query = paste0("(", query, ") AS answers_asked_for")))
+  }
+  list(name = paste(table, collapse = "."), query = paste(quoted_names(connection, table), collapse = "."))
+}
+
+quoted_names <- function(connection, names) as.character(DBI::dbQuoteIdentifier(connection, names))
+quoted_text <- function(connection, text) as.character(DBI::dbQuoteString(connection, enc2utf8(text)))
+
+# tibble(column, type): type number, text, date or binary; of SQLite, whose cells have types of their own, what the cells are.
+table_columns <- function(table) {
+  found <- lapply(table$connections, function(connection) {
+    answer <- database_does({
+      sent <- DBI::dbSendQuery(connection, paste("SELECT * FROM", table$query, "WHERE 1 = 0"))
+      on.exit(DBI::dbClearResult(sent))
+      list(info = DBI::dbColumnInfo(sent), empty = DBI::dbFetch(sent))
+    })
+    tibble::tibble(column = as.character(answer$info$name), type = vapply(as.list(answer$empty), column_type, ""))
+  })
+  names <- lapply(found, `[[`, "column")
+  differ <- which(!vapply(names, identical, TRUE, names[[1]]))
+  if (length(differ) > 0) {
+    stop_database("shard", paste0("Shard ", differ[1], " has other columns than shard 1."),
+      faults = c(paste0("only in shard 1: ", setdiff(names[[1]], names[[differ[1]]]), recycle0 = TRUE),
+        paste0("only in shard ", differ[1], ": ", setdiff(names[[differ[1]]], names[[1]]), recycle0 = TRUE)))
+  }
+  columns <- found[[1]]
+  if (nrow(columns) == 0) stop_input("The table has no columns: there are no answers to analyse.")
+  twice <- unique(columns$column[duplicated(columns$column)])
+  if (length(twice) > 0) stop_input(paste0("Columns of the table stand twice: ", and_list(quoted(twice)), "."),
+    hint = "Name them apart in the query.")
+  if (table$engine == "SQLite") columns$type <- stored_types(table, columns$column)
+  columns
+}
+
+column_type <- function(x) {
+  if (inherits(x, c("Date", "POSIXt"))) {
+    return("date")
+  }
+  if (is.logical(x)) "logical" else if (is.list(x)) "binary" else if (is.character(x) || is.factor(x)) "text" else "number"
+}
+
+# What the cells of a SQLite table are; text wherever any is.
+stored_types <- function(table, columns) {
+  of_shards <- lapply(table$connections, function(connection) {
+    parts <- split(columns, ceiling(seq_along(columns) / 300))
+    unlist(lapply(unname(parts), function(some) {
+      q <- quoted_names(connection, some)
+      ask(connection, paste("SELECT", paste0("max(typeof(", q, ") = 'blob') + 10 * max(typeof(", q, ") = 'text') + 100 * max(typeof(", q,
+        ") = 'real')", collapse = ", "), "FROM", table$query))[1, ]
+    }), use.names = FALSE)
+  })
+  codes <- do.call(rbind, lapply(of_shards, function(code) replace(code, is.na(code), 0)))
+  any_digit <- function(place) apply(codes %/% place %% 10 > 0, 2, any)
+  ifelse(any_digit(1), "binary", ifelse(any_digit(10), "text", ifelse(any_digit(100), "real", "number")))
+}

@@ -1,0 +1,156 @@
+# Means, covariances and patterns of missing answers from sums that a database works out.
+
+# A provisional mean of each item, keyed: of whole answers a whole number.
+provisional_means <- function(survey, items, keying) {
+  mean <- vapply(survey$source$readings[items], function(one) {
+    middle <- if (is.null(one$counts) || sum(one$counts) == 0) mean(one$answers) else sum(one$answers * one$counts) / sum(one$counts)
+    if (one$whole) round(middle) else middle
+  }, 0)
+  out <- keying$shift + keying$sign * mean
+  ifelse(is.finite(out), out, 0)
+}
+
+# SELECT ... AS x1, x2, ... : keyed answers less their provisional means.
+apart_sql <- function(survey, connection, items, keying, centre, more = character()) {
+  source <- survey$source
+  x <- vapply(seq_along(items), function(j) {
+    answer <- answer_sql(source, connection, items[j])
+    if (!source$readings[[items[j]]]$whole) answer <- paste0("CAST(", answer, " AS ", real_type(source$table), ")")
+    # keyed less centre: sign x + (shift - centre)
+    paste0(if (keying$sign[j] < 0) "-", "(", answer, ") + ", exact_number(keying$shift[j] - centre[j]))
+  }, "")
+  # The fence keeps the answers from being worked out anew in every product.
+  fence <- if (all(vapply(source$readings[items], `[[`, "", "kind") == "as is")) "" else fence_of(source$table)
+  paste0("(SELECT ", paste(c(more, paste0(x, " AS x", seq_along(items))), collapse = ", "), these_cases(survey, connection), fence, ") AS t")
+}
+
+fence_of <- function(table) switch(table$engine, PostgreSQL = " OFFSET 0", SQLite = " LIMIT -1 OFFSET 0", "")
+real_type <- function(table) if (table$engine == "SQLite") "REAL" else "double precision"
+
+# Sums of many expressions over the same rows, in as many statements as the engine's number of columns asks for: a named vector, added over shards.
+summed <- function(survey, expressions, from, where = "", size = 1500) {
+  parts <- split(expressions, ceiling(seq_along(expressions) / size))
+  unlist(lapply(unname(parts), function(some) {
+    found <- from_shards(survey$source, function(connection) {
+      paste0("SELECT ", paste(some, collapse = ", "), " FROM ", from(connection), where)
+    })
+    Reduce(`+`, lapply(found, function(row) vapply(row, function(x) if (is.na(x[1])) 0 else as.numeric(x[1]), 0)))
+  }), use.names = FALSE)
+}
+
+#' @export
+source_moments.sums_source <- function(survey, items, missing = "listwise", kind = "pearson") {
+  listwise <- missing == "listwise"
+  if (kind == "spearman") {
+    return(rank_moments_of_tables(source_tables(survey, items, listwise), items, listwise))
+  }
+  keying <- keying_of(survey, items)
+  asked_before(survey, list("moments", items, missing, keying), {
+    sums_used(survey)
+    centre <- provisional_means(survey, items, keying)
+    from <- function(connection) apart_sql(survey, connection, items, keying, centre)
+    if (listwise) listwise_sums(survey, items, centre, from) else pairwise_sums(survey, items, centre, from)
+  })
+}
+
+listwise_sums <- function(survey, items, centre, from) {
+  p <- length(items)
+  at <- which(lower.tri(diag(p), diag = TRUE), arr.ind = TRUE)
+  complete <- paste0(" WHERE ", paste0("x", seq_len(p), " IS NOT NULL", collapse = " AND "))
+  sums <- summed(survey, c("count(*)", paste0("sum(x", seq_len(p), ")"), paste0("sum(x", at[, 1], "*x", at[, 2], ")")), from, complete)
+  enough_people(survey, sums[1])
+  products <- matrix(0, p, p)
+  products[at] <- sums[-seq_len(p + 1)]
+  name_moments(kernel_moments_of(list(n = sums[1], sum = sums[1 + seq_len(p)], products = products, centre = unname(centre))), items)
+}
+
+enough_people <- function(survey, n) {
+  if (n < least_people(survey$source)) {
+    stop_database("withheld", paste0("Only ", count_of(n, "person", "people"), " answered all of these items; figures of fewer than ",
+      least_people(survey$source), " are withheld."))
+  }
+}
+
+# Sums about provisional means of the pairs who answered both, moved to each item's own mean.
+pairwise_sums <- function(survey, items, centre, from) {
+  p <- length(items)
+  at <- which(lower.tri(diag(p), diag = TRUE), arr.ind = TRUE)
+  all <- expand.grid(row = seq_len(p), column = seq_len(p))
+  both <- function(i, j) paste0("x", i, " IS NOT NULL AND x", j, " IS NOT NULL")
+  found <- summed(survey, c(
+    paste0("sum(CASE WHEN ", both(at[, 1], at[, 2]), " THEN 1 ELSE 0 END)"),
+    paste0("sum(x", at[, 1], "*x", at[, 2], ")"),
+    paste0("sum(CASE WHEN x", all$column, " IS NOT NULL THEN x", all$row, " END)")
+  ), from)
+  whole <- function(lower) {
+    out <- matrix(0, p, p)
+    out[at] <- lower
+    out[upper.tri(out)] <- t(out)[upper.tri(out)]
+    out
+  }
+  m <- nrow(at)
+  pairs <- whole(found[seq_len(m)])
+  enough_people(survey, min(pairs))
+  products <- whole(found[m + seq_len(m)])
+  sums <- matrix(found[-seq_len(2 * m)], p)
+  offset <- diag(sums) / diag(pairs)
+  products <- products - outer(offset, rep(1, p)) * t(sums) - outer(rep(1, p), offset) * sums + outer(offset, offset) * pairs
+  name_moments(pairwise_of_sums(stats::setNames(centre + offset, items), pairs, sums - offset * pairs, products), items)
+}
+
+#' @export
+source_patterns.sums_source <- function(survey, items, weight = NULL) {
+  keying <- keying_of(survey, items)
+  p <- length(items)
+  asked_before(survey, list("patterns", items, keying), {
+    sums_used(survey)
+    centre <- provisional_means(survey, items, keying)
+    group <- split(seq_len(p), ceiling(seq_len(p) / 30))
+    masks <- vapply(group, function(some) {
+      paste0("CASE WHEN x", some, " IS NULL THEN 0 ELSE ", format(2^(seq_along(some) - 1), scientific = FALSE, trim = TRUE), " END", collapse = " + ")
+    }, "")
+    at <- which(lower.tri(diag(p), diag = TRUE), arr.ind = TRUE)
+    expressions <- c("count(*)", paste0("sum(x", seq_len(p), ")"), paste0("sum(x", at[, 1], "*x", at[, 2], ")"))
+    keys <- paste0("k", seq_along(masks))
+    parts <- lapply(unname(split(expressions, ceiling(seq_along(expressions) / 1400))), function(some) {
+      from_shards(survey$source, function(connection) {
+        paste0("SELECT ", paste(masks, "AS", keys, collapse = ", "), ", ", paste(some, collapse = ", "), " FROM ",
+          apart_sql(survey, connection, items, keying, centre), " GROUP BY ", paste(masks, collapse = ", "))
+      })
+    })
+    patterns_of_sums(survey, pattern_table(parts, length(keys)), items, centre, at)
+  })
+}
+
+# One row a pattern, statements side by side, shards added: a matrix, keys first.
+pattern_table <- function(parts, keys) {
+  of_part <- lapply(parts, function(shards) {
+    all <- do.call(rbind, lapply(shards, function(shard) vapply(unname(as.list(shard)), as.numeric, numeric(nrow(shard))) |> matrix(nrow(shard))))
+    key <- apply(all[, seq_len(keys), drop = FALSE], 1, paste, collapse = " ")
+    all[is.na(all)] <- 0
+    list(key = key, sums = rowsum(all[, -seq_len(keys), drop = FALSE], key, reorder = FALSE),
+      masks = all[!duplicated(key), seq_len(keys), drop = FALSE])
+  })
+  first <- of_part[[1]]
+  sums <- do.call(cbind, lapply(of_part, function(part) part$sums[match(rownames(first$sums), rownames(part$sums)), , drop = FALSE]))
+  list(masks = first$masks, sums = unname(sums))
+}
+
+patterns_of_sums <- function(survey, table, items, centre, at) {
+  p <- length(items)
+  group <- ceiling(seq_len(p) / 30)
+  bit <- (seq_len(p) - 1) %% 30
+  patterns <- lapply(seq_len(nrow(table$sums)), function(k) {
+    seen <- which(table$masks[k, group] %/% 2^bit %% 2 == 1)
+    n <- table$sums[k, 1]
+    offset <- table$sums[k, 1 + seen] / n
+    products <- matrix(0, p, p)
+    products[at] <- table$sums[k, -seq_len(p + 1)]
+    products <- products[seen, seen, drop = FALSE]
+    products[upper.tri(products)] <- t(products)[upper.tri(products)]
+    list(n = n, seen = seen, mean = unname(centre[seen] + offset), covariance = unname(products / n - tcrossprod(offset)))
+  })
+  patterns <- Filter(function(one) length(one$seen) > 0, patterns)
+  small <- vapply(patterns, function(one) one$n < least_people(survey$source), TRUE)
+  structure(ordered_patterns(patterns[!small], p), withheld = sum(vapply(patterns[small], `[[`, 0, "n")))
+}

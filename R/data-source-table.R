@@ -1,0 +1,231 @@
+# Answers that stay in a database: how each item's column is read there, and what every statement starts from. What is asked is worked out
+# from chunks of rows (R/data-source-chunks.R) or by the database itself (R/data-source-sums.R).
+
+# readings: by item (see item_reading()). silent: items of a test that count as missing where somebody left all of them blank.
+new_table_source <- function(table, rows, readings, silent, labels) {
+  source <- new.env(parent = emptyenv())
+  source$table <- table
+  source$rows <- rows
+  source$readings <- readings
+  source$silent <- silent
+  source$labels <- labels
+  source$known <- new.env(parent = emptyenv())
+  counts <- lapply(readings, `[[`, "counts")
+  source$hash <- rlang::hash(list(table$engine, table$query, rows, counts))
+  class(source) <- c(if (table$fetch == "sums") "sums_source" else "chunks_source", "table_source")
+  known_sources(source)
+  source
+}
+
+# How an item's cells become answers, from its different cells: list(kind, whole: are all answers whole numbers?, cells, answers, counts) and,
+# by kind,
+#   "as is"    numbers, all of them answers
+#   "without"  numbers, those in `codes` none
+#   "words"    cells `from`, which stand for the answers `to`; any other for none
+# values, n: the different cells (NULL left out) and how often each stands.
+item_reading <- function(values, n, clean, silent = FALSE) {
+  there <- !is.na(values)
+  fine <- !is.na(clean)
+  of <- if (is.numeric(values) && !any(fine & !there) && all(clean[fine] == values[fine])) {
+    if (all(fine[there])) list(kind = "as is") else list(kind = "without", codes = values[there & !fine])
+  } else {
+    list(kind = "words", from = values[fine], to = as.numeric(clean[fine]))
+  }
+  answers <- sort(unique(as.numeric(clean[fine])))
+  of$whole <- all(answers == round(answers)) && all(abs(answers) < 2^31)
+  of$cells <- list(values = values, n = n)
+  of$answers <- answers
+  # Who left a whole test blank is found by looking at all of its items.
+  if (!silent) of$counts <- vapply(answers, function(answer) sum(n[fine & clean == answer]), 0)
+  of
+}
+
+# The cell of a column in a statement, of one type.
+cell_sql <- function(source, connection, column) {
+  q <- quoted_names(connection, column)
+  type <- source$table$columns$type[match(column, source$table$columns$column)]
+  if (type == "logical") paste0("CAST(", q, " AS integer)") else if (type == "text") paste0("CAST(", q, " AS ", text_type(source$table), ")") else q
+}
+
+text_type <- function(table) if (table$engine == "SQLite") "TEXT" else "varchar"
+
+# An item's answer in a statement, as given; NULL where it is missing.
+answer_sql <- function(source, connection, item) {
+  reading <- source$readings[[item]]
+  cell <- cell_sql(source, connection, item)
+  literal <- function(x) if (is.character(x)) quoted_text(connection, x) else exact_number(x)
+  out <- switch(reading$kind,
+    `as is` = cell,
+    without = paste0("CASE WHEN ", cell, " NOT IN (", paste(literal(reading$codes), collapse = ", "), ") THEN ", cell, " END"),
+    words = words_sql(cell, literal, reading)
+  )
+  if (!item %in% source$silent) {
+    return(out)
+  }
+  cells <- vapply(source$silent, function(one) paste0("trim(", cell_sql(source, connection, one), ")"), "")
+  paste0("CASE WHEN ", paste0("coalesce(", cells, ", '') <> ''", collapse = " OR "), " THEN ", out, " END")
+}
+
+# A test item's cells that are NULL can count as an answer, too (`blank`).
+words_sql <- function(cell, literal, reading) {
+  given <- !is.na(reading$from)
+  words <- paste0("WHEN ", cell, " = ", literal(reading$from[given]), " THEN ", exact_number(reading$to[given]), recycle0 = TRUE)
+  none <- paste0("WHEN ", cell, " IS NULL THEN ", exact_number(reading$to[!given]), recycle0 = TRUE)
+  if (length(c(words, none)) == 0) "NULL" else paste("CASE", paste(c(words, none), collapse = " "), "END")
+}
+
+# All digits; whole numbers without a point.
+exact_number <- function(x) {
+  out <- ifelse(x == round(x) & abs(x) < 2^53, format(x, scientific = FALSE, trim = TRUE, digits = 17), formatC(x, digits = 17, format = "g"))
+  ifelse(x < 0, paste0("(", out, ")"), out)
+}
+
+# A survey whose answers stay in the database.
+asked_survey <- function(table, codebook, asked, rows) {
+  refuse_for_table(table, asked, rows)
+  codebook <- add_missing_codes(codebook, asked$missing_codes)
+  columns <- check_columns(table$columns$column, codebook, asked[c("id", "group", "wave", "cluster", "weight")])
+  specs <- codebook$items[codebook$items$role != "aside", ]
+  cells <- different_cells(table, specs$item)
+  silent <- silent_items(codebook)
+  read <- lapply(seq_len(nrow(specs)), function(i) {
+    one <- read_item(cells[[i]]$values, as.list(specs[i, ]), asked$find_codes)
+    c(one, list(reading = item_reading(cells[[i]]$values, cells[[i]]$n, one$values, specs$item[i] %in% silent), n = cells[[i]]$n))
+  })
+  names(read) <- specs$item
+  stop_for_cells(read)
+  source <- new_table_source(table, rows, lapply(read, `[[`, "reading"), silent, list(codebook = codebook, group = asked$group))
+  way <- if (table$fetch == "sums") "only counts and sums leave the database" else "answers are fetched in chunks, each time they are asked for"
+  log <- new_log(c("database", "read"), c(paste0(named_table(table), ": ", way), paste0(count_of(rows, "case"), " and ",
+    count_of(nrow(specs), "item"), " taken in")), c(table_code(asked), NA))
+  survey <- structure(list(source = source, codebook = codebook, id = columns$id, group = columns$group, wave = columns$wave,
+    cluster = columns$cluster, weight = columns$weight, kept = everybody(source), log = log), class = "sw_survey")
+  survey |>
+    log_found_codes(read) |>
+    settle_ranges() |>
+    settle_waves(asked$waves) |>
+    settle_design() |>
+    check_identifiers()
+}
+
+refuse_for_table <- function(table, asked, rows) {
+  large <- if (table$fetch == "rows") paste0(" takes more than ", table$memory, " MB") else " gives sums only"
+  if (!is.null(asked$wide)) {
+    stop_input(paste0("Waves side by side cannot be put below each other where a table", large, "."),
+      hint = "Do it in the query: a SELECT for each wave, joined by UNION ALL.")
+  }
+  if (table$fetch == "sums" && !(is.null(asked$cluster) && is.null(asked$weight))) {
+    stop_input("Clusters and weights need single answers, and this table gives sums only.", hint = "Use `fetch = \"rows\"`.")
+  }
+}
+
+# Everybody in use: of sums a condition a statement can hold.
+everybody <- function(source) if (inherits(source, "sums_source")) character() else rep(TRUE, source$rows)
+
+# The different cells of each column and how often each stands: list(values, n), NULL last. More than a thousand are no answers of a questionnaire.
+different_cells <- function(table, columns) {
+  out <- if (table$fetch == "sums") lapply(columns, counted_cells, table = table) else tallied_cells(table, columns)
+  names(out) <- columns
+  many <- columns[vapply(out, function(one) length(one$values) > 1000, TRUE)]
+  if (length(many) > 0) {
+    stop_input("Some items have more than 1,000 different answers.", faults = many,
+      hint = "Round them in the query, or set these columns aside in the codebook.")
+  }
+  out
+}
+
+# The database counts.
+counted_cells <- function(column, table) {
+  parts <- lapply(table$connections, function(connection) {
+    cell <- cell_sql(list(table = table), connection, column)
+    ask(connection, paste("SELECT", cell, "AS value, count(*) AS n FROM", table$query, "GROUP BY 1 ORDER BY 1 LIMIT 1002"))
+  })
+  added_cells(lapply(parts, function(part) list(values = part$value, n = as.numeric(part$n))))
+}
+
+# Counted from chunks, in one go through the table.
+tallied_cells <- function(table, columns) {
+  seen <- rep(list(NULL), length(columns))
+  source <- list(table = table)
+  each_chunk(table, function(connection) {
+    cells <- vapply(columns, function(column) cell_sql(source, connection, column), "")
+    paste("SELECT", paste(cells, "AS", quoted_names(connection, columns), collapse = ", "), "FROM", table$query)
+  }, function(chunk) {
+    for (j in seq_along(columns)) {
+      values <- unique(chunk[[j]])
+      if (length(values) <= 1001 && NROW(seen[[j]]$values) <= 1001) {
+        seen[[j]] <<- added_cells(list(seen[[j]], list(values = values, n = tabulate(match(chunk[[j]], values), length(values)))))
+      } else {
+        seen[[j]] <<- list(values = seq_len(2000), n = rep(1, 2000))
+      }
+    }
+  })
+  seen
+}
+
+# Counts of the same cells added; NULL last.
+added_cells <- function(parts) {
+  parts <- Filter(Negate(is.null), parts)
+  values <- do.call(c, lapply(parts, `[[`, "values"))
+  n <- unlist(lapply(parts, `[[`, "n"))
+  order <- sort(unique(values), method = "radix", na.last = TRUE)
+  list(values = order, n = as.vector(tapply(n, factor(match(values, order), seq_along(order)), sum)))
+}
+
+# Answers that do not fit the codebook, by how often they stand: of a table a row's number says little.
+stop_for_cells <- function(read) {
+  faults <- do.call(rbind, lapply(names(read), function(item) {
+    found <- read[[item]]$faults
+    if (nrow(found) > 0) data.frame(item = item, problem = found$problem, n = read[[item]]$n[found$row])
+  }))
+  if (is.null(faults)) {
+    return(invisible())
+  }
+  stop_input(paste0(count_of(sum(faults$n), "answer"), if (sum(faults$n) == 1) " does" else " do", " not fit the codebook."),
+    faults = paste0(faults$item, ": ", faults$problem, ", ", count_of_each(faults$n)),
+    hint = "Correct the codebook's lowest and highest, or add the code to the codebook's `missing`.", cells = tibble::as_tibble(faults))
+}
+
+# What somebody asks for is fetched again only where other people, items or keyings are meant.
+asked_before <- function(survey, question, work) {
+  source <- survey$source
+  key <- rlang::hash(list(question, survey$kept))
+  if (is.null(source$known[[key]])) assign(key, in_one_state(source$table, work), source$known)
+  source$known[[key]]
+}
+
+# `survey$data` and `survey$answers`: of everybody, those set aside too.
+table_frame <- function(survey, name) {
+  survey$kept[] <- TRUE
+  if (name == "data") source_everyone(survey) else tibble::as_tibble(source_rows(survey, names(survey$source$readings), keyed = FALSE))
+}
+
+#' @export
+source_names.table_source <- function(survey) survey$source$table$columns$column
+
+stop_for_rows <- function(source, columns = 1) {
+  if (inherits(source, "sums_source")) {
+    stop_database("withheld", "This needs single people, and the table gives sums only.", hint = "Make it with `sw_table(..., fetch = \"rows\")`.")
+  }
+  need <- ceiling(source$rows * columns * 8 / 2^20)
+  stop_database("memory", paste0("This needs the answers of single people at once, which take ", need, " MB, more than half of `memory` (",
+    source$table$memory, " MB)."),
+  hint = "Give more `memory` in `sw_table()`, ask for fewer items, or take a random part of the people in the query.")
+}
+
+# Where figures come from, for a result of a table that stays in the database.
+database_note <- function(survey) {
+  source <- survey$source
+  if (!inherits(source, "table_source")) {
+    return(NULL)
+  }
+  if (inherits(source, "sums_source")) {
+    least <- source$table$smallest
+    return(note("sums_only", rank = 3L, words = paste0("The database worked out the counts and sums behind these figures; no single answers left it",
+      if (!is.null(least)) paste0(", and no figure of fewer than ", least, " people"),
+      ". Errors are those of normal answers, and what needs single people is left out.")))
+  }
+  if (!gives_rows(survey, scored_items(survey))) note("too_many_rows", rank = 3L, words = paste0(
+    "Answers were added up in chunks: all at once they take more than half of `memory`. Errors are therefore those of normal answers, ",
+    "and what needs single people is left out; more `memory` in `sw_table()` changes that."))
+}

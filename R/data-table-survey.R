@@ -1,0 +1,38 @@
+# A survey whose answers are in a database: fetched whole where they are few enough, else asked for again and again.
+
+table_survey <- function(table, codebook, asked) {
+  codebook <- sw_codebook(codebook)
+  in_one_state(table, {
+    rows <- count_rows(table)
+    if (rows == 0) stop_input(paste0("The table ", table$name, " has no rows: there are no cases to analyse."))
+    if (table$fetch == "rows" && fits_memory(table, rows, nrow(table$columns))) fetched_survey(table, codebook, asked) else
+      asked_survey(table, codebook, asked, rows)
+  })
+}
+
+# Half of the memory is for the answers, the rest for work with them.
+fits_memory <- function(table, rows, columns) rows * columns * 8 <= table$memory * 2^20 / 2
+
+# Everything fetched: a survey in memory like any other.
+fetched_survey <- function(table, codebook, asked) {
+  binary <- table$columns$column[table$columns$type == "binary"]
+  wrong <- intersect(binary, c(codebook$items$item[codebook$items$role != "aside"], unlist(asked[c("id", "group", "wave", "cluster", "weight")])))
+  if (length(wrong) > 0) stop_input("Some columns hold binary data where answers belong.", faults = paste0("column ", quoted(wrong)))
+  frame <- fetch_columns(table, setdiff(table$columns$column, binary))
+  survey <- do.call(sw_survey, c(list(frame, codebook), asked))
+  survey$log <- survey$log[-1, ]
+  said <- c(paste0(named_table(table), ": ", count_of(nrow(frame), "row"), " fetched at once"),
+    if (length(binary) > 0) paste0("binary columns left there: ", and_list(binary)))
+  log_first(survey, said, table_code(asked))
+}
+
+# "answers (SQLite)", "answers (PostgreSQL, 3 shards)".
+named_table <- function(table) {
+  shards <- length(table$connections)
+  paste0("table ", table$name, " (", table$engine, if (shards > 1) paste0(", ", shards, " shards"), ")")
+}
+
+table_code <- function(asked) {
+  line <- survey_code(asked$id, asked$group, asked$wave, asked$waves, asked$missing_codes, asked$find_codes, asked$cluster, asked$weight, asked$wide)
+  sub("sw_survey(data", "sw_survey(sw_table(connection, table)", line, fixed = TRUE)
+}
