@@ -28,7 +28,7 @@ cli_check <- function(options, files) {
   if (length(files) == 0) stop_usage("A plan file is needed; `scalewort start answers.csv` writes one.")
   plan <- check_plan(read_plan(files[1]), files[1])
   off <- names(Filter(isFALSE, plan))
-  cat(paste0("The plan can be followed: data ", and_list(unlist(plan$data)), ", codebook ", plan$codebook,
+  cat(paste0("The plan can be followed: data ", data_said(plan), ", codebook ", plan$codebook,
     if (length(off) > 0) paste0("; left out: ", and_list(off,
     12)),
     "."), sep = "\n")

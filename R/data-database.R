@@ -86,12 +86,14 @@ table_source_text <- function(connection, table) {
   if (!is.character(table) || anyNA(table) || !length(table) %in% 1:3 || !all(nzchar(trimws(table)))) {
     stop_input(paste0("`table` must name a table or be a query; this is ", shown(table), "."))
   }
-  if (length(table) == 1 && grepl("^\\s*(select|with)\\s", table, ignore.case = TRUE)) {
+  if (length(table) == 1 && is_query(table)) {
     query <- sub(";?\\s*$", "", table)
     return(list(name = "a query", query = paste0("(", query, ") AS answers_asked_for")))
   }
   list(name = paste(table, collapse = "."), query = paste(quoted_names(connection, table), collapse = "."))
 }
+
+is_query <- function(text) grepl("^\\s*[(]?(select|with)\\s", text[1], ignore.case = TRUE)
 
 quoted_names <- function(connection, names) as.character(DBI::dbQuoteIdentifier(connection, names))
 quoted_text <- function(connection, text) as.character(DBI::dbQuoteString(connection, enc2utf8(text)))

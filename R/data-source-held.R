@@ -38,14 +38,17 @@ survey_behind <- function(x) {
   with_answers(if (has_answers(source) || inherits(source, "sw_moments") || is.null(source)) source else source$x)
 }
 
+# A table whose connection is closed gives no answers any more.
+still_there <- function(source) !inherits(source, "table_source") || all(vapply(source$table$connections, DBI::dbIsValid, TRUE))
+
 # The survey with its answers: what is behind the reference, or the same answers read again in this session.
 with_answers <- function(x) {
   if (!has_answers(x) || !inherits(x$source, "held_source")) {
     return(x)
   }
   found <- rlang::wref_value(x$source$way)
-  if (is.null(found)) {
-    same <- function(source) source_hash(source) == x$source$hash && rlang::hash(source$answers) == x$source$answers
+  if (is.null(found) || !still_there(found)) {
+    same <- function(source) source_hash(source) == x$source$hash && rlang::hash(source$answers) == x$source$answers && still_there(source)
     found <- Find(same, known_sources())
   }
   if (is.null(found)) {

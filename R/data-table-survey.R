@@ -21,9 +21,17 @@ fetched_survey <- function(table, codebook, asked) {
   frame <- fetch_columns(table, setdiff(table$columns$column, binary))
   survey <- do.call(sw_survey, c(list(frame, codebook), asked))
   survey$log <- survey$log[-1, ]
+  survey$source$table <- table
   said <- c(paste0(named_table(table), ": ", count_of(nrow(frame), "row"), " fetched at once"),
     if (length(binary) > 0) paste0("binary columns left there: ", and_list(binary)))
   log_first(survey, said, table_code(asked))
+}
+
+# The table that a survey's answers came from; NULL for another survey.
+answers_table <- function(survey) {
+  source <- survey$source
+  if (inherits(source, "held_source")) source <- rlang::wref_value(source$way)
+  if (is.environment(source)) source$table
 }
 
 # "answers (SQLite)", "answers (PostgreSQL, 3 shards)".

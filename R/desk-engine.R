@@ -16,7 +16,7 @@ new_desk <- function(path) {
 # What all steps rest on, for a plan: list(survey, options, common, store). The answers are read once, and again when a file changes.
 desk_ready <- function(desk, plan = decided_plan(desk$raw)) {
   beside <- beside_plan(desk$path)
-  hashes <- input_hashes(c(unlist(plan$data), plan$codebook), beside)
+  hashes <- plan_hashes(plan, beside)
   key <- rlang::hash(list(hashes, plan[reading_keys]))
   if (!identical(desk$read_key, key)) {
     desk$read <- read_planned(plan, beside)
@@ -84,7 +84,7 @@ failed_step <- function(e) {
 desk_work <- function(path) {
   plan <- read_plan(path)
   beside <- beside_plan(path)
-  hashes <- input_hashes(c(unlist(plan$data), plan$codebook), beside)
+  hashes <- plan_hashes(plan, beside)
   survey <- planned_survey(plan, beside)
   store <- desk_store(result_store(path, answers_key(hashes, plan)), new.env(parent = emptyenv()))
   said <- function(step) {

@@ -4,7 +4,7 @@
 autoplot.sw_scores <- function(object, scores = NULL, ...) {
   refuse_more(...)
   scales <- object$tables$scales
-  every <- intersect(scales$score, names(object$tables$scores))
+  every <- intersect(scales$score, c(names(object$tables$scores), names(object$parts$asked)))
   if (is.null(scores)) scores <- utils::head(every, 8)
   check_names_known(scores, every, "scores", "score")
   draw_scores(object, scales[match(scores, scales$score), ])
@@ -13,8 +13,7 @@ autoplot.sw_scores <- function(object, scores = NULL, ...) {
 # How each score is spread, with one standard error of measurement either side of the mean: how far one person's score may be off.
 draw_scores <- function(object, scales) {
   values <- do.call(rbind, lapply(scales$score, function(name) {
-    value <- as.vector(object$tables$scores[[name]])
-    value <- value[!is.na(value)]
+    value <- score_values(object, name)
     if (length(value) == 0) NULL else data.frame(score = name, value = value)
   }))
   if (is.null(values)) stop_input("Nobody has a score to draw.")
@@ -37,6 +36,16 @@ draw_scores <- function(object, scales) {
       object, paste0(and_list(paste0(scales$score, " mean ", decimals(scales$mean, 2), ", standard deviation ", decimals(scales$sd, 2))), "."),
       x = "score", y = counted)
   as_tall_as(figure, 16 * ceiling(nrow(scales) / 2), if (nrow(scales) < 3) 520 else 800)
+}
+
+# Of everybody who has the score; of one that a database works out, from how often each value stands.
+score_values <- function(object, name) {
+  shape <- object$parts$asked[[name]]$shape
+  if (!is.null(shape)) {
+    return(rep(shape$values, shape$counts))
+  }
+  value <- as.vector(object$tables$scores[[name]])
+  value[!is.na(value)]
 }
 
 # Bars of at most 25 steps: a score of few values has a bar each.

@@ -32,7 +32,7 @@ write_results <- function(results, folder, plan, overwrite, plan_file = NULL) {
 
 # Scores in further forms; CSV is always there.
 write_scored_data <- function(scores, folder, forms, overwrite) {
-  if (is.null(scores)) {
+  if (is.null(scores) || !is.null(scores$parts$asked)) {
     return(NULL)
   }
   vapply(setdiff(forms, "csv"), function(form) sw_write(scores, file.path(folder, paste0("scores.", form)), overwrite = overwrite), "",
@@ -53,8 +53,8 @@ result_table_files <- function(results) {
     `answering.csv` = list(results$answering, "cases"), `reliability.csv` = list(results$reliability, "scales"),
     `loadings.csv` = list(results$exploration, "pattern"), `fit.csv` = list(results$confirmation, "fit"),
     `confirmed-loadings.csv` = list(results$confirmation, "loadings"), `invariance.csv` = list(results$invariance, "steps"),
-    `validity.csv` = list(results$validity, "factors"), `score-summary.csv` = list(results$scores, "scales"), `scores.csv` = list(results$scores,
-      NULL)
+    `validity.csv` = list(results$validity, "factors"), `score-summary.csv` = list(results$scores, "scales"),
+    `scores.csv` = list(if (is.null(results$scores$parts$asked)) results$scores, NULL)
   )
 }
 

@@ -87,18 +87,19 @@ asked_for <- function(option) isTRUE(option) || (is.list(option) && length(optio
 # The step's result; where it may be left out and these data do not allow it (one group only, say), why.
 run_step <- function(step, have, own, common, asked) {
   left_out <- function(why) structure(why, class = "not_possible")
-  if (!step$if_possible) {
-    return(step$run(have, own, common))
-  }
   if (asked) {
     result <- step$run(have, own, common)
-    return(if (is.null(result)) left_out("asked for, but these data have nothing to do it with.") else result)
+    return(if (is.null(result) && step$if_possible) left_out("asked for, but these data have nothing to do it with.") else result)
   }
   why <- function(e) {
     about <- if (length(e$faults) > 0) paste0(" (", and_list(e$faults, 4), ")")
     left_out(sub("[.]?$", paste0(about, "."), first_sentence(cli::ansi_strip(conditionMessage(e)))))
   }
-  tryCatch(step$run(have, own, common), scalewort_error_input = why, scalewort_error_numeric = why, scalewort_error_structure = why)
+  # What a table of a database keeps to itself is like data that do not allow a step; any other trouble with it is an error.
+  kept_back <- function(e) if (e$reason %in% c("withheld", "memory")) why(e) else stop(e)
+  may_fail <- function(e) if (step$if_possible) why(e) else stop(e)
+  tryCatch(step$run(have, own, common), scalewort_error_input = may_fail, scalewort_error_numeric = may_fail, scalewort_error_structure = may_fail,
+    scalewort_error_database = kept_back)
 }
 
 # What a step needs and does not have. Only these may be absent: without a split all cases do for

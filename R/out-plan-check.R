@@ -5,7 +5,9 @@
 check_plan <- function(plan, path) {
   lines <- utf8_lines(path)
   beside <- beside_plan(path)
-  files <- c(stats::setNames(as.list(unlist(plan$data)), rep("data", length(unlist(plan$data)))), codebook = plan$codebook)
+  data <- setdiff(input_files(plan), plan$codebook)
+  files <- c(stats::setNames(as.list(data), rep("data", length(data))), codebook = plan$codebook)
+  unready <- if (from_database(plan)) database_faults(plan)
   if (is.character(plan$structure) && !plan$structure %in% c("codebook", "exploration")) files$structure <- plan$structure
   gone <- which(!vapply(files, function(file) file.exists(beside(file)), TRUE))
   named <- plan_files(plan)
@@ -17,9 +19,9 @@ check_plan <- function(plan, path) {
     lapply(Filter(function(one) !file.exists(beside(one$file)), named), function(one) {
       list(path = one$path, text = paste0("there is no such file: ", one$file))
     }),
-    limit_faults(plan$limits)
+    limit_faults(plan$limits), unready
   )
-  if (length(gone) == 0) faults <- c(faults, name_faults(plan, beside))
+  if (length(gone) == 0 && length(unready) == 0) faults <- c(faults, name_faults(plan, beside))
   stop_for_plan(faults, lines, path)
   plan
 }
@@ -54,9 +56,8 @@ limit_faults <- function(limits) {
 name_faults <- function(plan, beside) {
   codebook <- sw_codebook(beside(plan$codebook))
   items <- codebook$items$item
-  read <- read_table(beside(unlist(plan$data)), list(header = TRUE, items = items[codebook$items$role != "aside"], trust = isTRUE(plan$trust)))
-  if (!is.null(plan$wide)) read <- long_described(read, plan$wide, intersect(plan$id, names(read$data)) |> first_or_null())
-  columns <- names(read$data)
+  read <- plan_columns(plan, beside, items[codebook$items$role != "aside"])
+  columns <- read$names
   among <- function(path, named, known, what) {
     named <- as.character(unlist(named))
     lapply(setdiff(named, known), function(name) {
@@ -80,7 +81,7 @@ name_faults <- function(plan, beside) {
     unlist(lapply(seq_along(plan[[key]]), function(i) among(c(key, i, "items"), plan[[key]][[i]]$items, items, "item")), recursive = FALSE)
   })
   waves <- if (!is.null(plan$waves) && isTRUE(plan$wave %in% columns)) {
-    among("waves", plan$waves, unique(as.character(read$data[[plan$wave]])), "wave")
+    among("waves", plan$waves, read$waves, "wave")
   }
   structure <- if (is.list(plan$structure)) {
     unlist(lapply(names(plan$structure), function(f) among(c("structure", f), plan$structure[[f]], items, "item")), recursive = FALSE)

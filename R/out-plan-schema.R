@@ -53,6 +53,7 @@ kind_schema <- function(entry) {
     norms = either(text, named_by(one_or_several(code))),
     release = either(list(type = "string", enum = list("auto")), named_by(one_or_several(text))),
     bounds = named_by(either(list(type = "number"), several_of(list(type = "number")))),
+    data = either(text, several_of(text), record_of(entry$fields)),
     structure = either(text, named_by(one_or_several(text))),
     anything = stats::setNames(list(), character()),
     record = record_of(entry$fields), records = list(type = "array", items = record_of(entry$fields)),

@@ -3,7 +3,9 @@
 
 #' Do everything a plan file says
 #'
-#' A plan is YAML: `data` (a path, or a list of files that are bound) and `codebook` (paths, relative to the plan), and if wanted `title`, `id`,
+#' A plan is YAML: `data` (a path, a list of files that are bound, or a table in a database: `{driver: RSQLite, file: panel.db, table: answers}`,
+#' `{driver: RPostgres, service: panel, table: answers}`; passwords belong in the database's own service file or in the environment) and
+#' `codebook` (paths, relative to the plan), and if wanted `title`, `id`,
 #' `group`, `wave`, `wide` (waves side by side), `flip` and `set_aside` (each with a `reason`), `careless`, the steps `screening`,
 #' `keying`, `answering`, `option_curves`, `dif`, `reliability`, `split`, `factorability`, `retention`,
 #' `exploration`, `stability`, `structure`, `confirmation`, `invariance`, `validity`, `composites`, `scores`
@@ -56,14 +58,13 @@ run_plan <- function(path, overwrite = FALSE, progress = function(step) NULL, se
   beside <- beside_plan(path)
   folder <- beside(if (is.null(plan$output)) "results" else plan$output)
   check_folder(folder)
-  inputs <- c(unlist(plan$data), plan$codebook)
   check_plan(plan, path)
-  own <- check_outputs(folder, plan, overwrite, c(path, vapply(inputs, beside, "")))
+  own <- check_outputs(folder, plan, overwrite, c(path, vapply(input_files(plan), beside, "")))
   common <- plan_common(plan)
   progress("reading the answers")
-  before <- input_hashes(inputs, beside)
+  before <- plan_hashes(plan, beside)
   survey <- planned_survey(plan, beside)
-  if (!identical(before, input_hashes(inputs, beside))) {
+  if (!identical(before, plan_hashes(plan, beside))) {
     stop_file("The data or the codebook changed while they were read.", hint = "Run the plan again when nobody writes to them.")
   }
   store <- result_store(path, answers_key(before, plan))
@@ -97,12 +98,6 @@ plan_limits <- function(plan) if (length(plan$limits) > 0) do.call(sw_limits, la
 input_hashes <- function(inputs, beside) stats::setNames(vapply(inputs, function(file) rlang::hash_file(beside(file)), ""), inputs)
 
 planned_survey <- function(plan, beside) decided_survey(read_planned(plan, beside), plan)
-
-read_planned <- function(plan, beside) {
-  sw_read(beside(unlist(plan$data)), beside(plan$codebook), id = plan$id, group = unlist(plan$group), wave = plan$wave,
-    waves = unlist(plan$waves), wide = plan$wide, cluster = plan$cluster, weight = plan$weight,
-    missing_codes = unlist(plan$missing_codes), trust = isTRUE(plan$trust))
-}
 
 decided_survey <- function(survey, plan) {
   for (step in plan$move) survey <- move_items(survey, unlist(step$items), step$to, step$reason)

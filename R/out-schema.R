@@ -46,13 +46,18 @@ any_of_faults <- function(value, options, path) {
   list(list(path = path, text = paste0("must be ", or_list(unique(vapply(options, type_words, ""))), "; this is ", shown_value(value))))
 }
 
+unknown_hint <- function(key, known) {
+  if (grepl("pass|pwd|secret|user", key, ignore.case = TRUE)) ": a plan holds no passwords; the database's service file or the environment has them" else
+    did_you_mean(key, known)
+}
+
 object_faults <- function(value, schema, path) {
   known <- names(schema$properties)
   absent <- setdiff(unlist(schema$required), names(value))
   open <- schema$additionalProperties
   unknown <- if (identical(open, FALSE)) setdiff(names(value), known)
   c(
-    lapply(unknown, function(key) list(path = c(path, key), text = paste0("unknown key ", quoted(key), did_you_mean(key, known)))),
+    lapply(unknown, function(key) list(path = c(path, key), text = paste0("unknown key ", quoted(key), unknown_hint(key, known)))),
     lapply(absent, function(key) list(path = path, text = paste0("key ", quoted(key), " is missing"))),
     unlist(lapply(intersect(names(value), known), function(key) schema_faults(value[[key]], schema$properties[[key]], c(path, key))),
       recursive = FALSE),

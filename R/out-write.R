@@ -8,8 +8,10 @@
 #'
 #' @param x A result, a structure, moments, a codebook, a survey (its identifier and its answers, keyed and
 #'   scored as they are analysed: test items as 0 and 1), or a data frame.
-#' @param path Path of the file.
-#' @param table Which table; by default all in XLSX and JSON, else the first. For scores the
+#' @param path Path of the file. Or a connection to a database (`DBI::dbConnect()`): the result's first table, of scores the identifier, the scores
+#'   and their bands, is written there as the new table `table`, in one transaction. Scores that the database works out
+#'   ([sw_table()]) are made by one statement there.
+#' @param table Of a file: which table; by default all in XLSX and JSON, else the first. For scores the
 #'   default is the data with the scores added.
 #' @param schema Beside CSV or TSV, also a Frictionless table schema
 #'   (`<name>.schema.json`): names, titles, types and bounds of the columns?
@@ -29,6 +31,9 @@
 #' head(read.csv(path))
 #' @export
 sw_write <- function(x, path, table = NULL, schema = FALSE, codes = FALSE, codebook = FALSE, overwrite = FALSE) {
+  if (isS4(path) || is.list(path)) {
+    return(write_to_database(x, path, table, check_flag(overwrite, "overwrite")))
+  }
   check_string(path, "path")
   check_flag(schema, "schema")
   check_flag(codes, "codes")

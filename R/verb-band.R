@@ -35,6 +35,10 @@ sw_band <- function(scores, cuts = NULL, groups = NULL, pass = NULL, labels = NU
   marks <- if (is.null(pass)) cuts else pass
   of <- banded_scores(of, marks, about, if (is.null(pass)) "cuts" else "pass")
   for (name in if (!is.null(marks)) of) check_marks(own_marks(marks, name), name, possible_range(scores, name))
+  if (!is.null(scores$parts$asked)) {
+    if (!is.null(groups)) stop_input("Bands of equal size need single people.", hint = "Give `cuts`; a percentile's are 33.3 and 66.7 for three.")
+    return(asked_bands(scores, of, marks, labels, !is.null(pass)))
+  }
   check_free_columns(paste0(of, "_band"), c(source_names(survey_behind(scores)), names(scores$parts$found$columns), paste0(names(scores$parts$bands),
     "_band", recycle0 = TRUE)),
     overwrite)

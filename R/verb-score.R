@@ -60,6 +60,9 @@ sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression
   method <- check_methods(method, from)
   form <- check_form(form)
   rule <- list(at_least = if (fill == "none") 1 else at_least, fill = fill)
+  if (!gives_rows(survey, scored_items(survey))) {
+    return(asked_scores(survey, method, rule, form, total, weights, structure, list(norms = norms, interval = interval, also = also, from = from)))
+  }
   raw <- intersect(method, raw_methods)
   found <- joined_scores(
     if (length(raw) > 0) raw_scores(survey, score_scales(survey, structure, total), raw, rule, weights, also),

@@ -1,0 +1,126 @@
+# Scores as expressions of a statement, for a table that stays in its database.
+
+# The score of a recipe (see asked_recipe()) from items x1, x2, ... in the order of `items`; NULL for those who answered too few.
+score_sql <- function(recipe, items) {
+  x <- paste0("x", match(recipe$items, items))
+  k <- length(x)
+  answered <- paste0("(", paste0("CASE WHEN ", x, " IS NULL THEN 0 ELSE 1 END", collapse = " + "), ")")
+  added <- function(weights) {
+    paste0("(", paste0(ifelse(weights == 1, "", paste0(exact_number(weights), " * ")), "coalesce(", x, ", 0)", collapse = " + "), ")")
+  }
+  given <- function(weights) paste0("(", paste0("CASE WHEN ", x, " IS NULL THEN 0 ELSE ", exact_number(weights), " END", collapse = " + "), ")")
+  mean <- if (recipe$by_share) mean_by_share(recipe, x, answered) else paste0("(1.0 * ", added(rep(1, k)), " / ", answered, ")")
+  low <- exact_number(mean(recipe$low))
+  value <- switch(recipe$method,
+    mean = mean, sum = , right = paste0(k, " * ", mean),
+    share = paste0("100.0 * (", mean, " - ", low, ") / ", exact_number(mean(recipe$high) - mean(recipe$low))),
+    weighted = paste0("1.0 * ", added(recipe$weights), " / nullif(", given(recipe$weights), ", 0)")
+  )
+  paste0("CASE WHEN ", answered, " >= ", recipe$needed, " THEN ", value, " END")
+}
+
+# Items of different ranges: a gap counts as the person's share of its range.
+mean_by_share <- function(recipe, x, answered) {
+  low <- exact_number(recipe$low)
+  width <- exact_number(recipe$high - recipe$low)
+  share <- paste0("(", paste0("coalesce((", x, " - ", low, ") * 1.0 / ", width, ", 0)", collapse = " + "), ") / ", answered)
+  paste0("((", paste0("coalesce(", x, ", ", low, " + ", share, " * ", width, ")", collapse = " + "), ") / ", length(x), ".0)")
+}
+
+# A form of a score that stands in column `value`.
+form_sql <- function(form, value) {
+  if (identical(form$form, "percentile")) {
+    return(paste0("CASE WHEN ", value, " IS NOT NULL THEN (rank() OVER (ORDER BY ", value, " NULLS LAST) - 1 + 0.5 * count(*) OVER (PARTITION BY ", value,
+      ")) * 100.0 / count(", value, ") OVER () END"))
+  }
+  z <- paste0("((", value, " - ", exact_number(form$mean), ") / ", exact_number(form$sd), ")")
+  if (is.numeric(form$form)) {
+    linear <- if ("slope" %in% names(form$form)) c(form$form[["intercept"]], form$form[["slope"]]) else unlist(form$form[c("mean", "sd")])
+    return(paste0(exact_number(linear[1]), " + ", exact_number(linear[2]), " * ", if ("slope" %in% names(form$form)) value else z))
+  }
+  if (form$form == "t") paste0("50 + 10 * ", z) else z
+}
+
+# The names of bands, cut at these marks of an expression.
+band_sql <- function(connection, value, cuts, labels) {
+  words <- quoted_text(connection, labels)
+  steps <- paste("WHEN", value, "<", exact_number(cuts), "THEN", words[seq_along(cuts)], collapse = " ")
+  paste("CASE WHEN", value, "IS NULL THEN NULL", steps, "ELSE", words[length(words)], "END")
+}
+
+# SELECT ... FROM: base scores as s1, s2, ... with the columns that name the cases.
+base_scores_sql <- function(survey, connection, recipes, keys = character()) {
+  items <- unique(unlist(lapply(recipes, `[[`, "items")))
+  keying <- keying_of(survey, items)
+  named <- if (length(keys) > 0) paste(quoted_names(connection, keys), "AS", paste0("k", seq_along(keys))) else character()
+  answers <- apart_sql(survey, connection, items, keying, rep(0, length(items)), named)
+  scores <- paste(vapply(recipes, score_sql, "", items), "AS", paste0("s", seq_along(recipes)))
+  paste0("(SELECT ", paste(c(if (length(keys) > 0) paste0("k", seq_along(keys)), scores), collapse = ", "), " FROM ", answers, ") AS b")
+}
+
+# How a score is distributed: list(n, without, mean, sd, lowest, highest, values, counts: of each score, ascending).
+score_shapes <- function(survey, recipe) {
+  survey <- in_statements(survey)
+  asked_before(survey, list("score", recipe[c("items", "method", "needed", "weights")]), {
+    parts <- do.call(rbind, from_shards(survey$source, function(connection) {
+      paste0("SELECT s1 AS value, count(*) AS n FROM ", base_scores_sql(survey, connection, list(recipe)), " GROUP BY s1")
+    }))
+    n <- as.numeric(parts$n)
+    seen <- !is.na(parts$value)
+    value <- sort(unique(as.numeric(parts$value[seen])))
+    count <- as.vector(tapply(n[seen], factor(match(as.numeric(parts$value[seen]), value), seq_along(value)), sum))
+    total <- sum(count)
+    mean <- sum(value * count) / total
+    ends <- if (total == 0) c(NA_real_, NA_real_) else range(value)
+    list(n = total, without = sum(n[!seen]), mean = mean, sd = sqrt(sum(count * (value - mean)^2) / (total - 1)), lowest = ends[1],
+      highest = ends[2], values = value, counts = count)
+  })
+}
+
+# Correlations of scores of those who have both.
+source_score_r <- function(survey, recipes) {
+  survey <- in_statements(survey)
+  k <- length(recipes)
+  at <- which(lower.tri(diag(k)), arr.ind = TRUE)
+  centre <- vapply(recipes, function(one) exact_number(one$shape$mean), "")
+  apart <- paste0("(s", seq_len(k), " - ", centre, ")")
+  sums <- unlist(lapply(seq_len(nrow(at)), function(row) {
+    a <- apart[at[row, 2]]
+    b <- apart[at[row, 1]]
+    both <- paste0("CASE WHEN s", at[row, 1], " IS NOT NULL AND s", at[row, 2], " IS NOT NULL THEN ")
+    paste0("sum(", both, c("1", a, b, paste(a, "*", a), paste(b, "*", b), paste(a, "*", b)), " END)")
+  }))
+  found <- in_one_state(survey$source$table, summed(survey, sums, function(connection) base_scores_sql(survey, connection, recipes)))
+  found <- matrix(found, 6)
+  n <- found[1, ]
+  spread <- function(row, one, other) found[row, ] - found[one, ] * found[other, ] / n
+  r <- diag(k)
+  r[at] <- spread(6, 2, 3) / sqrt(spread(4, 2, 2) * spread(5, 3, 3))
+  dimnames(r) <- rep(list(names(recipes)), 2)
+  r
+}
+
+# A survey as statements can ask it: of chunks with everybody in use.
+in_statements <- function(survey) {
+  if (inherits(survey$source, "sums_source")) {
+    return(survey)
+  }
+  if (!all(survey$kept)) {
+    stop_database("memory", "Cases were set aside one by one, which a statement cannot do.", hint = "Set them aside in the query of `sw_table()`.")
+  }
+  as_counted(survey)
+}
+
+# CREATE TABLE ... AS SELECT: identifier, scores and their forms.
+write_asked_scores <- function(survey, asked, connection, name) {
+  survey <- in_statements(survey)
+  keys <- c(survey$id, survey$wave)
+  if (is.null(keys)) stop_input("Scores need to say whose they are: the survey has no `id`.", hint = "Name the column in `sw_survey(id = )`.")
+  recipes <- Filter(function(one) is.null(one$of) && is.null(one$cuts), asked)
+  place <- stats::setNames(paste0("s", seq_along(recipes)), names(recipes))
+  shown <- function(one) if (is.null(one$of)) place[[one$score]] else form_sql(one, place[[one$of$score]])
+  columns <- vapply(asked, function(one) if (is.null(one$cuts)) shown(one) else band_sql(connection, shown(one$cut), one$cuts, one$labels), "")
+  tell(connection, paste0("CREATE TABLE ", name, " AS SELECT ", paste(c(paste(paste0("k", seq_along(keys)), "AS", quoted_names(connection, keys)),
+    paste(columns, "AS", quoted_names(connection, names(asked)))), collapse = ", "), " FROM ",
+    base_scores_sql(survey, connection, recipes, keys)))
+}
