@@ -40,7 +40,7 @@ core_glb <- function(s, gap = 1e-9) {
   scale <- sqrt(variance)
   r <- s / outer(scale, scale)
   smallest <- min(eigen(r, symmetric = TRUE, only.values = TRUE)$values)
-  if (smallest < 1e-10) {
+  if (smallest < 2e-8) {
     return(NA_real_)
   }
   weight <- variance / sum(s)
@@ -50,6 +50,10 @@ core_glb <- function(s, gap = 1e-9) {
     if (is.null(root) || any(t <= 0)) -Inf else sum(weight * t) + mu * (2 * sum(log(diag(root))) + sum(log(t)))
   }
   mu <- max(weight)
+  # So near to singular that rounding decides.
+  if (!is.finite(barrier(t, mu))) {
+    return(NA_real_)
+  }
   while (2 * k * mu > gap) {
     mu <- mu / 5
     for (step in seq_len(50)) {
@@ -61,6 +65,8 @@ core_glb <- function(s, gap = 1e-9) {
       size <- 1
       here <- barrier(t, mu)
       while (barrier(t + size * direction, mu) < here + 1e-4 * size * decrement && size > 1e-12) size <- size / 2
+      # Nothing better can be told apart from here.
+      if (size <= 1e-12) break
       t <- t + size * direction
     }
   }

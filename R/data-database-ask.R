@@ -75,7 +75,8 @@ open_state <- function(connection, engine) {
   })
   if (isTRUE(begun) && engine == "PostgreSQL") {
     # Rows in the order they lie in; compiling takes longer than it saves.
-    for (setting in c("TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY", "LOCAL synchronize_seqscans = off", "LOCAL jit = off")) {
+    for (setting in c("TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY", "LOCAL synchronize_seqscans = off", "LOCAL jit = off",
+      "LOCAL enable_partitionwise_aggregate = on")) {
       tell(connection, paste("SET", setting))
     }
   }

@@ -44,7 +44,41 @@ sw_table <- function(connection, table, fetch = "auto", smallest = NULL, memory 
   out <- structure(list(connections = connections, name = named$name, query = named$query, engine = engine_of(connections[[1]]), fetch = fetch,
     smallest = smallest, memory = memory), class = "sw_table")
   out$columns <- table_columns(out)
+  out$partitions <- list_partitions(out)
   out
+}
+
+# Of a PostgreSQL table that is partitioned by the values of one column: that column, by which sums are taken, so that servers behind foreign
+# partitions work out their own. NULL elsewhere.
+list_partitions <- function(table) {
+  if (table$engine != "PostgreSQL" || table$fetch != "sums" || is_query(table$query)) {
+    return(NULL)
+  }
+  connection <- table$connections[[1]]
+  found <- ask(connection, paste0("SELECT pg_get_partkeydef(oid) AS key FROM pg_class WHERE relkind = 'p' AND oid = to_regclass(",
+    quoted_text(connection, table$query), ")"))$key
+  column <- sub("^LIST \\((.*)\\)$", "\\1", found)
+  column <- if (length(found) == 1 && column != found) gsub("^\"|\"$", "", gsub("\"\"", "\"", column, fixed = TRUE))
+  if (isTRUE(column %in% table$columns$column)) column
+}
+
+# How PostgreSQL would take sums of a partitioned table: "" without foreign partitions, else where they are worked out.
+shards_said <- function(table, item) {
+  if (is.null(table$partitions)) {
+    return("")
+  }
+  connection <- table$connections[[1]]
+  key <- quoted_names(connection, table$partitions)
+  plan <- ask(connection, paste0("EXPLAIN (VERBOSE, COSTS OFF) SELECT k, count(*), sum(x1), sum(x1*x1) FROM (SELECT ", key, " AS k, ",
+    quoted_names(connection, item), " AS x1 FROM ", table$query, ") AS t WHERE x1 IS NOT NULL GROUP BY k"))[[1]]
+  shards <- sum(grepl("Foreign Scan", plan))
+  if (shards == 0) {
+    return("")
+  }
+  if (sum(grepl("Relations: Aggregate on", plan)) == shards) {
+    return(paste0("sums are worked out on ", count_of(shards, "server"), " behind foreign partitions"))
+  }
+  paste0("rows of ", count_of(shards, "foreign partition"), " are fetched by the server that is asked, which adds them up: see docs/scale.md")
 }
 
 need_database <- function(package) {

@@ -90,7 +90,8 @@ source_score_r <- function(survey, recipes) {
     both <- paste0("CASE WHEN s", at[row, 1], " IS NOT NULL AND s", at[row, 2], " IS NOT NULL THEN ")
     paste0("sum(", both, c("1", a, b, paste(a, "*", a), paste(b, "*", b), paste(a, "*", b)), " END)")
   }))
-  found <- in_one_state(survey$source$table, summed(survey, sums, function(connection) base_scores_sql(survey, connection, recipes)))
+  found <- in_one_state(survey$source$table, summed(survey, sums, function(connection) base_scores_sql(survey, connection, recipes),
+    grouped = FALSE))
   found <- matrix(found, 6)
   n <- found[1, ]
   spread <- function(row, one, other) found[row, ] - found[one, ] * found[other, ] / n

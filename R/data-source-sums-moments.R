@@ -20,7 +20,8 @@ apart_sql <- function(survey, connection, items, keying, centre, more = characte
     paste0(if (keying$sign[j] < 0) "-", "(", answer, ") + ", exact_number(keying$shift[j] - centre[j]))
   }, "")
   # The fence keeps the answers from being worked out anew in every product.
-  fence <- if (all(vapply(source$readings[items], `[[`, "", "kind") == "as is")) "" else fence_of(source$table)
+  fence <- if (!is.null(source$table$partitions) || all(vapply(source$readings[items], `[[`, "", "kind") == "as is")) "" else fence_of(source$table)
+  more <- c(more, partition_sql(source, connection)$row)
   paste0("(SELECT ", paste(c(more, paste0(x, " AS x", seq_along(items))), collapse = ", "), these_cases(survey, connection), fence, ") AS t")
 }
 
@@ -28,13 +29,13 @@ fence_of <- function(table) switch(table$engine, PostgreSQL = " OFFSET 0", SQLit
 real_type <- function(table) if (table$engine == "SQLite") "REAL" else "double precision"
 
 # Sums of many expressions over the same rows, in as many statements as the engine's number of columns asks for: a named vector, added over shards.
-summed <- function(survey, expressions, from, where = "", size = 1500) {
+summed <- function(survey, expressions, from, where = "", size = 1500, grouped = TRUE) {
   parts <- split(expressions, ceiling(seq_along(expressions) / size))
   unlist(lapply(unname(parts), function(some) {
     found <- from_shards(survey$source, function(connection) {
-      paste0("SELECT ", paste(some, collapse = ", "), " FROM ", from(connection), where)
+      paste0("SELECT ", paste(some, collapse = ", "), " FROM ", from(connection), where, if (grouped) partition_sql(survey$source, connection)$group)
     })
-    Reduce(`+`, lapply(found, function(row) vapply(row, function(x) if (is.na(x[1])) 0 else as.numeric(x[1]), 0)))
+    Reduce(`+`, lapply(found, function(rows) vapply(rows, function(x) sum(as.numeric(x), na.rm = TRUE), 0)))
   }), use.names = FALSE)
 }
 
@@ -46,7 +47,6 @@ source_moments.sums_source <- function(survey, items, missing = "listwise", kind
   }
   keying <- keying_of(survey, items)
   asked_before(survey, list("moments", items, missing, keying), {
-    sums_used(survey)
     centre <- provisional_means(survey, items, keying)
     from <- function(connection) apart_sql(survey, connection, items, keying, centre)
     if (listwise) listwise_sums(survey, items, centre, from) else pairwise_sums(survey, items, centre, from)
@@ -103,7 +103,6 @@ source_patterns.sums_source <- function(survey, items, weight = NULL) {
   keying <- keying_of(survey, items)
   p <- length(items)
   asked_before(survey, list("patterns", items, keying), {
-    sums_used(survey)
     centre <- provisional_means(survey, items, keying)
     group <- split(seq_len(p), ceiling(seq_len(p) / 30))
     masks <- vapply(group, function(some) {
@@ -115,7 +114,7 @@ source_patterns.sums_source <- function(survey, items, weight = NULL) {
     parts <- lapply(unname(split(expressions, ceiling(seq_along(expressions) / 1400))), function(some) {
       from_shards(survey$source, function(connection) {
         paste0("SELECT ", paste(masks, "AS", keys, collapse = ", "), ", ", paste(some, collapse = ", "), " FROM ",
-          apart_sql(survey, connection, items, keying, centre), " GROUP BY ", paste(masks, collapse = ", "))
+          apart_sql(survey, connection, items, keying, centre), " GROUP BY ", paste(masks, collapse = ", "), partition_sql(survey$source, connection)$and)
       })
     })
     patterns_of_sums(survey, pattern_table(parts, length(keys)), items, centre, at)

@@ -20,6 +20,14 @@ condition_sql <- function(source, connection, condition) {
   paste(cell, "IN (", paste(if (is.character(values)) quoted_text(connection, values) else exact_number(values), collapse = ", "), ")")
 }
 
+# The partition's value, taken along in the rows and grouped by, so that each partition adds up its own: list(row, group, and: behind other groups).
+partition_sql <- function(source, connection) {
+  if (is.null(source$table$partitions)) {
+    return(list(row = character(), group = "", and = ""))
+  }
+  list(row = paste(quoted_names(connection, source$table$partitions), "AS k_"), group = " GROUP BY k_", and = ", k_")
+}
+
 # Of the cases in use those for which a condition holds, too.
 take_where <- function(survey, condition) {
   survey$kept <- c(survey$kept, list(condition))
@@ -28,13 +36,30 @@ take_where <- function(survey, condition) {
 
 least_people <- function(source) if (is.null(source$table$smallest)) 1 else source$table$smallest
 
-# How many people are in use; the table must be what it was.
+# Before every question: the table must hold what it held, by its rows and the sum of each item. Chunks are checked as they come.
+check_unchanged <- function(survey) {
+  source <- survey$source
+  if (!inherits(source, "sums_source")) {
+    return(invisible())
+  }
+  survey$kept <- character()
+  known <- Filter(function(one) !is.null(one$counts), source$readings)
+  items <- names(known)
+  then <- c(source$rows, vapply(known, function(one) sum(one$answers * one$counts), 0))
+  keying <- list(shift = rep(0, length(items)), sign = rep(1, length(items)))
+  now <- summed(survey, c("count(*)", paste0("sum(x", seq_along(items), ")", recycle0 = TRUE)), function(connection) {
+    if (length(items) == 0) source$table$query else apart_sql(survey, connection, items, keying, keying$shift)
+  }, grouped = length(items) > 0)
+  if (any(abs(now - then) > 1e-9 * (1 + abs(then)))) stop_changed(source)
+}
+
+# How many people are in use.
 sums_used <- function(survey) {
+  if (length(survey$kept) == 0) {
+    return(survey$source$rows)
+  }
   asked_before(survey, "used", {
-    whole <- sum(unlist(from_shards(survey$source, function(connection) paste("SELECT count(*) FROM", survey$source$table$query))))
-    if (whole != survey$source$rows) stop_changed(survey$source)
-    if (length(survey$kept) == 0) whole else
-      sum(unlist(from_shards(survey$source, function(connection) paste0("SELECT count(*)", these_cases(survey, connection)))))
+    sum(unlist(from_shards(survey$source, function(connection) paste0("SELECT count(*)", these_cases(survey, connection)))))
   })
 }
 
@@ -48,9 +73,10 @@ sums_tallies <- function(survey, items) {
     }
     asked_before(survey, list("tally", item), {
       found <- do.call(rbind, from_shards(source, function(connection) {
-        answer <- answer_sql(source, connection, item)
-        paste0("SELECT value, count(*) AS n FROM (SELECT ", answer, " AS value", these_cases(survey, connection), ") AS t",
-          " WHERE value IS NOT NULL GROUP BY value")
+        part <- partition_sql(source, connection)
+        rows <- paste(c(paste(answer_sql(source, connection, item), "AS value"), part$row), collapse = ", ")
+        paste0("SELECT value, count(*) AS n FROM (SELECT ", rows, these_cases(survey, connection), ") AS t", " WHERE value IS NOT NULL GROUP BY value",
+          part$and)
       }))
       values <- sort(unique(found$value))
       withheld_tally(source, list(values = values, counts = vapply(values, function(value) sum(found$n[found$value == value]), 0)))
@@ -87,7 +113,6 @@ source_tables.sums_source <- function(survey, items, complete) {
     return(list(values = values, status = "too_many_categories"))
   }
   asked_before(survey, list("tables", items, complete, keying), {
-    sums_used(survey)
     p <- length(items)
     centre <- rep(0, p)
     at <- which(lower.tri(diag(p)), arr.ind = TRUE)
@@ -96,7 +121,8 @@ source_tables.sums_source <- function(survey, items, complete) {
       x <- paste0("x", columns)
       found <- do.call(rbind, from_shards(source, function(connection) {
         paste0("SELECT ", paste0(x, collapse = ", "), ", count(*) AS n FROM ", apart_sql(survey, connection, items, keying, centre), full,
-          if (complete) " AND " else " WHERE ", paste0(x, " IS NOT NULL", collapse = " AND "), " GROUP BY ", paste(x, collapse = ", "))
+          if (complete) " AND " else " WHERE ", paste0(x, " IS NOT NULL", collapse = " AND "), " GROUP BY ", paste(x, collapse = ", "),
+          partition_sql(source, connection)$and)
       }))
       place <- lapply(seq_along(columns), function(k) {
         known <- values[[columns[k]]]

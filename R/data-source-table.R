@@ -96,6 +96,8 @@ asked_survey <- function(table, codebook, asked, rows) {
   stop_for_cells(read)
   source <- new_table_source(table, rows, lapply(read, `[[`, "reading"), silent, list(codebook = codebook, group = asked$group))
   way <- if (table$fetch == "sums") "only counts and sums leave the database" else "answers are fetched in chunks, each time they are asked for"
+  shards <- shards_said(table, specs$item[1])
+  if (shards != "") way <- paste0(way, "; ", shards)
   log <- new_log(c("database", "read"), c(paste0(named_table(table), ": ", way), paste0(count_of(rows, "case"), " and ",
     count_of(nrow(specs), "item"), " taken in")), c(table_code(asked), NA))
   survey <- structure(list(source = source, codebook = codebook, id = columns$id, group = columns$group, wave = columns$wave,
@@ -190,7 +192,12 @@ stop_for_cells <- function(read) {
 asked_before <- function(survey, question, work) {
   source <- survey$source
   key <- rlang::hash(list(question, survey$kept))
-  if (is.null(source$known[[key]])) assign(key, in_one_state(source$table, work), source$known)
+  if (is.null(source$known[[key]])) {
+    assign(key, in_one_state(source$table, {
+      check_unchanged(survey)
+      work
+    }), source$known)
+  }
   source$known[[key]]
 }
 

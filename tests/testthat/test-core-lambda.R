@@ -169,3 +169,12 @@ test_that("short forms are the best of their length", {
   dimnames(big) <- rep(list(paste0("i", 1:18)), 2)
   expect_equal(core("core_short_forms")(big)$items, 18:2)
 })
+
+test_that("the greatest lower bound is found, or not given, where two items are nearly the same", {
+  r <- matrix(c(1, .4, .3, 1, .4, 1, .5, .4, .3, .5, 1, .3, 1, .4, .3, 1), 4)
+  of <- function(apart) core("core_glb")(r + diag(c(0, 0, 0, apart)))
+  # Smoothly nearer to its limit, then too near to singular to say.
+  expect_equal(of(1e-6), of(1e-7), tolerance = 1e-5)
+  expect_gte(of(1e-6), core("core_alpha")(r))
+  expect_true(all(is.na(vapply(10^-(8:14), of, 0))))
+})
