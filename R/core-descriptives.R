@@ -33,6 +33,9 @@ core_describe <- function(values, counts) {
   empty
 }
 
+# The same of a tally, which brings its shape where it does not hold all counts.
+core_tally_shape <- function(tally, counts = tally$counts) if (is.null(tally$shape)) core_describe(tally$values, counts) else tally$shape
+
 # Distinct values and their counts. Whole numbers are counted over `options`, from
 # lowest to highest, in one pass. keep: NULL, or a logical value per answer.
 core_counts <- function(x, options, keep = NULL) {

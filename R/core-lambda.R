@@ -62,13 +62,18 @@ core_glb <- function(s, gap = 1e-9) {
       direction <- solve(mu * (inverse^2 + diag(1 / t^2, k)), gradient)
       decrement <- sum(gradient * direction)
       if (decrement < 1e-3 * mu) break
-      size <- 1
-      here <- barrier(t, mu)
-      while (barrier(t + size * direction, mu) < here + 1e-4 * size * decrement && size > 1e-12) size <- size / 2
+      size <- core_step_size(function(size) barrier(t + size * direction, mu), barrier(t, mu), 1e-4 * decrement)
       # Nothing better can be told apart from here.
       if (size <= 1e-12) break
       t <- t + size * direction
     }
   }
   1 - sum(weight * t)
+}
+
+# Halves a step until the value rises by a share of what it promises.
+core_step_size <- function(at, here, least) {
+  size <- 1
+  while (at(size) < here + size * least && size > 1e-12) size <- size / 2
+  size
 }

@@ -6,8 +6,8 @@ answer_kind <- function(survey, items) {
   shapes <- vapply(items, function(item) {
     tally <- source_tally(survey, item)
     there <- tally$counts > 0
-    shape <- core_describe(tally$values[there], tally$counts[there])
-    c(options = sum(there), skewness = abs(shape[["skewness_simple"]]), kurtosis = shape[["kurtosis_simple"]])
+    shape <- core_tally_shape(tally)
+    c(options = sum(there) + length(tally$hidden), skewness = abs(shape[["skewness_simple"]]), kurtosis = shape[["kurtosis_simple"]])
   }, c(options = 0, skewness = 0, kurtosis = 0))
   count <- source_count(survey, items)
   list(

@@ -2,7 +2,7 @@
 #'
 #' A table, view or query that [sw_survey()] and [sw_read()] take like a data frame. The database is only read from.
 #'
-#' Answers are fetched whole where they take less than half of `memory`. Larger tables are fetched in chunks of 65,536 rows, only the items
+#' Answers are fetched whole where they take less than half of `memory`. Larger tables are fetched in chunks of 16,384 rows, only the items
 #' asked for, each time a figure needs them: moments, counts, two-way tables and patterns are added up, and memory stays within bounds. With
 #' `fetch = "sums"` nothing but counts and sums of many people leaves the database: it works them out itself. What was done stands in
 #' [sw_log()] and under each result.
@@ -14,7 +14,8 @@
 #' @param connection A connection made by `DBI::dbConnect()`; or a list of them, one for each shard of the table.
 #' @param table Name of a table or view, `c("schema", "table")`, a `DBI::Id()`; or a query that begins with `SELECT` or `WITH`.
 #' @param fetch `"rows"`: single answers are fetched. `"sums"`: only aggregates are. `"auto"`: `"sums"` where `smallest` is given, else `"rows"`.
-#' @param smallest For `"sums"`: the least number of people that a figure may be of. Counts of fewer are withheld: they are left out, and said.
+#' @param smallest For `"sums"`: the least number of people that a figure may be of. Counts of fewer
+#'   are withheld, and it is said. Which different answers an item has is looked at all the same, to hold them against the codebook.
 #' @param memory For `"rows"`: how many MB the answers may take.
 #' @return A `sw_table`: a list with `connections`, `name`, `engine`, `columns` (tibble: column, type), `fetch`, `smallest` and `memory`.
 #' @section Errors: `scalewort_error_input` for what is no connection or no table; `scalewort_error_database` when the database refuses or the

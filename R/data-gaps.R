@@ -64,6 +64,9 @@ likelihood_of_patterns <- function(survey, items, also = NULL, spread = FALSE, b
   if (length(also) > 0) stop_input("Helping columns, `also`, need single answers, which this table does not give.", hint = "Leave `also` out.")
   both <- c(items, beside)
   patterns <- source_patterns(survey, both)
+  if (isTRUE(attr(patterns, "withheld") > 0)) {
+    return(list(status = "withheld", n = attr(patterns, "withheld")))
+  }
   n <- sum(vapply(patterns, `[[`, 0, "n"))
   em <- core_em_patterns(patterns, both)
   if (em$status != "ok" && length(beside) > 0) {
@@ -75,6 +78,11 @@ likelihood_of_patterns <- function(survey, items, also = NULL, spread = FALSE, b
   gamma <- if (spread && out$status == "ok") core_observed_gamma(em, patterns)
   if (!is.null(gamma)) out$gamma <- core_gamma_of(gamma, length(both), own)
   out
+}
+
+# Are there patterns of missing answers too rare for a table that withholds figures of few people? Likelihood would leave these people out.
+withholds_patterns <- function(survey, items) {
+  inherits(survey$source, "sums_source") && isTRUE(attr(source_patterns(survey, items), "withheld") > 0)
 }
 
 # How many people answered both of each two items, as core_pair_count() counts.

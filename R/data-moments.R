@@ -124,6 +124,7 @@ likelihood_or_less <- function(survey, items, treatment, also, spread, may_give_
   if (core$status == "ok" || treatment == "listwise") {
     return(list(core = core, treatment = treatment))
   }
+  if (!may_give_way && core$status == "withheld") stop_rare_patterns(survey, core$n)
   if (!may_give_way) {
     stop_numeric("The means and covariances of the answers cannot be found by likelihood: too few answers to some item, or to some pair of items.",
       faults = empty_items(survey, items), hint = "Leave items out, or use `missing = \"listwise\"` or \"pairwise\".")
@@ -131,7 +132,9 @@ likelihood_or_less <- function(survey, items, treatment, also, spread, may_give_
   complete <- source_moments(survey, items)
   enough <- complete$status == "ok" && complete$n > length(items)
   less <- if (enough) complete else source_moments(survey, items, "pairwise")
-  less$notes <- paste0("Likelihood found no means and covariances for everybody: ", if (enough) "complete cases are taken." else
+  why <- if (core$status == "withheld") paste0("Rare patterns of missing answers are withheld (", core$n, " people)") else
+    "Likelihood found no means and covariances for everybody"
+  less$notes <- paste0(why, ": ", if (enough) "complete cases are taken." else
     "each pair is taken from those who answered both.")
   list(core = less, treatment = if (enough) "listwise" else "pairwise")
 }

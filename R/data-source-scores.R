@@ -30,8 +30,8 @@ mean_by_share <- function(recipe, x, answered) {
 # A form of a score that stands in column `value`.
 form_sql <- function(form, value) {
   if (identical(form$form, "percentile")) {
-    return(paste0("CASE WHEN ", value, " IS NOT NULL THEN (rank() OVER (ORDER BY ", value, " NULLS LAST) - 1 + 0.5 * count(*) OVER (PARTITION BY ", value,
-      ")) * 100.0 / count(", value, ") OVER () END"))
+    below <- paste0("rank() OVER (ORDER BY ", value, " NULLS LAST) - 1 + 0.5 * count(*) OVER (PARTITION BY ", value, ")")
+    return(paste0("CASE WHEN ", value, " IS NOT NULL THEN (", below, ") * 100.0 / count(", value, ") OVER () END"))
   }
   z <- paste0("((", value, " - ", exact_number(form$mean), ") / ", exact_number(form$sd), ")")
   if (is.numeric(form$form)) {

@@ -114,7 +114,8 @@ source_patterns.sums_source <- function(survey, items, weight = NULL) {
     parts <- lapply(unname(split(expressions, ceiling(seq_along(expressions) / 1400))), function(some) {
       from_shards(survey$source, function(connection) {
         paste0("SELECT ", paste(masks, "AS", keys, collapse = ", "), ", ", paste(some, collapse = ", "), " FROM ",
-          apart_sql(survey, connection, items, keying, centre), " GROUP BY ", paste(masks, collapse = ", "), partition_sql(survey$source, connection)$and)
+          apart_sql(survey, connection, items, keying, centre), " GROUP BY ", paste(masks, collapse = ", "),
+          partition_sql(survey$source, connection)$and)
       })
     })
     patterns_of_sums(survey, pattern_table(parts, length(keys)), items, centre, at)

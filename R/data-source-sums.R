@@ -69,24 +69,30 @@ sums_tallies <- function(survey, items) {
   lapply(stats::setNames(items, items), function(item) {
     reading <- source$readings[[item]]
     if (length(survey$kept) == 0 && !is.null(reading$counts)) {
-      return(withheld_tally(source, list(values = reading$answers, counts = reading$counts)))
+      return(withheld_tally(survey, item, list(values = reading$answers, counts = reading$counts)))
     }
     asked_before(survey, list("tally", item), {
       found <- do.call(rbind, from_shards(source, function(connection) {
         part <- partition_sql(source, connection)
         rows <- paste(c(paste(answer_sql(source, connection, item), "AS value"), part$row), collapse = ", ")
-        paste0("SELECT value, count(*) AS n FROM (SELECT ", rows, these_cases(survey, connection), ") AS t", " WHERE value IS NOT NULL GROUP BY value",
-          part$and)
+        paste0("SELECT value, count(*) AS n FROM (SELECT ", rows, these_cases(survey, connection),
+          ") AS t WHERE value IS NOT NULL GROUP BY value", part$and)
       }))
       values <- sort(unique(found$value))
-      withheld_tally(source, list(values = values, counts = vapply(values, function(value) sum(found$n[found$value == value]), 0)))
+      withheld_tally(survey, item, list(values = values, counts = vapply(values, function(value) sum(found$n[found$value == value]), 0)))
     })
   })
 }
 
-withheld_tally <- function(source, tally) {
-  small <- tally$counts < least_people(source)
-  list(values = tally$values[!small], counts = tally$counts[!small], withheld = sum(tally$counts[small]))
+# Without the counts of few people: hidden, the answers they gave; withheld, how many they are; shape, of everybody's answers, as
+# core_describe() gives it, from sums.
+withheld_tally <- function(survey, item, tally) {
+  small <- tally$counts < least_people(survey$source)
+  if (!any(small)) {
+    return(c(tally, withheld = 0))
+  }
+  list(values = tally$values[!small], counts = tally$counts[!small], hidden = tally$values[small], withheld = sum(tally$counts[small]),
+    shape = core_describe(tally$values, tally$counts))
 }
 
 #' @export
@@ -99,7 +105,8 @@ source_count.sums_source <- function(survey, items = character()) {
 #' @export
 source_tally.sums_source <- function(survey, item) {
   spec <- item_spec(survey, item)
-  out <- over_options(sums_tallies(survey, item)[[1]][c("values", "counts")], spec)
+  tally <- sums_tallies(survey, item)[[1]]
+  out <- c(over_options(tally[c("values", "counts")], spec), tally[intersect(c("hidden", "withheld", "shape"), names(tally))])
   if (!is.na(spec$answer)) out$chosen <- chosen_options(spec, source_cells(survey, item))
   out
 }

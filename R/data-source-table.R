@@ -220,6 +220,11 @@ stop_for_rows <- function(source, columns = 1) {
   hint = "Give more `memory` in `sw_table()`, ask for fewer items, or take a random part of the people in the query.")
 }
 
+stop_rare_patterns <- function(survey, people) {
+  stop_database("withheld", paste0("Patterns of missing answers of fewer than ", survey$source$table$smallest, " people are withheld, ", people,
+    " people in all: likelihood would leave them out."), hint = "Take `missing = \"listwise\"`, or a table without `smallest`.")
+}
+
 # Where figures come from, for a result of a table that stays in the database.
 database_note <- function(survey) {
   source <- survey$source
@@ -229,7 +234,8 @@ database_note <- function(survey) {
   if (inherits(source, "sums_source")) {
     least <- source$table$smallest
     return(note("sums_only", rank = 3L, words = paste0("The database worked out the counts and sums behind these figures; no single answers left it",
-      if (!is.null(least)) paste0(", and no figure of fewer than ", least, " people"),
+      if (!is.null(least)) paste0(", and no figure of fewer than ", least, " people (rare patterns of missing answers among them: complete cases ",
+        "stand in for likelihood)"),
       ". Errors are those of normal answers, and what needs single people is left out.")))
   }
   if (!gives_rows(survey, scored_items(survey))) note("too_many_rows", rank = 3L, words = paste0(

@@ -168,7 +168,7 @@ tallied_centre <- function(survey, items) {
   keying <- keying_of(survey, items)
   shapes <- vapply(items, function(item) {
     tally <- source_tally(survey, item)
-    core_describe(tally$values, tally$counts)[c("mean", "sd")]
+    core_tally_shape(tally)[c("mean", "sd")]
   }, c(mean = 0, sd = 0))
   list(mean = stats::setNames(keying$shift + keying$sign * shapes["mean", ], items), sd = stats::setNames(shapes["sd", ], items))
 }

@@ -286,7 +286,7 @@ settle_ranges <- function(survey) {
 # The answers that occur, among the cases in use.
 seen_answers <- function(survey, item) {
   tally <- source_tally(survey, item)
-  tally$values[tally$counts > 0]
+  c(tally$values[tally$counts > 0], tally$hidden)
 }
 
 check_identifiers <- function(survey) {

@@ -47,8 +47,10 @@ any_of_faults <- function(value, options, path) {
 }
 
 unknown_hint <- function(key, known) {
-  if (grepl("pass|pwd|secret|user", key, ignore.case = TRUE)) ": a plan holds no passwords; the database's service file or the environment has them" else
-    did_you_mean(key, known)
+  if (grepl("pass|pwd|secret|user", key, ignore.case = TRUE)) {
+    return(": a plan holds no passwords; the database's service file or the environment has them")
+  }
+  did_you_mean(key, known)
 }
 
 object_faults <- function(value, schema, path) {

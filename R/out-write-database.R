@@ -3,7 +3,9 @@
 write_to_database <- function(x, connection, name, overwrite) {
   need_database("DBI")
   connections <- check_connections(connection)
-  if (is.null(name)) stop_input("`table` is needed: how the table in the database is to be called.", hint = "sw_write(scores, connection, \"scores\")")
+  if (is.null(name)) {
+    stop_input("`table` is needed: how the table in the database is to be called.", hint = "sw_write(scores, connection, \"scores\")")
+  }
   asked <- if (inherits(x, "sw_scores")) x$parts$asked
   data <- if (is.null(asked)) database_frame(x)
   for (one in connections) {
@@ -12,7 +14,9 @@ write_to_database <- function(x, connection, name, overwrite) {
     check_not_answers(x, target$name)
     in_one_write(one, {
       make_room(one, name, target$name, overwrite)
-      if (is.null(asked)) put_rows(one, data, name) else {
+      if (is.null(asked)) {
+        put_rows(one, data, name)
+      } else {
         survey <- survey_behind(x)
         check_own_connection(survey, one)
         write_asked_scores(at_connection(survey, one), asked, one, target$query)

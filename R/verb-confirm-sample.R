@@ -50,9 +50,11 @@ confirm_sample <- function(x, items, options) {
     return(stages_sample(survey_moments(x, items, "auto", spread = TRUE)))
   }
   gaps <- options$estimator %in% c("ml", "robust") && misses_any(x, items)
-  treatment <- if (is.null(options$missing)) if (gaps) "fiml" else "listwise" else options$missing
+  treatment <- if (is.null(options$missing)) gap_treatment(x, items, gaps) else options$missing
   if (treatment == "fiml") incomplete_sample(x, items, options) else complete_sample(x, items, options)
 }
+
+gap_treatment <- function(x, items, gaps) if (gaps && !withholds_patterns(x, items)) "fiml" else "listwise"
 
 complete_sample <- function(x, items, options) {
   moments <- as_moments(x, items, "listwise")
@@ -132,6 +134,7 @@ incomplete_sample <- function(x, items, options) {
 # The same from patterns of missing answers alone.
 pattern_sample <- function(x, items) {
   patterns <- source_patterns(x, items)
+  if (isTRUE(attr(patterns, "withheld") > 0)) stop_rare_patterns(x, attr(patterns, "withheld"))
   em <- core_em_patterns(patterns, items)
   if (em$status != "ok") {
     stop_numeric("The means and covariances of the answers cannot be found: too few answers to some item, or to some pair of items.",

@@ -76,7 +76,9 @@ grouped_basis <- function(x, items, by, across, missing, estimator, also) {
   size <- size[order(names(size), method = "radix")]
   if (length(size) < 2) stop_input(paste0("Column ", and_list(quoted(by)), " names one group only: there is nothing to compare."))
   gaps <- misses_any(x, items)
-  apart <- if (is.null(missing)) gaps else missing != "listwise"
+  rare <- gaps && any(vapply(names(size), function(label) withholds_patterns(take_groups(x, by, label), items), TRUE))
+  if (rare && identical(missing, "fiml")) stop_rare_patterns(x, "some")
+  apart <- if (is.null(missing)) gaps && !rare else missing != "listwise"
   samples <- lapply(names(size), function(label) group_sample(take_groups(x, by, label), items, apart, label))
   n <- vapply(samples, `[[`, 0, "n")
   least <- 2 * length(items)

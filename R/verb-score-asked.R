@@ -12,8 +12,8 @@ asked_scores <- function(survey, method, rule, form, total, weights, structure, 
   names(recipes) <- vapply(recipes, function(one) one$about$score, "")
   check_free_columns(names(recipes), source_names(survey), TRUE)
   base <- do.call(rbind, lapply(recipes, `[[`, "about"))
-  centre <- data.frame(score = base$score, mean = vapply(recipes, function(one) one$shape$mean, 0), sd = vapply(recipes, function(one) one$shape$sd, 0),
-    reliability = base$reliability, sem = base$sem)
+  of_shape <- function(figure) vapply(recipes, function(one) one$shape[[figure]], 0)
+  centre <- data.frame(score = base$score, mean = of_shape("mean"), sd = of_shape("sd"), reliability = base$reliability, sem = base$sem)
   norms <- list(words = "everyone scored here", table = centre)
   of_forms <- lapply(recipes, function(one) lapply(names(form), function(name) asked_form(one, name, form[[name]], norms)))
   asked <- unlist(unname(Map(function(one, forms) c(list(one), forms), recipes, of_forms)), recursive = FALSE)
@@ -49,8 +49,9 @@ refuse_asked_scores <- function(survey, method, rule, form, refused) {
   what <- c(names(refused)[!vapply(refused, function(one) is.null(one) || isFALSE(one), TRUE)], if (any(method %in% factor_methods)) "from",
     if (!rule$fill %in% c("person", "none")) "fill", if (any(names(form) == "stanine")) "form")
   if (length(what) > 0) {
-    stop_database("withheld", paste0("`", what[1], "` of scores needs single people, and the table gives ", if (inherits(survey$source, "sums_source"))
-      "sums only." else "too many at once."), hint = "Use `fetch = \"rows\"` with more `memory`, or score by \"mean\", \"sum\", \"share\", \"right\" or \"weighted\".")
+    gives <- if (inherits(survey$source, "sums_source")) "sums only." else "too many at once."
+    stop_database("withheld", paste0("`", what[1], "` of scores needs single people, and the table gives ", gives),
+      hint = "Use `fetch = \"rows\"` with more `memory`, or score by \"mean\", \"sum\", \"share\", \"right\" or \"weighted\".")
   }
 }
 
@@ -103,8 +104,8 @@ asked_notes <- function(base) {
   c(
     if (nrow(without) > 0) note("without_score", items = without$score, people = max(without$without),
       words = paste0("Without a score, since too few items were answered: ", and_list(paste0(without$score, " ", without$without)), ".")),
-    note("asked_scores", rank = 1L, words = paste("These scores are not written yet: `sw_write(scores, connection, \"scores\")` makes a table of them",
-      "in the database."))
+    note("asked_scores", rank = 1L,
+      words = "These scores are not written yet: `sw_write(scores, connection, \"scores\")` makes a table of them in the database.")
   )
 }
 

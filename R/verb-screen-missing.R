@@ -22,16 +22,17 @@ missing_by_item <- function(survey, specs, table) {
 missing_tables <- function(survey, items, answers) {
   found <- if (is.null(answers)) source_patterns(survey, items)
   patterns <- if (is.null(answers)) missing_patterns(found, length(items), source_count(survey)$used) else core_patterns(answers)
+  rare <- isTRUE(attr(found, "withheld") > 0)
   lost <- rowSums(patterns$missing)
   per_case <- tapply(patterns$n, lost, sum)
   shown <- utils::head(seq_along(patterns$n), 30)
   varies <- vapply(items, function(item) length(seen_answers(survey, item)) > 1, TRUE)
-  possible <- all(varies) && any(lost > 0) && length(patterns$n) <= 5000
+  possible <- !rare && all(varies) && any(lost > 0) && length(patterns$n) <= 5000
   test <- if (possible) if (is.null(answers)) core_little_patterns(found, items) else core_little(answers)
   list(
     missing_cases = tibble::tibble(
       missing = as.integer(names(per_case)), cases = as.integer(per_case), share = as.numeric(per_case) / sum(per_case)
-    ),
+    )[if (rare) 0 else TRUE, ],
     patterns = tibble::tibble(
       pattern = vapply(shown, function(k) if (lost[k] == 0) "complete" else and_list(items[patterns$missing[k, ]], 12), ""),
       missing = as.integer(lost[shown]), cases = patterns$n[shown]

@@ -73,14 +73,15 @@ describe_items <- function(survey, specs, counts) {
     spec <- as.list(specs[i, ])
     count <- counts[[i]]
     weighted <- if (is.null(count$weighted)) count$counts else count$weighted
-    shape <- core_describe(count$values, weighted)
+    shape <- core_tally_shape(count, weighted)
     share <- function(end) {
-      if (shape[["n"]] == 0 || is.na(end)) NA_real_ else sum(weighted[count$values == end]) / shape[["n"]]
+      if (shape[["n"]] == 0 || is.na(end) || end %in% count$hidden) NA_real_ else sum(weighted[count$values == end]) / shape[["n"]]
     }
     keyed <- !is.na(spec$answer)
-    unused <- count$values[count$counts == 0]
+    unused <- count$values[count$counts == 0 & !count$values %in% count$hidden]
+    answered <- sum(count$counts) + sum(count$withheld)
     list(
-      item = spec$item, scale = spec$scale, direction = spec$direction, n = sum(count$counts), missing = n_cases - sum(count$counts),
+      item = spec$item, scale = spec$scale, direction = spec$direction, n = answered, missing = n_cases - answered,
       mean = shape[["mean"]], sd = shape[["sd"]], skewness = shape[["skewness"]], kurtosis = shape[["kurtosis"]],
       at_lowest = share(spec$lowest), at_highest = share(spec$highest),
       unused = if (keyed) paste(count$chosen$values[count$chosen$counts == 0], collapse = " ") else paste(unused, collapse = " "),
@@ -161,6 +162,8 @@ option_table <- function(specs, counts) {
   rows <- lapply(seq_len(nrow(specs)), function(i) {
     spec <- as.list(specs[i, ])
     count <- if (is.null(counts[[i]]$chosen)) counts[[i]] else counts[[i]]$chosen
+    hidden <- count$values %in% count$hidden
+    if (any(hidden)) count$counts <- replace(count$counts, hidden, NA)
     if (length(count$values) == 0 || length(count$values) > 40) {
       return(NULL)
     }
@@ -169,8 +172,8 @@ option_table <- function(specs, counts) {
     label <- names(labels)[match(as.character(count$values), as.character(labels))]
     data.frame(
       item = spec$item, option = as.character(count$values), label = if (is.null(label)) NA_character_ else label,
-      n = count$counts, share = count$counts / max(sum(count$counts), 1), right = right,
-      unused = ifelse(count$counts == 0, "unused", "")
+      n = count$counts, share = count$counts / max(sum(count$counts, count$withheld, na.rm = TRUE), 1), right = right,
+      unused = ifelse(count$counts %in% 0, "unused", "")
     )
   })
   tibble::as_tibble(data.table::rbindlist(c(list(data.frame(
@@ -179,7 +182,7 @@ option_table <- function(specs, counts) {
 }
 
 normality_table <- function(specs, counts) {
-  shapes <- vapply(counts, function(count) core_describe(count$values, count$counts), numeric(9))
+  shapes <- vapply(counts, function(count) core_tally_shape(count), numeric(9))
   tibble::tibble(
     item = specs$item, n = unname(shapes["n", ]), skewness = unname(shapes["skewness", ]), skewness_se = unname(shapes["skewness_se", ]),
     kurtosis = unname(shapes["kurtosis", ]), kurtosis_se = unname(shapes["kurtosis_se", ]),

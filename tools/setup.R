@@ -69,8 +69,10 @@ programs <- list(pandoc = has_program)
 if (on_debian_as_root()) programs$`doctest-dev` <- function(name) file.exists("/usr/include/doctest/doctest.h")
 if ("develop" %in% wanted_for) programs <- c(programs, qpdf = has_program)
 if ("checks" %in% wanted_for) {
-  programs <- c(programs, `libpq-dev` = function(name) file.exists("/usr/include/postgresql/libpq-fe.h") || has_program("pg_config"),
-    postgresql = function(name) has_program("initdb") || length(Sys.glob("/usr/lib/postgresql/*/bin/initdb")) > 0, chromium = has_program, `python3-jsonschema` = has_schema_validator,
+  programs <- c(programs,
+    `libpq-dev` = function(name) file.exists("/usr/include/postgresql/libpq-fe.h") || has_program("pg_config"),
+    postgresql = function(name) has_program("initdb") || length(Sys.glob("/usr/lib/postgresql/*/bin/initdb")) > 0,
+    chromium = has_program, `python3-jsonschema` = has_schema_validator,
     `libreoffice-writer-nogui` = function(name) nzchar(Sys.which("soffice")), `poppler-utils` = function(name) nzchar(Sys.which("pdftotext")))
 }
 # From the npm registry, into the checkout.
