@@ -36,7 +36,7 @@ sw_table <- function(connection, table, fetch = "auto", smallest = NULL, memory 
   connections <- check_connections(connection)
   check_choice(fetch, c("auto", "rows", "sums"), "fetch")
   if (!is.null(smallest)) check_number(smallest, "smallest", 1)
-  check_number(memory, "memory", 0.001)
+  check_number(memory, "memory", 0)
   if (fetch == "rows" && !is.null(smallest)) {
     stop_input("`smallest` withholds figures of few people, but `fetch = \"rows\"` fetches everybody's answers.", hint = "Use `fetch = \"sums\"`.")
   }

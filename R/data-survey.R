@@ -225,7 +225,7 @@ absent_from_test <- function(data, codebook) {
   if (length(silent) == 0) {
     return(list(items = character(), people = logical()))
   }
-  list(items = silent, people = Reduce(`&`, lapply(items, function(item) plain_text(data[[item]]) == "")))
+  list(items = silent, people = Reduce(`&`, lapply(silent, function(item) plain_text(data[[item]]) == "")))
 }
 
 # Items of a test about whose blanks the codebook says nothing.

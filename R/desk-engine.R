@@ -62,7 +62,8 @@ desk_results <- function(desk, plan = decided_plan(desk$raw)) {
   ready <- desk_ready(desk, plan)
   run <- function(...) run_steps(list(answers = ready$survey), ready$options, ready$common, store = ready$store, failed = failed_step, ...)
   run(only = quick_steps)
-  found <- run(compute = light_steps)
+  # A survey whose answers are behind a connection is not kept on disk.
+  found <- run(compute = c(light_steps, if (inherits(ready$survey$source, "table_source")) "survey"))
   results <- found$have
   for (name in names(results)) desk$last[[name]] <- results[[name]]
   list(have = results, pending = found$pending, left_out = attr(found$results, "left_out"))
@@ -86,6 +87,7 @@ desk_work <- function(path) {
   beside <- beside_plan(path)
   hashes <- plan_hashes(plan, beside)
   survey <- planned_survey(plan, beside)
+  on.exit(close_table(survey))
   store <- desk_store(result_store(path, answers_key(hashes, plan)), new.env(parent = emptyenv()))
   said <- function(step) {
     cat(step, "\n", sep = "")

@@ -63,6 +63,9 @@ item_tables <- function(item, known, settings, desk) {
 desk_person <- function(id, desk, found, words) {
   settings <- desk_settings(desk, found)
   survey <- found$have$answers
+  if (!gives_people(survey)) {
+    return(htmltools::tags$p(words$people_stay))
+  }
   cases <- found$have$answering$tables$cases
   flags <- if (!is.null(cases)) cases$by[as.character(cases[[1]]) == id]
   worked <- if (!is.null(found$have$scores)) tryCatch(sw_explain(found$have$scores, id), scalewort_error = function(e) NULL)

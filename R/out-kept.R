@@ -19,10 +19,19 @@ result_store <- function(plan, key) {
     },
     # What cannot be kept is computed again next time.
     put = function(name, key, result) {
+      if (holds_table(result)) {
+        return(invisible())
+      }
       tryCatch({
         write_safely(place(name, ".rds"), TRUE, function(draft) saveRDS(list(key = key, result = result), draft))
         write_safely(place(name, ".md5"), TRUE, function(draft) writeLines(unname(tools::md5sum(place(name, ".rds"))), draft))
       }, scalewort_error_file = function(e) unlink(c(place(name, ".rds"), place(name, ".md5"))))
     }
   )
+}
+
+# Is this a survey, or halves of one, whose answers are behind a connection? Such a one ends with the session.
+holds_table <- function(result) {
+  surveys <- Filter(has_answers, if (has_answers(result)) list(result) else if (is.list(result)) unclass(result))
+  any(vapply(surveys, function(one) inherits(one$source, "table_source"), TRUE))
 }

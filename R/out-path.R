@@ -78,14 +78,8 @@ kept_or_run <- function(store, name, key, work) {
   started <- proc.time()[["elapsed"]]
   found <- if (!is.null(store)) store$get(name, key)
   result <- if (is.null(found)) work() else found$result
-  if (is.null(found) && !is.null(store) && !holds_table(result)) store$put(name, key, result)
+  if (is.null(found) && !is.null(store)) store$put(name, key, result)
   list(result = result, seconds = round(proc.time()[["elapsed"]] - started, 2), kept = !is.null(found))
-}
-
-# Is this a survey, or halves of one, whose answers are behind a connection? Such a one ends with the session.
-holds_table <- function(result) {
-  surveys <- Filter(has_answers, if (has_answers(result)) list(result) else if (is.list(result)) unclass(result))
-  any(vapply(surveys, function(one) inherits(one$source, "table_source"), TRUE))
 }
 
 asked_for <- function(option) isTRUE(option) || (is.list(option) && length(option) > 0)

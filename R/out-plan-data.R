@@ -59,6 +59,11 @@ with_plan_table <- function(plan, beside, work) {
   out
 }
 
+# What a run connected, disconnected.
+close_table <- function(survey) {
+  if (inherits(survey$source, "table_source")) for (connection in survey$source$table$connections) DBI::dbDisconnect(connection)
+}
+
 plan_connection <- function(data, beside) {
   need_database(data$driver)
   file <- if (!is.null(data$file)) check_there(beside(data$file))

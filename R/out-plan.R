@@ -64,6 +64,7 @@ run_plan <- function(path, overwrite = FALSE, progress = function(step) NULL, se
   progress("reading the answers")
   before <- plan_hashes(plan, beside)
   survey <- planned_survey(plan, beside)
+  on.exit(close_table(survey))
   if (!identical(before, plan_hashes(plan, beside))) {
     stop_file("The data or the codebook changed while they were read.", hint = "Run the plan again when nobody writes to them.")
   }

@@ -190,3 +190,17 @@ test_that("withheld counts change neither means nor who is said to have answered
   expect_error(sw_moments(survey, missing = "fiml"), "likelihood would leave them out", class = "scalewort_error_database")
   expect_error(sw_confirm(survey, missing = "fiml"), "likelihood would leave them out", class = "scalewort_error_database")
 })
+
+test_that("a blank test item counts as wrong, and a whole test left blank as missing", {
+  data <- data.frame(q1 = c("A", "B", "", NA, "A"), q2 = c("B", "", " ", NA, "A"), q3 = c("C", "C", "", NA, "C"))
+  book <- data.frame(item = c("q1", "q2", "q3"), scale = "t", answer = c("A", "B", "C"), options = "A B C")
+  memory <- sw_survey(data, book)
+  expect_equal(memory$answers$q2, c(1L, 0L, NA, NA, 0L))
+  lite <- local_sqlite(quiz = data)
+  for (way in list(list(memory = .0002), list(fetch = "sums"))) {
+    survey <- sw_survey(do.call(sw_table, c(list(lite, "quiz"), way)), book)
+    expect_equal(core("source_count")(survey, book$item), core("source_count")(memory, book$item), ignore_attr = TRUE)
+    expect_equal(core("source_moments")(survey, book$item)[c("n", "mean")], core("source_moments")(memory, book$item)[c("n", "mean")])
+    expect_equal(core("source_tally")(survey, "q1")[c("counts", "chosen")], core("source_tally")(memory, "q1")[c("counts", "chosen")])
+  }
+})

@@ -59,3 +59,21 @@ test_that("faults of a plan's database are said before anything runs, each with 
   writeLines(sub("id: id", "id: name", readLines(path)), path)
   expect_error(sw_run(path, check = TRUE), "no column \"name\"", class = "scalewort_error_input")
 })
+
+test_that("the desk shows every station of a table that keeps its people, and works out what a run does", {
+  plan <- plan_folder()
+  path <- plan("sums", "{driver: RSQLite, file: panel.db, table: answers, fetch: sums}")
+  desk <- core("new_desk")(path)
+  utils::capture.output(core("desk_work")(path))
+  found <- core("look_again")(desk)
+  expect_equal(found$pending, character())
+  words <- core("desk_words")(list(raw = list()))
+  show <- function(place) as.character(core("desk_place")(place, desk, found, words))
+  expect_match(show("reliability"), "no single answers left it")
+  expect_match(show("scores"), "calm_mean")
+  expect_match(show("person/P902"), "Single people stay in the database", fixed = TRUE)
+  expect_match(show("item/kin3"), "kin3")
+  expect_equal(lengths(regmatches(as.character(core("desk_sheet")(desk, found, words)), gregexpr("role=\"option\"",
+    as.character(core("desk_sheet")(desk, found, words))))), 22)
+  DBI::dbDisconnect(desk$read$source$table$connections[[1]])
+})
