@@ -62,6 +62,7 @@ items_beside <- function(survey, items) {
 # The same from patterns of missing answers alone, where single answers cannot be had: gamma is that of normal answers.
 likelihood_of_patterns <- function(survey, items, also = NULL, spread = FALSE, beside = items_beside(survey, items)) {
   if (length(also) > 0) stop_input("Helping columns, `also`, need single answers, which this table does not give.", hint = "Leave `also` out.")
+  if (!is.null(survey$weight) || !is.null(survey$cluster)) stop_for_rows(survey$source, length(items))
   both <- c(items, beside)
   patterns <- source_patterns(survey, both)
   if (isTRUE(attr(patterns, "withheld") > 0)) {

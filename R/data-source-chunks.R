@@ -202,6 +202,7 @@ source_crossed.chunks_source <- function(survey, item, own, complete = character
         given = rowSums(!is.na(given)), value = value[use]), rep(1, sum(use)))
     }, beside = column)
     whole <- do.call(rbind, parts)
+    whole$value <- labelled_values(survey$source, column, whole$value)
     crossed_counts(whole[c("answer", "total", "given", "value")], whole$n)
   })
 }

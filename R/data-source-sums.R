@@ -180,6 +180,7 @@ source_crossed.sums_source <- function(survey, item, own, complete = character()
     })
     found <- do.call(rbind, parts)
     for (name in c("answer", "total", "given", "n")) found[[name]] <- as.numeric(found[[name]])
+    found$value <- labelled_values(survey$source, column, found$value)
     found <- crossed_counts(found[c("answer", "total", "given", "value")], found$n)
     found[found$n >= least_people(survey$source), ]
   })
@@ -258,8 +259,7 @@ source_take.sums_source <- function(survey, column, values) {
   raw$source$labels <- list(group = character())
   raw$source$known <- new.env(parent = emptyenv())
   cells <- source_distinct(raw, column)[[column]]
-  labelled <- label_groups(stats::setNames(list2DF(list(cells)), column), survey$source$labels$codebook,
-    intersect(survey$source$labels$group, column))[[column]]
+  labelled <- labelled_values(survey$source, column, cells)
   take_where(survey, list(column = column, values = cells[as.character(labelled) %in% values]))
 }
 

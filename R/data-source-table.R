@@ -210,6 +210,11 @@ table_frame <- function(survey, name) {
 #' @export
 source_names.table_source <- function(survey) survey$source$table$columns$column
 
+# Values of a column as labels of the codebook name them, where it is one of groups.
+labelled_values <- function(source, column, values) {
+  label_groups(stats::setNames(list2DF(list(values)), column), source$labels$codebook, intersect(source$labels$group, column))[[column]]
+}
+
 stop_for_rows <- function(source, columns = 1) {
   if (inherits(source, "sums_source")) {
     stop_database("withheld", "This needs single people, and the table gives sums only.", hint = "Make it with `sw_table(..., fetch = \"rows\")`.")

@@ -145,7 +145,7 @@ leave_out_cases <- function(survey, places) {
 take_cases <- function(survey, places) leave_out_cases(survey, setdiff(seq_len(source_count(survey)$used), places))
 
 # Rows of the data that are in use.
-case_rows <- function(survey) which(survey$kept)
+case_rows <- function(survey) if (inherits(survey$source, "sums_source")) stop_for_rows(survey$source) else which(survey$kept)
 
 # Values of the cases in use at their rows of the whole data, NA elsewhere.
 at_all_cases <- function(survey, values) {

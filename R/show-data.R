@@ -59,6 +59,7 @@ format.sw_survey <- function(x, ...) {
     format_table(scale_overview(x$codebook)), "", several,
     if (NROW(x$unmatched) > 0) c(wrap_note(paste0(count_of(nrow(x$unmatched), "person is", "people are"), " not in every wave: `x$unmatched`.")), ""),
     if (any(x$codebook$items$direction == "reversed")) "A minus marks items keyed reversed.",
+    if (inherits(x$source, "table_source")) strwrap(paste0("The answers stay in ", named_table(x$source$table), "."), output_width() - 1),
     paste0("Last step: ", utils::tail(x$log$action, 1), ". All steps: sw_log(x).")
   )
 }

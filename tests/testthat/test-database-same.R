@@ -91,7 +91,7 @@ test_that("verbs give the same tables from chunks, and from sums all that needs 
   expect_match(paste(sw_reliability(sums)$notes, collapse = " "), "no single answers left it")
   quiz <- sw_survey(sw_table(lite, "quiz", fetch = "sums"), demo_book("plantcare"))
   expect_equal(sw_option_curves(quiz)$tables, sw_option_curves(in_memory("plantcare"))$tables)
-  expect_equal(format(quiz), format(in_memory("plantcare")) |> sub(pattern = "Last step: .*", replacement = utils::tail(format(quiz), 1)))
+  expect_equal(setdiff(format(quiz), format(in_memory("plantcare"))), "The answers stay in table quiz (SQLite).")
   # Too little memory for all items at once: as sums, with the reason.
   tight <- survey(memory = .05)
   expect_equal(sw_dif(tight)$tables, sw_dif(memory)$tables)

@@ -204,3 +204,25 @@ test_that("a blank test item counts as wrong, and a whole test left blank as mis
     expect_equal(core("source_tally")(survey, "q1")[c("counts", "chosen")], core("source_tally")(memory, "q1")[c("counts", "chosen")])
   }
 })
+
+test_that("groups go by the codebook's labels, and what would need weights is refused", {
+  data <- as.data.frame(sw_demo("plotholders")$data)
+  data$place <- match(data$district, unique(data$district))
+  book <- sw_codebook(demo_book())$items
+  place <- book[1, ]
+  place[] <- NA
+  place[c("item", "role", "labels")] <- list("place", "aside", paste0(seq_along(unique(data$district)), "=", unique(data$district), collapse = "; "))
+  book <- rbind(book, place)
+  memory <- sw_survey(data, book, group = "place")
+  lite <- local_sqlite(answers = data)
+  for (way in list(list(memory = .01), list(fetch = "sums"))) {
+    survey <- sw_survey(do.call(sw_table, c(list(lite, "answers"), way)), book, group = "place")
+    expect_equal(sw_dif(survey)$tables$groups, sw_dif(memory)$tables$groups)
+    expect_equal(sw_dif(survey)$tables$items, sw_dif(memory)$tables$items)
+    expect_equal(core("source_count")(core("take_groups")(survey, "place", "north"))$used, sum(data$district == "north"))
+  }
+  weighted <- sw_survey(sw_table(lite, "answers", memory = .01), book, weight = "seconds")
+  expect_error(sw_moments(weighted), class = "scalewort_error_database")
+  expect_error(sw_score(weighted), class = "scalewort_error_database")
+  expect_error(sw_explain(sw_score(survey), 1), class = "scalewort_error")
+})
