@@ -17,6 +17,9 @@ condition_sql <- function(source, connection, condition) {
   }
   cell <- cell_sql(source, connection, condition$column)
   values <- condition$values
+  if (length(values) == 0) {
+    return("1 = 0")
+  }
   paste(cell, "IN (", paste(if (is.character(values)) quoted_text(connection, values) else exact_number(values), collapse = ", "), ")")
 }
 

@@ -62,8 +62,12 @@ answer_sql <- function(source, connection, item) {
   if (!item %in% source$silent) {
     return(out)
   }
-  cells <- vapply(source$silent, function(one) paste0("trim(", cell_sql(source, connection, one), ")"), "")
-  paste0("CASE WHEN ", paste0("coalesce(", cells, ", '') <> ''", collapse = " OR "), " THEN ", out, " END")
+  given <- vapply(source$silent, function(one) {
+    cell <- cell_sql(source, connection, one)
+    text <- source$table$columns$type[match(one, source$table$columns$column)] == "text"
+    if (text) paste0("coalesce(trim(", cell, "), '') <> ''") else paste(cell, "IS NOT NULL")
+  }, "")
+  paste("CASE WHEN", paste(given, collapse = " OR "), "THEN", out, "END")
 }
 
 # A test item's cells that are NULL can count as an answer, too (`blank`).

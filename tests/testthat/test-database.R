@@ -203,6 +203,13 @@ test_that("a blank test item counts as wrong, and a whole test left blank as mis
     expect_equal(core("source_moments")(survey, book$item)[c("n", "mean")], core("source_moments")(memory, book$item)[c("n", "mean")])
     expect_equal(core("source_tally")(survey, "q1")[c("counts", "chosen")], core("source_tally")(memory, "q1")[c("counts", "chosen")])
   }
+  # Options that are numbers, in an engine that is strict about types.
+  data <- data.frame(q1 = c(1L, 2L, NA, NA, 1L), q2 = c(2L, NA, NA, 1L, 2L), q3 = c(3L, 3L, NA, 3L, 1L))
+  book <- data.frame(item = c("q1", "q2", "q3"), scale = "t", answer = c("1", "2", "3"), options = "1 2 3")
+  postgres <- local_postgres(quiz = data)
+  survey <- sw_survey(sw_table(postgres, "quiz", fetch = "sums"), book)
+  expect_equal(core("source_moments")(survey, book$item)$covariance, core("source_moments")(sw_survey(data, book), book$item)$covariance)
+  expect_equal(core("source_count")(core("source_take")(survey, "q1", "9"))$used, 0)
 })
 
 test_that("groups go by the codebook's labels, and what would need weights is refused", {
