@@ -135,7 +135,8 @@ check_readable <- function(path) {
   }
   if (any(start == as.raw(0))) {
     stop_file(paste0("The file is not text: ", path),
-      hint = "Text, XLSX, Parquet, SAV, DTA, XPT and RDS files can be read, by their endings.")
+      hint = paste("Text, XLSX, Parquet, SAV, DTA, XPT and RDS files can be read, by their endings; a database by `sw_table()`, or in a plan by",
+        "`data: {driver: ...}`."))
   }
   invisible(path)
 }
