@@ -8,6 +8,7 @@ new_table_source <- function(table, rows, readings, silent, labels) {
   source$rows <- rows
   source$readings <- readings
   source$silent <- silent
+  source$tests <- keyed_items(labels$codebook)
   source$labels <- labels
   source$known <- new.env(parent = emptyenv())
   counts <- lapply(readings, `[[`, "counts")
@@ -62,7 +63,7 @@ answer_sql <- function(source, connection, item) {
   if (!item %in% source$silent) {
     return(out)
   }
-  given <- vapply(source$silent, function(one) {
+  given <- vapply(source$tests, function(one) {
     cell <- cell_sql(source, connection, one)
     text <- source$table$columns$type[match(one, source$table$columns$column)] == "text"
     if (text) paste0("coalesce(trim(", cell, "), '') <> ''") else paste(cell, "IS NOT NULL")

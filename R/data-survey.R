@@ -225,13 +225,16 @@ absent_from_test <- function(data, codebook) {
   if (length(silent) == 0) {
     return(list(items = character(), people = logical()))
   }
-  list(items = silent, people = Reduce(`&`, lapply(silent, function(item) plain_text(data[[item]]) == "")))
+  list(items = silent, people = Reduce(`&`, lapply(keyed_items(codebook), function(item) plain_text(data[[item]]) == "")))
 }
+
+# Items in use that have a right answer.
+keyed_items <- function(codebook) codebook$items$item[codebook$items$role != "aside" & !is.na(codebook$items$answer)]
 
 # Items of a test about whose blanks the codebook says nothing.
 silent_items <- function(codebook) {
   specs <- codebook$items
-  items <- specs$item[specs$role != "aside" & !is.na(specs$answer)]
+  items <- keyed_items(codebook)
   items[!vapply(items, function(item) "blank" %in% missing_codes(specs$missing[match(item, specs$item)])$code, TRUE)]
 }
 

@@ -22,7 +22,7 @@ station_controls <- function(step, desk, words) {
     return(NULL)
   }
   own <- decided_plan(desk$raw)[[step]]
-  columns <- source_names(desk$read)
+  columns <- if (!is.null(desk$read)) source_names(desk$read)
   row <- function(name) option_control(step, name, entries[[name]], if (is.list(own)) own[[name]], columns, words)
   first <- vapply(entries, function(entry) isTRUE(entry$first), TRUE)
   htmltools::tags$section(class = "controls", `aria-label` = words$options, column_names(columns),
@@ -35,7 +35,7 @@ station_controls <- function(step, desk, words) {
 survey_controls <- function(desk, words) {
   plan <- decided_plan(desk$raw)
   entries <- control_entries(NULL)
-  columns <- source_names(desk$read)
+  columns <- if (!is.null(desk$read)) source_names(desk$read)
   htmltools::tags$section(class = "controls", `aria-label` = words$survey, column_names(columns),
     htmltools::tags$h2(words$survey),
     lapply(names(entries), function(name) option_control(NULL, name, entries[[name]], plan[[name]], columns, words)))

@@ -203,6 +203,12 @@ test_that("a blank test item counts as wrong, and a whole test left blank as mis
     expect_equal(core("source_moments")(survey, book$item)[c("n", "mean")], core("source_moments")(memory, book$item)[c("n", "mean")])
     expect_equal(core("source_tally")(survey, "q1")[c("counts", "chosen")], core("source_tally")(memory, "q1")[c("counts", "chosen")])
   }
+  # Of an item whose blanks the codebook knows, a blank is one; who gave it answered the test.
+  book$missing <- c("", "skipped:blank", "")
+  for (way in list(list(memory = .0002), list(fetch = "sums"))) {
+    survey <- sw_survey(do.call(sw_table, c(list(lite, "quiz"), way)), book)
+    expect_equal(core("source_count")(survey, book$item), core("source_count")(sw_survey(data, book), book$item), ignore_attr = TRUE)
+  }
   # Options that are numbers, in an engine that is strict about types.
   data <- data.frame(q1 = c(1L, 2L, NA, NA, 1L), q2 = c(2L, NA, NA, 1L, 2L), q3 = c(3L, 3L, NA, 3L, 1L))
   book <- data.frame(item = c("q1", "q2", "q3"), scale = "t", answer = c("1", "2", "3"), options = "1 2 3")
