@@ -62,25 +62,34 @@ without_secrets <- function(text) {
 
 # Work within one state of the database, in a transaction that only reads; one that is open already is used as it is.
 in_one_state <- function(table, work) {
-  opened <- vapply(table$connections, open_state, TRUE, table$engine)
-  on.exit(for (connection in table$connections[opened]) try(DBI::dbRollback(connection), silent = TRUE))
+  opened <- list()
+  # Also where a later shard does not answer: no connection is left within a transaction.
+  on.exit(for (connection in opened) try(DBI::dbRollback(connection), silent = TRUE))
+  for (connection in table$connections) {
+    if (!open_state(connection)) next
+    opened <- c(opened, list(connection))
+    settle_state(connection, table$engine)
+  }
   work
 }
 
 # TRUE where a transaction was begun.
-open_state <- function(connection, engine) {
+open_state <- function(connection) {
   begun <- tryCatch(DBI::dbBegin(connection), error = function(e) {
     if (grepl("nested|within a transaction|already|not supported|active transaction", conditionMessage(e), ignore.case = TRUE)) FALSE else
       stop_database_said(conditionMessage(e))
   })
-  if (isTRUE(begun) && engine == "PostgreSQL") {
+  isTRUE(begun)
+}
+
+settle_state <- function(connection, engine) {
+  if (engine == "PostgreSQL") {
     # Rows in the order they lie in; compiling takes longer than it saves.
     for (setting in c("TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY", "LOCAL synchronize_seqscans = off", "LOCAL jit = off",
       "LOCAL enable_partitionwise_aggregate = on")) {
       tell(connection, paste("SET", setting))
     }
   }
-  isTRUE(begun)
 }
 
 # Rows in their order: no workers that share a scan.

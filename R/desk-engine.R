@@ -19,6 +19,7 @@ desk_ready <- function(desk, plan = decided_plan(desk$raw)) {
   hashes <- plan_hashes(plan, beside)
   key <- rlang::hash(list(hashes, plan[reading_keys]))
   if (!identical(desk$read_key, key)) {
+    if (!is.null(desk$read)) close_table(desk$read)
     desk$read <- read_planned(plan, beside)
     desk$read_key <- key
   }

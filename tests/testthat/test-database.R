@@ -239,3 +239,13 @@ test_that("groups go by the codebook's labels, and what would need weights is re
   expect_error(sw_score(weighted), class = "scalewort_error_database")
   expect_error(sw_explain(sw_score(survey), 1), class = "scalewort_error")
 })
+
+test_that("a shard that is lost leaves no other within a transaction", {
+  halves <- split(as.data.frame(sw_demo("plotholders")$data), rep(1:2, 320))
+  one <- local_sqlite(answers = halves[[1]])
+  other <- local_sqlite(answers = halves[[2]])
+  survey <- sw_survey(sw_table(list(one, other), "answers", fetch = "sums"), demo_book())
+  DBI::dbDisconnect(other)
+  expect_equal(expect_error(sw_reliability(survey), class = "scalewort_error_database")$reason, "lost")
+  expect_true(DBI::dbBegin(one))
+})
