@@ -105,6 +105,10 @@ kernel_discrepancy <- function(r, m, method, x) {
     .Call(`_scalewort_export_discrepancy`, r, m, method, x)
 }
 
+kernel_greatest_bound <- function(r, weight, smallest, gap) {
+    .Call(`_scalewort_export_greatest_bound`, r, weight, smallest, gap)
+}
+
 kernel_complete_moments <- function(columns, shift, sign, keep) {
     .Call(`_scalewort_export_complete_moments`, columns, shift, sign, keep)
 }

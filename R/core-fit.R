@@ -37,12 +37,14 @@ core_rmsea <- function(chi_square, df, n, level = 0.90, close = 0.05) {
   tail <- (1 - level) / 2
   size <- function(noncentrality) sqrt(noncentrality / (df * n))
   list(
-    estimate = size(max(chi_square - df, 0)),
+    estimate = core_rmsea_estimate(chi_square, df, n),
     low = size(core_noncentrality(chi_square, df, 1 - tail)),
     high = size(core_noncentrality(chi_square, df, tail)),
     p_close = upper_noncentral(chi_square, df, close^2 * df * n)
   )
 }
+
+core_rmsea_estimate <- function(chi_square, df, n) if (df > 0) sqrt(max(chi_square - df, 0) / (df * n)) else NA_real_
 
 # Upper tail of the noncentral chi-square. R warns where the tail is so thin
 # that its digits are lost; what is left is 0 to every digit shown.

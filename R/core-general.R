@@ -4,16 +4,23 @@
 # (maximum likelihood, oblimin) are themselves explained by one factor; with two their
 # loadings on it are equal. list(status, general: p loadings, group: p x m loadings);
 # status "ok", "no_general_factor" where the factors do not all go together, or that of
-# the extraction.
-core_general_factor <- function(r, groups, seed = 1) {
-  extracted <- core_extract_ml(r, groups)
+# the extraction. near: what this function returned for nearly the same correlations, where the search then begins.
+core_general_factor <- function(r, groups, seed = 1, near = NULL) {
+  extracted <- core_extract_ml(r, groups, start = near$uniqueness)
   none <- list(status = extracted$status, general = NULL, group = NULL)
   if (extracted$status != "ok") {
     return(none)
   }
-  rotated <- core_rotate(extracted$loadings, "oblimin", starts = 10L, seed = seed)
+  rotated <- if (is.null(near)) core_rotate(extracted$loadings, "oblimin", starts = 10L, seed = seed) else
+    core_rotate(turned_towards(extracted$loadings, near$pattern), "oblimin", starts = 1L)
   turned <- core_order_factors(rotated$loadings, rotated$correlations)
-  core_schmid_leiman(turned$loadings, turned$correlations)
+  c(core_schmid_leiman(turned$loadings, turned$correlations), extracted["uniqueness"], list(pattern = rotated$loadings))
+}
+
+# Loadings turned orthogonally as near to others as can be (Schönemann, 1966).
+turned_towards <- function(loadings, goal) {
+  apart <- svd(crossprod(loadings, goal))
+  loadings %*% tcrossprod(apart$u, apart$v)
 }
 
 # Oblique loadings split into a general and group factors: list(status, general, group).

@@ -43,37 +43,6 @@ core_glb <- function(s, gap = 1e-9) {
   if (smallest < 2e-8) {
     return(NA_real_)
   }
-  weight <- variance / sum(s)
-  t <- rep(0.5 * smallest, k)
-  barrier <- function(t, mu) {
-    root <- tryCatch(chol(r - diag(t, k)), error = function(e) NULL)
-    if (is.null(root) || any(t <= 0)) -Inf else sum(weight * t) + mu * (2 * sum(log(diag(root))) + sum(log(t)))
-  }
-  mu <- max(weight)
-  # So near to singular that rounding decides.
-  if (!is.finite(barrier(t, mu))) {
-    return(NA_real_)
-  }
-  while (2 * k * mu > gap) {
-    mu <- mu / 5
-    for (step in seq_len(50)) {
-      inverse <- chol2inv(chol(r - diag(t, k)))
-      gradient <- weight - mu * diag(inverse) + mu / t
-      direction <- solve(mu * (inverse^2 + diag(1 / t^2, k)), gradient)
-      decrement <- sum(gradient * direction)
-      if (decrement < 1e-3 * mu) break
-      size <- core_step_size(function(size) barrier(t + size * direction, mu), barrier(t, mu), 1e-4 * decrement)
-      # Nothing better can be told apart from here.
-      if (size <= 1e-12) break
-      t <- t + size * direction
-    }
-  }
-  1 - sum(weight * t)
-}
-
-# Halves a step until the value rises by a share of what it promises.
-core_step_size <- function(at, here, least) {
-  size <- 1
-  while (at(size) < here + size * least && size > 1e-12) size <- size / 2
-  size
+  found <- kernel_greatest_bound(unname(r), unname(variance / sum(s)), smallest, gap)
+  if (is.finite(found)) 1 - found else NA_real_
 }

@@ -29,10 +29,20 @@ core_em <- function(x, weight = NULL, tolerance = 1e-8, max_iterations = 1000L) 
   if (anyNA(mean) || anyNA(spread) || any(spread <= 0)) {
     return(list(status = "too_few_cases", mean = mean, covariance = matrix(NA_real_, p, p), iterations = 0L))
   }
+  if (!anyNA(x)) {
+    return(complete_likelihood(x, if (is.null(weight)) rep(1, nrow(x)) else weight[some]))
+  }
   out <- kernel_em(core_answer_patterns(x, weight[some]), diag(spread, p), unname(mean), tolerance, max_iterations)
   mean[] <- out$mean
   dimnames(out$covariance) <- list(colnames(x), colnames(x))
   list(status = if (out$converged) "ok" else "not_converged", mean = mean, covariance = out$covariance, iterations = out$iterations)
+}
+
+# Where nothing is missing there is nothing to iterate.
+complete_likelihood <- function(x, weight) {
+  mean <- colSums(x * weight) / sum(weight)
+  covariance <- kernel_crossproduct(sweep(x, 2, mean) * sqrt(weight)) / sum(weight)
+  list(status = "ok", mean = mean, covariance = `dimnames<-`(covariance, list(colnames(x), colnames(x))), iterations = 0L)
 }
 
 # The same from patterns alone (see core_answer_patterns()); names: of the columns.

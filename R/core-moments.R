@@ -26,6 +26,26 @@ name_moments <- function(out, names) {
   out
 }
 
+# Without the rows of each group in turn: list of list(status, n, mean, covariance). x: complete; of: the group of each row, 1, ..., groups.
+core_moments_without <- function(x, of, groups, weight = NULL) {
+  if (is.null(weight)) weight <- rep(1, nrow(x))
+  centre <- colSums(x * weight) / sum(weight)
+  x <- sweep(x, 2, centre)
+  parts <- lapply(seq_len(groups), function(g) {
+    mine <- x[of == g, , drop = FALSE]
+    own <- weight[of == g]
+    list(n = nrow(mine), weight = sum(own), sum = colSums(mine * own), products = kernel_crossproduct(mine * sqrt(own)))
+  })
+  all <- Reduce(`+`, lapply(parts, `[[`, "products"))
+  lapply(parts, function(part) {
+    n <- nrow(x) - part$n
+    total <- sum(weight) - part$weight
+    mean <- -part$sum / total
+    covariance <- ((all - part$products) / total - tcrossprod(mean)) * n / (n - 1)
+    list(status = "ok", n = n, mean = centre + mean, covariance = `dimnames<-`(covariance, list(colnames(x), colnames(x))))
+  })
+}
+
 # Each pair of columns over the rows where both are there:
 # list(status, n = smallest pair, pairs = n of each pair, mean, covariance).
 core_pairwise_moments <- function(x) {

@@ -4,7 +4,15 @@
 # the model implies, and over the variance observed; loadings in the items' units.
 # Needs three items.
 core_omega <- function(s, n) {
-  none <- list(status = "too_few_items", omega = NA_real_, omega_observed = NA_real_, loadings = NULL, unique = NULL, rmsea = NA_real_, bound = FALSE)
+  out <- one_factor(s)
+  out$rmsea <- if (is.na(out$discrepancy)) NA_real_ else core_rmsea_estimate(n * out$discrepancy, core_exploration_df(ncol(s), 1), n)
+  out[setdiff(names(out), "discrepancy")]
+}
+
+# All of that but the RMSEA, with the discrepancy.
+one_factor <- function(s) {
+  none <- list(status = "too_few_items", omega = NA_real_, omega_observed = NA_real_, loadings = NULL, unique = NULL, discrepancy = NA_real_,
+    bound = FALSE)
   variance <- diag(s)
   if (ncol(s) < 3 || any(!is.finite(variance) | variance <= 0)) {
     return(none)
@@ -19,13 +27,9 @@ core_omega <- function(s, n) {
   loadings <- as.vector(fit$loadings) * scale
   if (sum(loadings) < 0) loadings <- -loadings
   common <- sum(loadings)^2
-  p <- ncol(s)
-  df <- core_exploration_df(p, 1)
   list(
     status = fit$status, omega = common / (common + sum(fit$uniqueness * variance)), omega_observed = common / sum(s),
-    loadings = loadings, unique = unname(fit$uniqueness * variance), rmsea = if (df > 0) core_rmsea(n * fit$discrepancy, df,
-      n)$estimate else NA_real_,
-    bound = any(fit$uniqueness < .005 + 1e-9)
+    loadings = loadings, unique = unname(fit$uniqueness * variance), discrepancy = fit$discrepancy, bound = any(fit$uniqueness < .005 + 1e-9)
   )
 }
 
@@ -64,9 +68,10 @@ core_omega_error <- function(omega, s, n, answers = NULL, gamma = NULL) {
   sqrt(max(sum(slope * (covariance %*% slope)), 0))
 }
 
-core_omega_without <- function(s, n) {
+# Omega of the others, for each item in turn; NA with fewer than four items.
+core_omega_without <- function(s) {
   if (ncol(s) < 4) {
     return(rep(NA_real_, ncol(s)))
   }
-  vapply(seq_len(ncol(s)), function(j) core_omega(s[-j, -j], n)$omega, 0)
+  vapply(seq_len(ncol(s)), function(j) one_factor(s[-j, -j])$omega, 0)
 }

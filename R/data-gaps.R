@@ -120,6 +120,17 @@ moments_by_likelihood <- function(answers, count, weight = NULL, cluster = NULL,
   out
 }
 
+# The same of the first `count` columns without the people of each group in turn; of: everyone's group, 1, ..., groups.
+moments_without <- function(people, count, of, groups) {
+  if (!anyNA(people$answers)) {
+    return(core_moments_without(people$answers[, seq_len(count), drop = FALSE], of, groups, people$weight))
+  }
+  lapply(seq_len(groups), function(g) {
+    left <- of != g
+    moments_by_likelihood(people$answers[left, , drop = FALSE], count, people$weight[left])
+  })
+}
+
 # Are answers near normal: mean absolute skewness of the items at most .5, mean excess kurtosis at most 1?
 near_normal <- function(answers) {
   d <- sweep(answers, 2, colMeans(answers, na.rm = TRUE))

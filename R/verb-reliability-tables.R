@@ -12,7 +12,7 @@ reliability_row <- function(name, moments, found, general, keyed, interval, leve
   shares <- general[match(name, general$what), ]
   r <- core_inter_item_r(s)
   error <- sqrt(sum(s)) * sqrt(max(1 - found$alpha, 0))
-  tibble::tibble(
+  plain_table(
     scale = name, coefficient = if (all(colnames(s) %in% keyed)) "KR-20" else "alpha", items = ncol(s), n = moments$n,
     n_left_out = moments$n_left_out, alpha = found$alpha, conf.low = bounds[1], conf.high = bounds[2],
     interval = found$interval, verdict = judge_code(found$alpha, limits, "alpha", bounds[1],
@@ -35,14 +35,14 @@ reliability_row <- function(name, moments, found, general, keyed, interval, leve
 # Mean and sd of the sum as its reliability takes them; its range, and share at its ends, over complete cases.
 score_shape <- function(survey, tallies, scales) {
   specs <- survey$codebook$items
-  do.call(rbind, lapply(names(tallies), function(scale) {
+  stacked(lapply(names(tallies), function(scale) {
     tally <- tallies[[scale]]
     mine <- specs[match(survey_scales(survey)[[scale]], specs$item), ]
     shape <- core_total_shape(tally)
     share <- function(chosen) if (shape$n == 0) NA_real_ else sum(tally$n[chosen]) / shape$n
     moments <- scales[[scale]]
     everyone <- moments$missing != "listwise" && !anyNA(moments$mean)
-    tibble::tibble(
+    plain_table(
       sum_mean = if (everyone) sum(moments$mean) else shape$mean, sum_sd = if (everyone) sqrt(max(sum(moments$covariance), 0)) else shape$sd,
         sum_lowest = shape$lowest, sum_highest = shape$highest,
       at_lowest = share(tally$total <= sum(mine$lowest)), at_highest = share(tally$total >= sum(mine$highest))
@@ -63,12 +63,12 @@ reliability_items <- function(name, moments, found, keyed, limits, level) {
   ends <- if (is.null(found$rest_error)) rest_interval(r, moments$n, level) else r_interval(r, found$rest_error, level)
   # Beside unreversed items the others look worse than they are.
   reason <- ifelse((any(found$keying$turned & !is_test) & !found$keying$turned) | found$keying$tie, "keying", "")
-  tibble::tibble(
+  plain_table(
     scale = name, item = colnames(s), mean = mean, sd = sqrt(variance), item_rest_r = r, rest_low = ends$low, rest_high = ends$high,
     item_total_r = unname(core_item_total_r(s)),
     squared_multiple_r = 1 - unname(found$unexplained) / variance, alpha_without = without, change = without - found$alpha,
     change_low = change_bounds[1, ], change_high = change_bounds[2, ],
-    omega_without = core_omega_without(s, moments$n), sum_mean_without = sum(mean) - mean,
+    omega_without = core_omega_without(s), sum_mean_without = sum(mean) - mean,
     sum_sd_without = sqrt(pmax(sum(s) - 2 * unname(rowSums(s)) + variance, 0)),
     verdict = judge_code(r, limits, ifelse(is_test, "item_rest_r_keyed", "item_rest_r"), ends$low, ends$high, reason), verdict_reason = reason,
     looks_unreversed = found$keying$turned & !is_test
@@ -94,7 +94,7 @@ twoway_tables <- function(twoway) {
   if (length(there) == 0) {
     return(list())
   }
-  rows <- function(part) do.call(rbind, lapply(names(there), function(name) cbind(scale = name, there[[name]][[part]])))
+  rows <- function(part) stacked(lapply(names(there), function(name) do.call(plain_table, c(list(scale = name), there[[name]][[part]]))))
   anova <- tibble::as_tibble(rows("table"))
   names(anova)[names(anova) == "p"] <- "p.value"
   intraclass <- tibble::as_tibble(rows("icc"))
@@ -121,7 +121,7 @@ composite_table <- function(whole, scales, weights) {
     two <- pairs[, i]
     c2 <- totals[two, two]
     outcome <- core_compare_dependent(alpha[two[1]], alpha[two[2]], c2[1, 2] / sqrt(c2[1, 1] * c2[2, 2]), whole$n)
-    tibble::tibble(
+    plain_table(
       what = paste(names(scales)[two], collapse = " less "), n = whole$n, reliability = core_weighted_sum_reliability(c2, alpha[two], c(1, -1)),
       statistic = outcome$statistic, df = outcome$df, p.value = outcome$p
     )
@@ -131,36 +131,46 @@ composite_table <- function(whole, scales, weights) {
     words <- paste(format_answer(weights), names(weights), collapse = " + ")
     sums <- c(sums, list(sum_row(paste("weighted sum", words), whole$n, core_weighted_sum_reliability(totals, alpha, weights[names(scales)]))))
   }
-  do.call(rbind, c(sums, differences))
+  stacked(c(sums, differences))
 }
 
 sum_row <- function(what, n, reliability) {
-  tibble::tibble(what = what, n = n, reliability = reliability, statistic = NA_real_, df = NA_real_, p.value = NA_real_)
+  plain_table(what = what, n = n, reliability = reliability, statistic = NA_real_, df = NA_real_, p.value = NA_real_)
 }
 
-# Shares of a general factor in the whole and in each subscale; the group factors are
-# as many as the subscales, three for a single one. No rows where there is none.
-general_table <- function(whole, scales, seed) {
-  empty <- tibble::tibble(
-    what = character(), items = numeric(), n = numeric(), omega_total = numeric(), omega_hierarchical = numeric(), omega_group = numeric(),
-    explained_common = numeric()
-  )
+# Shares of a general factor in the whole and in each subscale. No rows where there is none.
+general_table <- function(whole, scales, found) {
+  names <- c(if (length(scales) > 1) "the whole instrument", names(scales))
+  if (is.null(found)) {
+    return(plain_table(what = character(), items = numeric(), n = numeric(), omega_total = numeric(), omega_hierarchical = numeric(),
+      omega_group = numeric(), explained_common = numeric()))
+  }
+  members <- general_members(whole, scales)
+  shares <- general_shares(whole, found, members)
+  do.call(plain_table, c(list(what = names, items = as.integer(colSums(members)), n = whole$n), as.data.frame(t(shares))))
+}
+
+# Which items each row of that table is about, items x rows.
+general_members <- function(whole, scales) {
+  items <- colnames(whole$covariance)
+  members <- vapply(scales, function(m) items %in% colnames(m$covariance), logical(length(items)))
+  if (length(scales) > 1) cbind(TRUE, members) else members
+}
+
+# The general factor and the group factors, as many as the subscales, three for a single one; NULL where there is none. near: the same of
+# nearly the same people.
+general_factor <- function(whole, scales, seed, near = NULL) {
   groups <- if (length(scales) > 1) length(scales) else 3L
   if (is.null(whole) || !general_possible(whole, groups)) {
-    return(empty)
+    return(NULL)
   }
-  found <- core_general_factor(core_correlation(whole$covariance), groups, seed)
-  if (found$status != "ok") {
-    return(empty)
-  }
+  found <- core_general_factor(core_correlation(whole$covariance), groups, seed, near)
+  if (found$status == "ok") found
+}
+
+general_shares <- function(whole, found, members) {
   sd <- sqrt(diag(whole$covariance))
-  row <- function(what, mine) {
-    shares <- core_general_shares(found$general[mine], found$group[mine, , drop = FALSE], sd[mine])
-    tibble::as_tibble(c(list(what = what, items = sum(mine), n = whole$n), as.list(shares)))
-  }
-  items <- colnames(whole$covariance)
-  parts <- lapply(names(scales), function(name) row(name, items %in% colnames(scales[[name]]$covariance)))
-  do.call(rbind, c(if (length(scales) > 1) list(row("the whole instrument", rep(TRUE, length(items)))), parts))
+  apply(members, 2, function(mine) core_general_shares(found$general[mine], found$group[mine, , drop = FALSE], sd[mine]))
 }
 
 general_possible <- function(whole, groups) {

@@ -98,7 +98,8 @@ sw_reliability <- function(x, missing = "auto", interval = "auto", level = 0.95,
   }
   found <- Map(function(one, m) c(one, ordinal_coefficients(x, m, level)), found, scales)
   found <- Map(function(one, m) c(one, interval_errors(x, m, one, interval)), found, scales)
-  general <- with_general_interval(general_table(whole, scales, seed), x, whole, scales, seed, level, also)
+  factor <- general_factor(whole, scales, seed)
+  general <- with_general_interval(general_table(whole, scales, factor), factor, x, whole, scales, seed, level, also)
   table <- each_scale(scales, function(name) {
     reliability_row(name, scales[[name]], found[[name]], general, keyed, interval, level, limits)
   })
@@ -186,7 +187,7 @@ known_columns <- function(table, columns) {
   table[setdiff(names(table), Filter(function(name) all(is.na(table[[name]])), columns))]
 }
 
-each_scale <- function(scales, row) do.call(rbind, lapply(names(scales), row))
+each_scale <- function(scales, row) stacked(lapply(names(scales), row))
 
 # Everything that follows from a subscale's covariances alone.
 scale_coefficients <- function(moments, seed) {
@@ -275,7 +276,7 @@ gamma_errors <- function(moments, found, interval) {
 
 # Intervals of hierarchical omega by the jackknife over twenty groups of people (Tukey, 1958), or over clusters joined to twenty
 # groups, where there are answers.
-with_general_interval <- function(general, x, whole, scales, seed, level, also = NULL) {
+with_general_interval <- function(general, factor, x, whole, scales, seed, level, also = NULL) {
   if (nrow(general) == 0 || !gives_rows(x, colnames(whole$covariance)) || whole$missing == "pairwise" || whole$n < 100) {
     return(general)
   }
@@ -285,16 +286,13 @@ with_general_interval <- function(general, x, whole, scales, seed, level, also =
   unit <- if (is.null(people$cluster)) seq_len(nrow(people$answers)) else match(people$cluster, unique(people$cluster))
   groups <- min(20, max(unit))
   of <- with_seed(seed, random_draws$sample(rep_len(seq_len(groups), max(unit))))[unit]
-  drawn <- vapply(seq_len(groups), function(g) {
-    left <- of != g
-    found <- moments_by_likelihood(people$answers[left, , drop = FALSE], length(items), people$weight[left])
-    less <- whole
-    less[c("covariance", "n")] <- found[c("covariance", "n")]
-    again <- if (found$status == "ok") general_table(less, scales, seed)
-    if (NROW(again) == nrow(general)) again$omega_hierarchical else rep(NA_real_, nrow(general))
+  members <- general_members(whole, scales)
+  drawn <- vapply(moments_without(people, length(items), of, groups), function(less) {
+    again <- if (less$status == "ok") general_factor(less, scales, seed, near = factor)
+    if (is.null(again)) rep(NA_real_, ncol(members)) else general_shares(less, again, members)["omega_hierarchical", ]
   }, numeric(nrow(general)))
   drawn <- matrix(drawn, nrow(general))
   width <- stats::qt((1 + level) / 2, groups - 1) * sqrt((groups - 1) / groups * rowSums((drawn - rowMeans(drawn))^2))
-  tibble::add_column(general, hierarchical_low = pmax(general$omega_hierarchical - width, 0),
-    hierarchical_high = pmin(general$omega_hierarchical + width, 1), .after = "omega_hierarchical")
+  ends <- list(hierarchical_low = pmax(general$omega_hierarchical - width, 0), hierarchical_high = pmin(general$omega_hierarchical + width, 1))
+  list2DF(append(as.list(general), ends, match("omega_hierarchical", names(general))))
 }

@@ -398,6 +398,20 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_greatest_bound
+double export_greatest_bound(const Eigen::Map<Eigen::MatrixXd> r, const Eigen::Map<Eigen::VectorXd> weight, double smallest, double gap);
+RcppExport SEXP _scalewort_export_greatest_bound(SEXP rSEXP, SEXP weightSEXP, SEXP smallestSEXP, SEXP gapSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type r(rSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type weight(weightSEXP);
+    Rcpp::traits::input_parameter< double >::type smallest(smallestSEXP);
+    Rcpp::traits::input_parameter< double >::type gap(gapSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_greatest_bound(r, weight, smallest, gap));
+    return rcpp_result_gen;
+END_RCPP
+}
 // export_complete_moments
 Rcpp::List export_complete_moments(Rcpp::List columns, Rcpp::NumericVector shift, Rcpp::NumericVector sign, Rcpp::RObject keep);
 RcppExport SEXP _scalewort_export_complete_moments(SEXP columnsSEXP, SEXP shiftSEXP, SEXP signSEXP, SEXP keepSEXP) {
@@ -685,6 +699,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_em", (DL_FUNC) &_scalewort_export_em, 5},
     {"_scalewort_export_extract", (DL_FUNC) &_scalewort_export_extract, 4},
     {"_scalewort_export_discrepancy", (DL_FUNC) &_scalewort_export_discrepancy, 4},
+    {"_scalewort_export_greatest_bound", (DL_FUNC) &_scalewort_export_greatest_bound, 4},
     {"_scalewort_export_complete_moments", (DL_FUNC) &_scalewort_export_complete_moments, 4},
     {"_scalewort_export_add_moments", (DL_FUNC) &_scalewort_export_add_moments, 5},
     {"_scalewort_export_moments_of", (DL_FUNC) &_scalewort_export_moments_of, 1},

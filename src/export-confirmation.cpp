@@ -1,3 +1,4 @@
+#include "core/product.h"
 #include "core/refit.h"
 #include "core/residual_spread.h"
 #include "structure-of-r.h"
@@ -222,7 +223,7 @@ Rcpp::List export_standardise(Rcpp::List cells, int items, int factors, const Ei
 
 // [[Rcpp::export(name = "kernel_product")]]
 Eigen::MatrixXd export_product(const Eigen::Map<Eigen::MatrixXd> a, const Eigen::Map<Eigen::MatrixXd> b) {
-  return a * b;
+  return scalewort::shared_product(a, b, threads_to_use());
 }
 
 // Inverse of a matrix, of a positive definite one by its Cholesky factor; empty where there is none, or nearly none.
@@ -241,9 +242,7 @@ Eigen::MatrixXd export_inverse(const Eigen::Map<Eigen::MatrixXd> x, bool definit
 // x' x.
 // [[Rcpp::export(name = "kernel_crossproduct")]]
 Eigen::MatrixXd export_crossproduct(const Eigen::Map<Eigen::MatrixXd> x) {
-  Eigen::MatrixXd out = Eigen::MatrixXd::Zero(x.cols(), x.cols());
-  out.selfadjointView<Eigen::Lower>().rankUpdate(x.transpose());
-  return out.selfadjointView<Eigen::Lower>();
+  return scalewort::shared_crossproduct(x, threads_to_use());
 }
 
 // covariances: items^2 x count.

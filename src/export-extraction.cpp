@@ -1,5 +1,6 @@
 #include <RcppEigen.h>
 #include "core/extraction.h"
+#include "core/greatest_bound.h"
 
 // start: p unique variances, or none. search: method (number of Method), lower_bound, tolerance, max_iterations.
 // [[Rcpp::export(name = "kernel_extract")]]
@@ -30,4 +31,9 @@ Rcpp::List export_discrepancy(const Eigen::Map<Eigen::MatrixXd> r, int m, int me
   return Rcpp::List::create(Rcpp::_["value"] = value,
                             Rcpp::_["gradient"] = Rcpp::NumericVector(Rcpp::wrap(gradient)),
                             Rcpp::_["hessian"] = hessian);
+}
+
+// [[Rcpp::export(name = "kernel_greatest_bound")]]
+double export_greatest_bound(const Eigen::Map<Eigen::MatrixXd> r, const Eigen::Map<Eigen::VectorXd> weight, double smallest, double gap) {
+  return scalewort::greatest_bound(r, weight, smallest, gap);
 }

@@ -51,7 +51,7 @@ Rcpp::List export_polychoric(Rcpp::List columns, Rcpp::NumericVector shift,
       scalewort::polychoric(coded.codes, coded.categories(), how);
   put_estimates(out, list);
   if (Rcpp::as<bool>(options["covariance"]))
-    list["covariance"] = scalewort::polychoric_covariance(coded.codes, coded.categories(), out);
+    list["covariance"] = scalewort::polychoric_covariance(coded.codes, coded.categories(), out, workers);
   return list;
 }
 

@@ -54,11 +54,11 @@ Vector clamp(const Vector& x, double low, double high) {
 Minimum bounded_newton(Objective& objective, Vector start, const NewtonOptions& options) {
   const double low = options.low, high = options.high;
   Minimum out{Status::not_converged, clamp(start, low, high), 0.0, 0, 0.0};
-  Vector gradient;
-  Matrix hessian;
+  Vector gradient, next_gradient;
+  Matrix hessian, next_hessian;
+  out.value = objective.derivatives(out.x, gradient, hessian);
   for (; out.iterations < options.max_iterations; ++out.iterations) {
     stop_if_asked();
-    out.value = objective.derivatives(out.x, gradient, hessian);
     const auto free = free_positions(out.x, gradient, low, high);
     out.largest_gradient = 0.0;
     for (Eigen::Index i : free)
@@ -73,12 +73,18 @@ Minimum bounded_newton(Objective& objective, Vector start, const NewtonOptions& 
       out.status = Status::ok;
       return out;
     }
+    // The whole step is nearly always good, so that its derivatives come with its value.
     double fraction = 1.0;
     Vector trial = clamp(out.x + step, low, high);
-    while (!(objective.value(trial) <= out.value + 1e-4 * gradient.dot(trial - out.x) + 1e-13) &&
-           fraction > 1e-10) {
+    const auto enough = [&](double value) {
+      return value <= out.value + 1e-4 * gradient.dot(trial - out.x) + 1e-13;
+    };
+    double reached = objective.derivatives(trial, next_gradient, next_hessian);
+    const bool whole = enough(reached);
+    while (!enough(reached) && fraction > 1e-10) {
       fraction *= 0.5;
       trial = clamp(out.x + fraction * step, low, high);
+      reached = objective.value(trial);
     }
     if (fraction <= 1e-10) {
       // No descent left to machine precision: accept a nearly flat gradient.
@@ -86,6 +92,9 @@ Minimum bounded_newton(Objective& objective, Vector start, const NewtonOptions& 
       return out;
     }
     out.x = trial;
+    out.value = whole ? reached : objective.derivatives(trial, next_gradient, next_hessian);
+    gradient.swap(next_gradient);
+    hessian.swap(next_hessian);
   }
   return out;
 }

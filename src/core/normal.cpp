@@ -9,6 +9,9 @@ namespace {
 
 constexpr double two_pi = 6.283185307179586476925;
 
+// Nearer to one the integral over the angle loses digits.
+constexpr double by_angle_below = 0.925;
+
 // Nodes in (-1, 1) and weights of Gauss-Legendre integration, by Newton's method on the
 // Legendre polynomial.
 template <int N>
@@ -35,18 +38,25 @@ struct Legendre {
   }
 };
 
-// P(X > h, Y > k) for |r| away from one: the integral of the density over the
-// correlation, from none to r.
+// The integral of the density over the correlation, from none to r, |r| away from one: at each of many points h, k, given as
+// hk and half the sum of their squares.
 template <int N>
-double upper_by_angle(double h, double k, double r) {
+Eigen::ArrayXXd integral_by_angle(const Eigen::ArrayXXd& hk, const Eigen::ArrayXXd& hs, double r) {
   static const Legendre<N> rule;
-  const double hs = 0.5 * (h * h + k * k), hk = h * k, half = 0.5 * std::asin(r);
-  double sum = 0.0;
+  const double half = 0.5 * std::asin(r);
+  Eigen::ArrayXXd sum = Eigen::ArrayXXd::Zero(hk.rows(), hk.cols());
   for (int i = 0; i < N; ++i) {
     const double sine = std::sin(half * (1.0 + rule.node[i]));
-    sum += rule.weight[i] * std::exp((sine * hk - hs) / (1.0 - sine * sine));
+    sum += rule.weight[i] * ((sine * hk - hs) * (1.0 / (1.0 - sine * sine))).exp();
   }
-  return sum * half / two_pi + normal_cdf(-h) * normal_cdf(-k);
+  return sum * (half / two_pi);
+}
+
+// P(X > h, Y > k).
+template <int N>
+double upper_by_angle(double h, double k, double r) {
+  const Eigen::ArrayXXd hk = Eigen::ArrayXXd::Constant(1, 1, h * k), hs = Eigen::ArrayXXd::Constant(1, 1, 0.5 * (h * h + k * k));
+  return integral_by_angle<N>(hk, hs, r)(0, 0) + normal_cdf(-h) * normal_cdf(-k);
 }
 
 // The same near |r| = 1.
@@ -90,7 +100,7 @@ double upper(double h, double k, double r) {
   const double size = std::abs(r);
   if (size < 0.3) return upper_by_angle<8>(h, k, r);
   if (size < 0.75) return upper_by_angle<14>(h, k, r);
-  if (size < 0.925) return upper_by_angle<20>(h, k, r);
+  if (size < by_angle_below) return upper_by_angle<20>(h, k, r);
   return upper_near_one(h, k, r);
 }
 
@@ -112,11 +122,22 @@ double bivariate_normal_density(double h, double k, double r) {
   return std::exp(-0.5 * (h * h - 2.0 * r * h * k + k * k) / rest) / (two_pi * std::sqrt(rest));
 }
 
-double bivariate_normal_density_slope(double h, double k, double r) {
-  if (std::isinf(h) || std::isinf(k)) return 0.0;
+NormalGrid bivariate_normal_grid(const Vector& h, const Vector& k, const Vector& below_h, const Vector& below_k, double r) {
+  const Eigen::ArrayXXd hk = (h * k.transpose()).array();
+  const Eigen::ArrayXXd hs =
+      0.5 * (h.array().square().matrix().replicate(1, k.size()) + k.array().square().matrix().transpose().replicate(h.size(), 1)).array();
   const double rest = (1.0 - r) * (1.0 + r);
-  const double inner = r / rest + (h * k * (1.0 + r * r) - r * (h * h + k * k)) / (rest * rest);
-  return inner * bivariate_normal_density(h, k, r);
+  NormalGrid out{Matrix(h.size(), k.size()), ((r * hk - hs) / rest).exp() / (two_pi * std::sqrt(rest))};
+  const double size = std::abs(r);
+  if (size >= by_angle_below) {
+    for (Eigen::Index j = 0; j < k.size(); ++j)
+      for (Eigen::Index i = 0; i < h.size(); ++i) out.cdf(i, j) = bivariate_normal_cdf(h(i), k(j), r);
+    return out;
+  }
+  const Eigen::ArrayXXd more = size < 0.3 ? integral_by_angle<8>(hk, hs, r) : size < 0.75 ? integral_by_angle<14>(hk, hs, r)
+                                                                                      : integral_by_angle<20>(hk, hs, r);
+  out.cdf = (more + (below_h * below_k.transpose()).array()).max(0.0).min(1.0);
+  return out;
 }
 
 }  // namespace scalewort

@@ -1,5 +1,6 @@
 // The normal distribution of one and of two variables.
 #pragma once
+#include "types.h"
 
 namespace scalewort {
 
@@ -14,7 +15,10 @@ double bivariate_normal_cdf(double h, double k, double r);
 // The density, which is also the derivative of the probability in r; 0 at infinity.
 double bivariate_normal_density(double h, double k, double r);
 
-// The derivative of the density in r.
-double bivariate_normal_density_slope(double h, double k, double r);
+// Probabilities and densities at every pair of finite h and k, h by row; below_h and below_k: normal_cdf() of each.
+struct NormalGrid {
+  Matrix cdf, density;
+};
+NormalGrid bivariate_normal_grid(const Vector& h, const Vector& k, const Vector& below_h, const Vector& below_k, double r);
 
 }  // namespace scalewort

@@ -4,20 +4,26 @@
 #include <limits>
 #include "normal.h"
 #include "parallel.h"
+#include "product.h"
 
 namespace scalewort {
 
 namespace {
 
-constexpr double infinite = std::numeric_limits<double>::infinity();
 constexpr double least_probability = 1e-15;
 
-// Thresholds with minus and plus infinity at the ends.
-std::vector<double> closed(const Vector& thresholds) {
-  std::vector<double> out{-infinite};
-  out.insert(out.end(), thresholds.data(), thresholds.data() + thresholds.size());
-  out.push_back(infinite);
-  return out;
+// Ends of an interval as near as this are one point.
+constexpr double closest = 1e-12;
+
+// Thresholds of an item with the normal probability below each and the density at it.
+struct Limits {
+  Vector at, below, density;
+  Eigen::Index categories() const { return at.size() + 1; }
+};
+
+Limits limits_of(const Vector& thresholds) {
+  return {thresholds, thresholds.unaryExpr([](double x) { return normal_cdf(x); }),
+          thresholds.unaryExpr([](double x) { return normal_density(x); })};
 }
 
 // Quantile of the normal distribution: bisection to a bracket, then Newton.
@@ -63,21 +69,31 @@ struct Cells {
   Matrix p, slope, bend;
 };
 
-Cells cells_at(const std::vector<double>& a, const std::vector<double>& b, double r, bool bend) {
-  const Eigen::Index rows = a.size(), columns = b.size();
-  Matrix cdf(rows, columns), density(rows, columns), change = Matrix::Zero(rows, columns);
-  for (Eigen::Index j = 0; j < columns; ++j)
-    for (Eigen::Index i = 0; i < rows; ++i) {
-      cdf(i, j) = bivariate_normal_cdf(a[i], b[j], r);
-      density(i, j) = bivariate_normal_density(a[i], b[j], r);
-      if (bend) change(i, j) = bivariate_normal_density_slope(a[i], b[j], r);
-    }
-  auto cell = [](const Matrix& m) -> Matrix {
-    const Eigen::Index x = m.rows() - 1, y = m.cols() - 1;
-    return m.bottomRightCorner(x, y) - m.topRightCorner(x, y) - m.bottomLeftCorner(x, y) +
-           m.topLeftCorner(x, y);
-  };
-  return {cell(cdf).cwiseMax(least_probability), cell(density), cell(change)};
+// What lies in each cell, from what lies below its corners; of the outer corners, in whose place there is nothing below the first
+// threshold, `last_row`, `last_column` and `all` lie below the last.
+Matrix between(const Matrix& below, const Vector& last_row, const Vector& last_column, double all) {
+  const Eigen::Index x = below.rows() + 1, y = below.cols() + 1;
+  Matrix whole = Matrix::Zero(x + 1, y + 1);
+  whole.block(1, 1, x - 1, y - 1) = below;
+  whole.row(x).segment(1, y - 1) = last_row.transpose();
+  whole.col(y).segment(1, x - 1) = last_column;
+  whole(x, y) = all;
+  return whole.bottomRightCorner(x, y) - whole.topRightCorner(x, y) - whole.bottomLeftCorner(x, y) + whole.topLeftCorner(x, y);
+}
+
+Cells cells_at(const Limits& a, const Limits& b, double r, bool bend) {
+  const NormalGrid grid = bivariate_normal_grid(a.at, b.at, a.below, b.below, r);
+  const Vector no_a = Vector::Zero(a.at.size()), no_b = Vector::Zero(b.at.size());
+  Cells out{between(grid.cdf, b.below, a.below, 1.0).cwiseMax(least_probability), between(grid.density, no_b, no_a, 0.0), {}};
+  if (bend) {
+    const double rest = (1.0 - r) * (1.0 + r);
+    const Eigen::ArrayXXd hk = (a.at * b.at.transpose()).array();
+    const Eigen::ArrayXXd squares = (a.at.array().square().matrix().replicate(1, b.at.size()) +
+                                     b.at.array().square().matrix().transpose().replicate(a.at.size(), 1)).array();
+    const Matrix change = (r / rest + ((1.0 + r * r) * hk - r * squares) / (rest * rest)) * grid.density.array();
+    out.bend = between(change, no_b, no_a, 0.0);
+  }
+  return out;
 }
 
 struct PairFit {
@@ -96,7 +112,7 @@ double pearson_of(const Matrix& table) {
   return vx > 0.0 && vy > 0.0 ? cov / std::sqrt(vx * vy) : 0.0;
 }
 
-PairFit fit_pair(Matrix table, const std::vector<double>& a, const std::vector<double>& b,
+PairFit fit_pair(Matrix table, const Limits& a, const Limits& b,
                  const PolychoricOptions& options) {
   PairFit out{0.0, Status::not_converged};
   if (table.sum() < 2.0) return {std::numeric_limits<double>::quiet_NaN(), Status::too_few_cases};
@@ -112,11 +128,14 @@ PairFit fit_pair(Matrix table, const std::vector<double>& a, const std::vector<d
     const double bend =
         table.cwiseProduct(cells.bend.cwiseQuotient(cells.p) - score.cwiseProduct(score)).sum() / n;
     (slope > 0.0 ? low : high) = out.r;
-    double next = bend < 0.0 ? out.r - slope / bend : 0.5 * (low + high);
-    if (!(next > low && next < high)) next = 0.5 * (low + high);
-    const double moved = std::abs(next - out.r);
-    out.r = next;
-    if (moved < options.tolerance) {
+    if (bend < 0.0 && std::abs(slope / bend) < options.tolerance) {
+      out.r -= slope / bend;
+      out.state = Status::ok;
+      break;
+    }
+    const double next = bend < 0.0 ? out.r - slope / bend : 0.5 * (low + high);
+    out.r = next > low && next < high ? next : 0.5 * (low + high);
+    if (high - low < closest) {
       out.state = Status::ok;
       break;
     }
@@ -135,45 +154,36 @@ struct Influence {
   Matrix p;             // expected cell probabilities
 };
 
-// Influence of a case in each category on threshold k: (1[x <= k] - share) / density.
-double threshold_influence(int category, int k, double threshold) {
-  return ((category <= k ? 1.0 : 0.0) - normal_cdf(threshold)) / normal_density(threshold);
+// Influence of a case in each category (row) on each threshold: (1[x <= k] - share) / density.
+Matrix threshold_influence(const Limits& limits) {
+  Matrix out(limits.categories(), limits.at.size());
+  for (Eigen::Index k = 0; k < out.cols(); ++k)
+    for (Eigen::Index c = 0; c < out.rows(); ++c) out(c, k) = ((c <= k ? 1.0 : 0.0) - limits.below(k)) / limits.density(k);
+  return out;
 }
 
-Influence influence_of_pair(const std::vector<double>& a, const std::vector<double>& b, double r) {
+// Probability that each threshold of one item (row) moves from the cells above it to those below it, by category of the other (column).
+Matrix threshold_flow(const Limits& one, const Limits& other, double r) {
+  const double root = std::sqrt((1.0 - r) * (1.0 + r));
+  Matrix below = Matrix::Zero(one.at.size(), other.categories() + 1);
+  below.col(other.categories()).setOnes();
+  for (Eigen::Index k = 0; k < one.at.size(); ++k)
+    for (Eigen::Index j = 0; j < other.at.size(); ++j) below(k, j + 1) = normal_cdf((other.at(j) - r * one.at(k)) / root);
+  return one.density.asDiagonal() * (below.rightCols(other.categories()) - below.leftCols(other.categories()));
+}
+
+Influence influence_of_pair(const Limits& a, const Limits& b, double r) {
   const Cells cells = cells_at(a, b, r, false);
   const Matrix score = cells.slope.cwiseQuotient(cells.p);
   const double information = score.cwiseProduct(cells.slope).sum();
-  const Eigen::Index rows = cells.p.rows(), columns = cells.p.cols();
-  const double root = std::sqrt((1.0 - r) * (1.0 + r));
-  Influence out{score / information, Vector(rows - 1), Vector(columns - 1), score / information,
-                cells.p};
-  // A threshold moves probability from the cells above it to those below it.
-  for (Eigen::Index k = 0; k + 1 < rows; ++k) {
-    double sum = 0.0;
-    for (Eigen::Index j = 0; j < columns; ++j) {
-      const double flow = normal_density(a[k + 1]) * (normal_cdf((b[j + 1] - r * a[k + 1]) / root) -
-                                                      normal_cdf((b[j] - r * a[k + 1]) / root));
-      sum += (score(k, j) - score(k + 1, j)) * flow;
-    }
-    out.of_a(k) = -sum / information;
-  }
-  for (Eigen::Index k = 0; k + 1 < columns; ++k) {
-    double sum = 0.0;
-    for (Eigen::Index i = 0; i < rows; ++i) {
-      const double flow = normal_density(b[k + 1]) * (normal_cdf((a[i + 1] - r * b[k + 1]) / root) -
-                                                      normal_cdf((a[i] - r * b[k + 1]) / root));
-      sum += (score(i, k) - score(i, k + 1)) * flow;
-    }
-    out.of_b(k) = -sum / information;
-  }
-  for (Eigen::Index i = 0; i < rows; ++i)
-    for (Eigen::Index j = 0; j < columns; ++j) {
-      for (Eigen::Index k = 0; k + 1 < rows; ++k)
-        out.whole(i, j) += out.of_a(k) * threshold_influence(i, k, a[k + 1]);
-      for (Eigen::Index k = 0; k + 1 < columns; ++k)
-        out.whole(i, j) += out.of_b(k) * threshold_influence(j, k, b[k + 1]);
-    }
+  Influence out{score / information, {}, {}, {}, cells.p};
+  const Matrix down = score.topRows(a.at.size()) - score.bottomRows(a.at.size());
+  const Matrix across = score.leftCols(b.at.size()) - score.rightCols(b.at.size());
+  out.of_a = -down.cwiseProduct(threshold_flow(a, b, r)).rowwise().sum() / information;
+  out.of_b = -across.transpose().cwiseProduct(threshold_flow(b, a, r)).rowwise().sum() / information;
+  out.whole = out.own;
+  out.whole.colwise() += threshold_influence(a) * out.of_a;
+  out.whole.rowwise() += (threshold_influence(b) * out.of_b).transpose();
   return out;
 }
 
@@ -208,10 +218,10 @@ Polychoric polychoric(const OrderedCounts& counts, const PolychoricOptions& opti
   const Eigen::Index p = static_cast<Eigen::Index>(counts.items.size());
   Polychoric out{Matrix::Identity(p, p), Matrix::Zero(p, p), Matrix::Zero(p, p),
                  decltype(Polychoric::state)::Constant(p, p, Status::ok), {}};
-  std::vector<std::vector<double>> limits;
+  std::vector<Limits> limits;
   for (Eigen::Index j = 0; j < p; ++j) {
     out.thresholds.push_back(item_thresholds(counts.items[j]));
-    limits.push_back(closed(out.thresholds.back()));
+    limits.push_back(limits_of(out.thresholds.back()));
     out.n(j, j) = counts.items[j].sum();
   }
   for_each_pair(p, options.threads, [&](Eigen::Index i, Eigen::Index j, Eigen::Index at) {
@@ -232,39 +242,32 @@ Polychoric polychoric(const OrderedCounts& counts, const PolychoricOptions& opti
 }
 
 Matrix polychoric_covariance(const Codes& codes, const IndexVector& categories,
-                             const Polychoric& estimate) {
+                             const Polychoric& estimate, int threads) {
   const Eigen::Index n = codes.rows(), p = codes.cols();
-  std::vector<std::vector<double>> limits;
-  for (const Vector& thresholds : estimate.thresholds) limits.push_back(closed(thresholds));
-  Eigen::Index columns = 0;
-  for (Eigen::Index j = 0; j < p; ++j) columns += categories(j) - 1;
-  const Eigen::Index first_pair = columns;
-  columns += p * (p - 1) / 2;
-  Matrix influence(n, columns);
+  std::vector<Limits> limits;
+  for (const Vector& thresholds : estimate.thresholds) limits.push_back(limits_of(thresholds));
   std::vector<Eigen::Index> first_of(p);
-  Eigen::Index at = 0;
+  Eigen::Index first_pair = 0;
   for (Eigen::Index j = 0; j < p; ++j) {
-    first_of[j] = at;
-    const double scale = static_cast<double>(n) / estimate.n(j, j);
-    for (int k = 0; k + 1 < categories(j); ++k, ++at)
-      for (Eigen::Index i = 0; i < n; ++i)
-        influence(i, at) = codes(i, j) == 0 ? 0.0 : scale * threshold_influence(codes(i, j) - 1, k, estimate.thresholds[j](k));
+    first_of[j] = first_pair;
+    first_pair += categories(j) - 1;
   }
-  at = first_pair;
-  for (Eigen::Index j = 0; j < p; ++j)
-    for (Eigen::Index i = j + 1; i < p; ++i, ++at) {
-      const Influence pair = influence_of_pair(limits[i], limits[j], estimate.r(i, j));
-      const double both = static_cast<double>(n) / estimate.n(i, j);
-      influence.col(at) = influence.middleCols(first_of[i], categories(i) - 1) * pair.of_a +
-                          influence.middleCols(first_of[j], categories(j) - 1) * pair.of_b;
-      for (Eigen::Index row = 0; row < n; ++row)
-        if (codes(row, i) > 0 && codes(row, j) > 0)
-          influence(row, at) += both * pair.own(codes(row, i) - 1, codes(row, j) - 1);
-    }
+  Matrix influence(n, first_pair + p * (p - 1) / 2);
+  for (Eigen::Index j = 0; j < p; ++j) {
+    const Matrix own = static_cast<double>(n) / estimate.n(j, j) * threshold_influence(limits[j]);
+    for (Eigen::Index k = 0; k < own.cols(); ++k)
+      for (Eigen::Index i = 0; i < n; ++i) influence(i, first_of[j] + k) = codes(i, j) == 0 ? 0.0 : own(codes(i, j) - 1, k);
+  }
+  for_each_pair(p, threads, [&](Eigen::Index i, Eigen::Index j, Eigen::Index at) {
+    const Influence pair = influence_of_pair(limits[i], limits[j], estimate.r(i, j));
+    const double both = static_cast<double>(n) / estimate.n(i, j);
+    auto column = influence.col(first_pair + at);
+    column = influence.middleCols(first_of[i], categories(i) - 1) * pair.of_a + influence.middleCols(first_of[j], categories(j) - 1) * pair.of_b;
+    for (Eigen::Index row = 0; row < n; ++row)
+      if (codes(row, i) > 0 && codes(row, j) > 0) column(row) += both * pair.own(codes(row, i) - 1, codes(row, j) - 1);
+  });
   influence.rowwise() -= influence.colwise().mean().eval();
-  Matrix out = Matrix::Zero(columns, columns);
-  out.selfadjointView<Eigen::Lower>().rankUpdate(influence.transpose(), 1.0 / n);
-  return out.selfadjointView<Eigen::Lower>();
+  return shared_crossproduct(influence, threads) / static_cast<double>(n);
 }
 
 }  // namespace scalewort

@@ -12,7 +12,7 @@ using Codes = Eigen::Matrix<std::uint8_t, Eigen::Dynamic, Eigen::Dynamic>;
 struct PolychoricOptions {
   double empty_cell = 0.5;  // what an empty cell of a 2 x 2 table counts as
   double largest = 0.9999;  // bound of a correlation's size
-  double tolerance = 1e-12; // last step
+  double tolerance = 1e-8;  // last step, after which its square is left
   int max_iterations = 100;
   int threads = 1;
 };
@@ -48,6 +48,6 @@ Polychoric polychoric(const OrderedCounts& counts, const PolychoricOptions& opti
 // the influence of each case (Muthen, 1984; Joreskog, 1994). A case weighs on the thresholds of
 // the items and the correlations of the pairs it answered, n over the cases that did.
 Matrix polychoric_covariance(const Codes& codes, const IndexVector& categories,
-                             const Polychoric& estimate);
+                             const Polychoric& estimate, int threads);
 
 }  // namespace scalewort
