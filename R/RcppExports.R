@@ -93,12 +93,20 @@ kernel_refit <- function(cells, items, factors, covariances, start, n, search, e
     .Call(`_scalewort_export_refit`, cells, items, factors, covariances, start, n, search, errors, threads)
 }
 
+kernel_answer_patterns <- function(x, weight) {
+    .Call(`_scalewort_export_answer_patterns`, x, weight)
+}
+
 kernel_em <- function(patterns, covariance, mean, tolerance, max_iterations) {
     .Call(`_scalewort_export_em`, patterns, covariance, mean, tolerance, max_iterations)
 }
 
 kernel_extract <- function(r, m, start, search) {
     .Call(`_scalewort_export_extract`, r, m, start, search)
+}
+
+kernel_extract_each <- function(matrices, m, start, search) {
+    .Call(`_scalewort_export_extract_each`, matrices, m, start, search)
 }
 
 kernel_discrepancy <- function(r, m, method, x) {
@@ -147,6 +155,18 @@ kernel_polychoric_counts <- function(items, pairs, empty_cell) {
 
 kernel_bivariate_normal <- function(h, k, r) {
     .Call(`_scalewort_export_bivariate_normal`, h, k, r)
+}
+
+weak_reference <- function(key, value) {
+    .Call(`_scalewort_export_weak_reference`, key, value)
+}
+
+weak_key <- function(reference) {
+    .Call(`_scalewort_export_weak_key`, reference)
+}
+
+weak_value <- function(reference) {
+    .Call(`_scalewort_export_weak_value`, reference)
 }
 
 kernel_draw_counts <- function(n, seed, first, count) {

@@ -17,8 +17,8 @@ core_most_factors <- function(p) {
 # converge, and always for "gls", whose discrepancy has local minima away from bounds, more follow:
 # for "gls" from the end of maximum likelihood, then from points of a low-discrepancy sequence
 # (Halton, 1960) between .05 and .95, `most_starts` in all. The lowest discrepancy is kept and
-# `reached` says how many of `starts` searches came to it. start: unique variances where the first begins.
-core_extract <- function(r, m, method = "ml", lower_bound = 0.005, tolerance = NULL, max_iterations = NULL, most_starts = 10L, start = NULL) {
+# `reached` says how many of `starts` searches came to it.
+core_extract <- function(r, m, method = "ml", lower_bound = 0.005, tolerance = NULL, max_iterations = NULL, most_starts = 10L) {
   if (method == "pca") {
     return(core_components(r, m))
   }
@@ -29,7 +29,7 @@ core_extract <- function(r, m, method = "ml", lower_bound = 0.005, tolerance = N
     kernel_extract(r, m, start, list(method = extraction_numbers[[method]], lower_bound = lower_bound, tolerance = tolerance,
       max_iterations = as.integer(max_iterations)))
   }
-  found <- list(search(if (is.null(start)) numeric() else unname(start)))
+  found <- list(search(numeric()))
   doubtful <- method == "gls" || found[[1]]$status == "not_converged" || any(found[[1]]$uniqueness <= lower_bound * (1 + 1e-6))
   if (doubtful && m > 0 && !iterated && most_starts > 1) {
     found <- c(found, lapply(extraction_starts(r, m, method, most_starts - 1), search))
@@ -41,6 +41,12 @@ core_extract <- function(r, m, method = "ml", lower_bound = 0.005, tolerance = N
   out$reached <- if (is.finite(value[best])) sum(value <= value[best] + 1e-6 * max(1, value[best])) else 0L
   rownames(out$loadings) <- names(out$uniqueness) <- colnames(r)
   out
+}
+
+# Maximum likelihood from one start for several correlation matrices.
+core_extract_each <- function(matrices, m, start) {
+  search <- list(method = extraction_numbers[["ml"]], lower_bound = .005, tolerance = 1e-9, max_iterations = 200L)
+  kernel_extract_each(lapply(matrices, unname), m, unname(start), search)
 }
 
 extraction_starts <- function(r, m, method, count) {

@@ -4,15 +4,24 @@
 # (maximum likelihood, oblimin) are themselves explained by one factor; with two their
 # loadings on it are equal. list(status, general: p loadings, group: p x m loadings);
 # status "ok", "no_general_factor" where the factors do not all go together, or that of
-# the extraction. near: what this function returned for nearly the same correlations, where the search then begins.
-core_general_factor <- function(r, groups, seed = 1, near = NULL) {
-  extracted <- core_extract_ml(r, groups, start = near$uniqueness)
+# the extraction.
+core_general_factor <- function(r, groups, seed = 1) {
+  general_of(core_extract_ml(r, groups), function(loadings) core_rotate(loadings, "oblimin", starts = 10L, seed = seed))
+}
+
+# The same for correlations that are nearly those of `near`, one result of that function: list of results.
+core_general_near <- function(matrices, near) {
+  lapply(core_extract_each(matrices, ncol(near$pattern), near$uniqueness), general_of, rotate = function(loadings) {
+    core_rotate(turned_towards(loadings, near$pattern), "oblimin", starts = 1L)
+  })
+}
+
+general_of <- function(extracted, rotate) {
   none <- list(status = extracted$status, general = NULL, group = NULL)
   if (extracted$status != "ok") {
     return(none)
   }
-  rotated <- if (is.null(near)) core_rotate(extracted$loadings, "oblimin", starts = 10L, seed = seed) else
-    core_rotate(turned_towards(extracted$loadings, near$pattern), "oblimin", starts = 1L)
+  rotated <- rotate(extracted$loadings)
   turned <- core_order_factors(rotated$loadings, rotated$correlations)
   c(core_schmid_leiman(turned$loadings, turned$correlations), extracted["uniqueness"], list(pattern = rotated$loadings))
 }

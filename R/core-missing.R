@@ -19,8 +19,8 @@ pattern_order <- function(n, missing) do.call(order, c(list(-n, rowSums(missing)
 # Means and covariances (divisor n) of normal data with missing cells by the EM
 # algorithm (Dempster, Laird & Rubin, 1977), its steps stretched (Varadhan & Roland, 2008).
 # list(status, mean, covariance, iterations). Rows without any answer are left
-# out. x: n x p; weight: sampling weights of the rows.
-core_em <- function(x, weight = NULL, tolerance = 1e-8, max_iterations = 1000L) {
+# out. x: n x p; weight: sampling weights of the rows; near: what this function returned for nearly the same rows, where it then begins.
+core_em <- function(x, weight = NULL, tolerance = 1e-8, max_iterations = 1000L, near = NULL) {
   some <- rowSums(!is.na(x)) > 0
   x <- x[some, , drop = FALSE]
   p <- ncol(x)
@@ -32,7 +32,8 @@ core_em <- function(x, weight = NULL, tolerance = 1e-8, max_iterations = 1000L) 
   if (!anyNA(x)) {
     return(complete_likelihood(x, if (is.null(weight)) rep(1, nrow(x)) else weight[some]))
   }
-  out <- kernel_em(core_answer_patterns(x, weight[some]), diag(spread, p), unname(mean), tolerance, max_iterations)
+  if (is.null(near)) near <- list(covariance = diag(spread, p), mean = mean)
+  out <- kernel_em(core_answer_patterns(x, weight[some]), unname(near$covariance), unname(near$mean), tolerance, max_iterations)
   mean[] <- out$mean
   dimnames(out$covariance) <- list(colnames(x), colnames(x))
   list(status = if (out$converged) "ok" else "not_converged", mean = mean, covariance = out$covariance, iterations = out$iterations)
@@ -69,24 +70,8 @@ core_em_patterns <- function(patterns, names, tolerance = 1e-8, max_iterations =
 # covariance) each, covariances with divisor n. weight: of the rows; n is then their sum.
 core_answer_patterns <- function(x, weight = NULL) {
   some <- rowSums(!is.na(x)) > 0
-  lapply(pattern_sums(x[some, , drop = FALSE], weight[some]), function(g) {
-    list(n = g$n, seen = g$seen, mean = unname(g$mean), covariance = unname(g$products) / g$n)
-  })
-}
-
-# Each pattern's n, seen columns, mean and centred cross-products.
-pattern_sums <- function(x, weight = NULL) {
-  patterns <- core_patterns(x)
-  place <- split(seq_len(nrow(x)), factor(patterns$of, seq_along(patterns$n)))
-  lapply(seq_along(patterns$n), function(k) {
-    seen <- which(!patterns$missing[k, ])
-    mine <- place[[k]]
-    rows <- x[mine, seen, drop = FALSE]
-    own <- if (is.null(weight)) rep(1, nrow(rows)) else weight[mine]
-    mean <- colSums(own * rows) / sum(own)
-    apart <- if (nrow(rows) == 1) 0 * rows else sweep(rows, 2, mean)
-    list(n = sum(own), seen = seen, mean = mean, products = crossprod(apart, own * apart))
-  })
+  storage.mode(x) <- "double"
+  kernel_answer_patterns(if (all(some)) x else x[some, , drop = FALSE], if (is.null(weight)) numeric() else as.numeric(weight[some]))
 }
 
 # Little's (1988) test that answers are missing completely at random: the
@@ -94,7 +79,7 @@ pattern_sums <- function(x, weight = NULL) {
 # p, patterns).
 core_little <- function(x) {
   x <- x[rowSums(!is.na(x)) > 0, , drop = FALSE]
-  little_of(core_em(x), pattern_sums(x), nrow(x), ncol(x))
+  little_of(core_em(x), core_answer_patterns(x), nrow(x), ncol(x))
 }
 
 # The same from patterns alone.

@@ -4,8 +4,8 @@
 # r: correlations; gamma: n times the covariance matrix of the correlations (lower triangle by
 # column); weighted: by the inverse of gamma's diagonal, else all alike. Residual variances
 # are what the factors leave of one: the cells have none free. list(fit, weights, gamma,
-# inference, test).
-core_fit_ordinal <- function(cells, r, gamma, n, factors, weighted, start) {
+# inference, test); `alone`: without the last two.
+core_fit_ordinal <- function(cells, r, gamma, n, factors, weighted, start, alone = FALSE) {
   lower <- lower.tri(r)
   w <- if (weighted) 1 / diag(gamma) else rep(1, sum(lower))
   weight <- matrix(0, ncol(r), ncol(r))
@@ -14,14 +14,14 @@ core_fit_ordinal <- function(cells, r, gamma, n, factors, weighted, start) {
   fit <- core_fit_least_squares(cells, r, factors, weight, TRUE, start)
   diag(fit$implied) <- 1
   j <- core_structure_jacobian(cells, fit$theta, ncol(r), factors)[lower[lower.tri(r, diag = TRUE)], , drop = FALSE]
-  at <- core_weighted_inference(j, w, gamma, n, fit$held)
+  at <- if (!alone) core_weighted_inference(j, w, gamma, n, fit$held)
   df <- length(w) - length(fit$theta)
   raw <- n * fit$discrepancy
   nothing <- n * sum(w * r[lower]^2)
   c(fit, list(
     jacobian = j, weights = w, inference = at, raw = raw,
     test = if (!is.null(at)) core_adjusted_test(raw, df, at$first, at$second),
-    nothing = core_adjusted_test(nothing, length(w), sum(w * diag(gamma)), sum((outer(w, w) * gamma) * gamma)), nothing_raw = nothing
+    nothing = if (!alone) core_adjusted_test(nothing, length(w), sum(w * diag(gamma)), sum((outer(w, w) * gamma) * gamma)), nothing_raw = nothing
   ))
 }
 

@@ -67,7 +67,7 @@ read_codebook_yaml <- function(path) {
   columns <- lapply(fields, function(field) {
     vapply(rows, function(row) yaml_field(if (field == "missing") listed_codes(row[[field]]) else row[[field]]), "")
   })
-  tibble::as_tibble(stats::setNames(columns, fields))
+  plain_frame(stats::setNames(columns, fields))
 }
 
 # Codes in a list may hold spaces; a single text is read as it is in a table.
@@ -105,7 +105,7 @@ complete_codebook <- function(x) {
   if (length(faults) > 0) {
     stop_codebook(paste("The codebook has", paste0(count_of(length(faults), "fault"), ".")), faults = faults)
   }
-  items <- tibble::as_tibble(text[codebook_fields])
+  items <- plain_frame(text[codebook_fields])
   items$lowest <- as.numeric(items$lowest)
   items$highest <- as.numeric(items$highest)
   items <- range_from_labels(items)

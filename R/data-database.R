@@ -142,7 +142,7 @@ table_columns <- function(table) {
       on.exit(DBI::dbClearResult(sent))
       list(info = DBI::dbColumnInfo(sent), empty = DBI::dbFetch(sent))
     })
-    tibble::tibble(column = as.character(answer$info$name), type = vapply(as.list(answer$empty), column_type, ""))
+    plain_table(column = as.character(answer$info$name), type = vapply(as.list(answer$empty), column_type, ""))
   })
   names <- lapply(found, `[[`, "column")
   differ <- which(!vapply(names, identical, TRUE, names[[1]]))

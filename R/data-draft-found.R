@@ -2,7 +2,7 @@
 
 # Columns that are the sum or the mean of items, as they stand or keyed, in everybody who answered all: tibble(column, what, of).
 find_totals <- function(rows, frame) {
-  none <- tibble::tibble(column = character(), what = character(), of = character())
+  none <- plain_table(column = character(), what = character(), of = character())
   items <- which(rows$role != "aside" & !startsWith(rows$labels, "? ="))
   numbers <- names(Filter(function(x) is.numeric(x) && length(unique(x[!is.na(x)])) > 2, frame))
   blocks <- split(items, rows$scale[items])
@@ -35,7 +35,7 @@ total_of <- function(column, items, total, values, keyed) {
   equals <- function(x, width) diff(range(x[whole] - total[whole])) <= 2 * width
   for (form in list(values[, others, drop = FALSE], keyed[, others, drop = FALSE])) {
     what <- if (equals(rowSums(form), 1e-6)) "sum" else if (equals(rowMeans(form), .0051)) "mean"
-    if (!is.null(what)) return(tibble::tibble(column = column, what = what, of = span(items[others])))
+    if (!is.null(what)) return(plain_table(column = column, what = what, of = span(items[others])))
   }
 }
 
@@ -81,9 +81,9 @@ find_previews <- function(frame) {
     rows <- which(cell %in% test_words | grepl("^(survey )?(preview|test)( [0-9]+)?$", cell))
     # A group that is called "test" has more people than tests have rows.
     few <- length(rows) > 0 && length(rows) <= max(5, .1 * length(column)) && length(rows) < .5 * length(column)
-    if (few) tibble::tibble(row = rows, why = paste0(name, " ", quoted(trimws(column[rows]))))
+    if (few) plain_table(row = rows, why = paste0(name, " ", quoted(trimws(column[rows]))))
   })
-  found <- do.call(rbind, c(list(tibble::tibble(row = integer(), why = character())), said))
+  found <- do.call(rbind, c(list(plain_table(row = integer(), why = character())), said))
   found <- found[order(found$row), ]
   found[!duplicated(found$row), ]
 }

@@ -99,10 +99,10 @@ complete_sample_rows <- function(sample) {
 
 # answers: of people who answered one of the first `count` columns. Of near normal ones gamma comes from the observed
 # information, of others, and of people in clusters or with weights, from the influence of each.
-moments_by_likelihood <- function(answers, count, weight = NULL, cluster = NULL, spread = FALSE) {
+moments_by_likelihood <- function(answers, count, weight = NULL, cluster = NULL, spread = FALSE, near = NULL) {
   n <- nrow(answers)
   own <- seq_len(count)
-  em <- core_em(answers, weight)
+  em <- core_em(answers, weight, near = near)
   names <- colnames(answers)[own]
   out <- list(status = em$status, n = n, mean = em$mean[own], covariance = em$covariance[own, own, drop = FALSE] * n / (n - 1))
   dimnames(out$covariance) <- list(names, names)
@@ -125,9 +125,11 @@ moments_without <- function(people, count, of, groups) {
   if (!anyNA(people$answers)) {
     return(core_moments_without(people$answers[, seq_len(count), drop = FALSE], of, groups, people$weight))
   }
+  all <- core_em(people$answers, people$weight)
+  near <- if (all$status == "ok") all
   lapply(seq_len(groups), function(g) {
     left <- of != g
-    moments_by_likelihood(people$answers[left, , drop = FALSE], count, people$weight[left])
+    moments_by_likelihood(people$answers[left, , drop = FALSE], count, people$weight[left], near = near)
   })
 }
 

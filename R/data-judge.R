@@ -67,5 +67,14 @@ ranked_verdicts <- function(...) {
 # the column that holds them.
 judged_table <- function(table, ..., by = NULL, reason = NULL, detail = NULL) {
   attr(table, "judged") <- list(columns = list(...), by = by, reason = reason, detail = detail)
+  class(table) <- c("judged_frame", "data.frame")
   table
+}
+
+# Rows and columns of a judged table are judged as it is.
+#' @export
+`[.judged_frame` <- function(x, ...) {
+  out <- NextMethod()
+  if (is.data.frame(out)) for (name in c("judged", "limits")) attr(out, name) <- attr(x, name)
+  out
 }

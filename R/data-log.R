@@ -22,7 +22,7 @@ sw_log <- function(x, code = FALSE) {
 }
 
 new_log <- function(action, detail, code = NA_character_) {
-  tibble::tibble(step = seq_along(detail), action = action, detail = detail, code = code)
+  plain_table(step = seq_along(detail), action = action, detail = detail, code = code)
 }
 
 log_step <- function(survey, action, detail, code = NA_character_) {

@@ -16,7 +16,7 @@ note <- function(code, words, items = character(), ..., rank = 2L) {
 note_table <- function(notes) {
   if (is.character(notes)) notes <- note("said", notes, as.list(rep("", length(notes))), rank = 3L)
   notes <- Filter(function(one) nzchar(one$words), notes)
-  tibble::tibble(
+  plain_table(
     code = vapply(notes, `[[`, "", "code"), rank = vapply(notes, function(one) as.integer(one$rank), 0L),
     words = vapply(notes, `[[`, "", "words"), items = lapply(notes, `[[`, "items"), numbers = lapply(notes, `[[`, "numbers")
   )

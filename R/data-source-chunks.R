@@ -296,7 +296,7 @@ source_columns.chunks_source <- function(survey, columns) {
 whole_columns <- function(source, columns) {
   fetched <- in_one_state(source$table, fetch_columns(source$table, columns))
   if (nrow(fetched) != source$rows) stop_changed(source)
-  tibble::as_tibble(label_groups(fetched, source$labels$codebook, intersect(source$labels$group, columns)))
+  plain_frame(label_groups(fetched, source$labels$codebook, intersect(source$labels$group, columns)))
 }
 
 #' @export

@@ -7,12 +7,12 @@ this_session <- new.env(parent = emptyenv())
 known_sources <- local({
   known <- list()
   function(new = NULL) {
-    known <<- Filter(function(one) !is.null(rlang::wref_key(one)), known)
+    known <<- Filter(function(one) !is.null(weak_key(one)), known)
     if (!is.null(new) && !identical(new$session, this_session)) {
       new$session <- this_session
-      known <<- c(known, list(rlang::new_weakref(new)))
+      known <<- c(known, list(weak_reference(new, NULL)))
     }
-    lapply(known, rlang::wref_key)
+    lapply(known, weak_key)
   }
 })
 
@@ -23,9 +23,9 @@ held_survey <- function(x) {
     return(x)
   }
   source <- x$source
-  if (is.null(source$way) || is.null(rlang::wref_value(source$way))) {
+  if (is.null(source$way) || is.null(weak_value(source$way))) {
     source$token <- new.env(parent = emptyenv())
-    source$way <- rlang::new_weakref(source$token, source)
+    source$way <- weak_reference(source$token, source)
   }
   x$source <- structure(list(hash = source_hash(source), answers = rlang::hash(source$answers), token = source$token, way = source$way),
     class = "held_source")
@@ -46,7 +46,7 @@ with_answers <- function(x) {
   if (!has_answers(x) || !inherits(x$source, "held_source")) {
     return(x)
   }
-  found <- rlang::wref_value(x$source$way)
+  found <- weak_value(x$source$way)
   if (is.null(found) || !still_there(found)) {
     same <- function(source) source_hash(source) == x$source$hash && rlang::hash(source$answers) == x$source$answers && still_there(source)
     found <- Find(same, known_sources())

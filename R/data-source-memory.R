@@ -3,8 +3,8 @@
 
 new_memory_source <- function(data, answers) {
   source <- new.env(parent = emptyenv())
-  source$data <- tibble::as_tibble(data)
-  source$answers <- tibble::as_tibble(answers)
+  source$data <- plain_frame(data)
+  source$answers <- plain_frame(answers)
   class(source) <- "memory_source"
   known_sources(source)
   source

@@ -190,7 +190,7 @@ stop_for_cells <- function(read) {
   }
   stop_input(paste0(count_of(sum(faults$n), "answer"), if (sum(faults$n) == 1) " does" else " do", " not fit the codebook."),
     faults = paste0(faults$item, ": ", faults$problem, ", ", count_of_each(faults$n)),
-    hint = "Correct the codebook's lowest and highest, or add the code to the codebook's `missing`.", cells = tibble::as_tibble(faults))
+    hint = "Correct the codebook's lowest and highest, or add the code to the codebook's `missing`.", cells = plain_frame(faults))
 }
 
 # What somebody asks for is fetched again only where other people, items or keyings are meant.
@@ -209,7 +209,7 @@ asked_before <- function(survey, question, work) {
 # `survey$data` and `survey$answers`: of everybody, those set aside too.
 table_frame <- function(survey, name) {
   survey$kept[] <- TRUE
-  if (name == "data") source_everyone(survey) else tibble::as_tibble(source_rows(survey, names(survey$source$readings), keyed = FALSE))
+  if (name == "data") source_everyone(survey) else plain_frame(source_rows(survey, names(survey$source$readings), keyed = FALSE))
 }
 
 #' @export

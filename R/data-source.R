@@ -192,7 +192,7 @@ has_answers <- function(x) inherits(x, "sw_survey")
   if (!name %in% c("data", "answers")) {
     return(.subset2(x, name))
   }
-  if (inherits(source, "table_source")) table_frame(x, name) else source_frame(source, name)
+  tibble::as_tibble(if (inherits(source, "table_source")) table_frame(x, name) else source_frame(source, name))
 }
 
 # Set, they make a source of their own: other copies of the survey keep theirs.

@@ -51,7 +51,7 @@ with_half_figures <- function(halves, whole, method, seed) {
       "by identifier" else paste0(method, ", drawn"), " with seed ", seed))
   }, halves, names(halves))
   structure(halves, halves = do.call(rbind, lapply(names(halves), function(name) {
-    tibble::as_tibble(c(list(half = name, cases = source_count(halves[[name]])$used), half_figures(halves[[name]])))
+    plain_frame(c(list(half = name, cases = source_count(halves[[name]])$used), half_figures(halves[[name]])))
   })))
 }
 

@@ -190,7 +190,7 @@ stop_for_answers <- function(read) {
     paste0(count_of(nrow(faults), "answer"), if (nrow(faults) == 1) " does" else " do", " not fit the codebook", summed_faults(faults)),
     faults = paste0("row ", faults$row, ", ", faults$item, ": ", faults$problem),
     hint = "Correct the file, the codebook's lowest and highest, or add the code to the codebook's `missing`.",
-    cells = tibble::as_tibble(faults)
+    cells = plain_frame(faults)
   )
 }
 

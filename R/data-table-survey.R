@@ -30,7 +30,7 @@ fetched_survey <- function(table, codebook, asked) {
 # The table that a survey's answers came from; NULL for another survey.
 answers_table <- function(survey) {
   source <- survey$source
-  if (inherits(source, "held_source")) source <- rlang::wref_value(source$way)
+  if (inherits(source, "held_source")) source <- weak_value(source$way)
   if (is.environment(source)) source$table
 }
 

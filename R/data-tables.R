@@ -7,11 +7,24 @@ shipped_table <- local({
   function(name) {
     if (is.null(kept[[name]])) {
       path <- system.file("tables", paste0(name, ".csv"), package = "scalewort", mustWork = TRUE)
-      kept[[name]] <<- tibble::as_tibble(utils::read.csv(path, fileEncoding = "UTF-8", na.strings = ""))
+      kept[[name]] <<- plain_frame(utils::read.csv(path, fileEncoding = "UTF-8", na.strings = ""))
     }
     kept[[name]]
   }
 })
+
+# A table, or columns, as a plain data frame without row names. What users get is made a tibble where it leaves the package
+# (tidy(), glance(), `survey$data`), so that nothing else waits for that package.
+plain_frame <- function(x) {
+  if (!is.data.frame(x)) {
+    return(do.call(plain_table, as.list(x)))
+  }
+  if (inherits(x, "data.table")) x <- as.data.frame(x)
+  size <- .row_names_info(x, 2L)
+  class(x) <- c(if (inherits(x, "judged_frame")) "judged_frame", "data.frame")
+  attr(x, "row.names") <- .set_row_names(size)
+  x
+}
 
 # Tables with the same columns, one under another, as a plain data frame: much quicker than rbind().
 stacked <- function(tables) {
@@ -26,7 +39,7 @@ stacked <- function(tables) {
 
 # Columns, recycled, as a plain data frame: much quicker to make than a tibble, into which results turn it.
 plain_table <- function(...) {
-  columns <- lapply(list(...), unname)
+  columns <- lapply(Filter(Negate(is.null), list(...)), unname)
   size <- if (any(lengths(columns) == 0)) 0L else max(lengths(columns))
   list2DF(lapply(columns, rep_len, length.out = size), size)
 }

@@ -136,7 +136,7 @@ stacked_table <- function(table, pattern, id = NULL) {
   answered <- do.call(cbind, lapply(parts, `[[`, "answered"))
   lacking <- which(rowSums(!answered) > 0)
   absent <- vapply(lacking, function(i) paste(waves[!answered[i, ]], collapse = " "), "")
-  unmatched <- tibble::tibble(person = as.character(person[lacking]), absent = absent)
+  unmatched <- plain_table(person = as.character(person[lacking]), absent = absent)
   counts <- paste0(waves, " (", lengths(lapply(parts, `[[`, "there")), ")")
   first <- columns$column[match(items, columns$item)]
   foreign <- c(table$foreign[intersect(beside, names(table$foreign))], stats::setNames(table$foreign[first], items))
@@ -171,7 +171,7 @@ wide_frame <- function(data, id, wave, items, waves, pattern) {
     stats::setNames(lapply(moved, function(name) data[[name]][at]), name_of(moved, w))
   }), recursive = FALSE))
   absent <- vapply(people, function(p) paste(setdiff(waves, data[[wave]][person == p]), collapse = " "), "", USE.NAMES = FALSE)
-  list(data = list2DF(out), unmatched = tibble::tibble(person = people[absent != ""], absent = absent[absent != ""]), moved = moved,
+  list(data = list2DF(out), unmatched = plain_table(person = people[absent != ""], absent = absent[absent != ""]), moved = moved,
     name_of = name_of)
 }
 

@@ -185,7 +185,7 @@ with_wordings <- function(table, wordings) {
     return(table)
   }
   words <- unname(wordings[as.character(table$item)])
-  out <- tibble::as_tibble(append(as.list(table), list(wording = ifelse(is.na(words), "", words)), at))
+  out <- plain_frame(append(as.list(table), list(wording = ifelse(is.na(words), "", words)), at))
   for (name in c("judged", "limits")) attr(out, name) <- attr(table, name)
   out
 }
@@ -295,7 +295,7 @@ item_record <- function(survey, settings, numbers) {
   items <- survey$codebook$items
   items <- items[items$role != "aside", ]
   range <- ifelse(is.na(items$lowest), "", paste(format_plain(items$lowest), settings$words$to, format_plain(items$highest)))
-  table <- tibble::tibble(item = items$item, wording = items$wording, scale = items$scale, direction = items$direction, range = range,
+  table <- plain_table(item = items$item, wording = items$wording, scale = items$scale, direction = items$direction, range = range,
     key = items$answer, missing_codes = items$missing)
   table <- table[!vapply(table, function(column) all(is.na(column) | column == ""), TRUE)]
   waves <- if (length(survey$waves) > 0) paste0(settings$words$waves, ": ", said_in(and_list(survey$waves, 20), settings$words), ".") else ""

@@ -167,7 +167,7 @@ summary_table <- function(x) {
   cells[upper.tri(cells)] <- NA
   diag(cells) <- scales$reliability
   colnames(cells) <- seq_len(ncol(cells))
-  tibble::as_tibble(cbind(data.frame(score = paste0(seq_len(nrow(r)), ". ", r$score), n = scales$n, mean = scales$mean, sd = scales$sd), cells,
+  plain_frame(cbind(data.frame(score = paste0(seq_len(nrow(r)), ". ", r$score), n = scales$n, mean = scales$mean, sd = scales$sd), cells,
     stringsAsFactors = FALSE))
 }
 

@@ -12,7 +12,7 @@ scores_codebook <- function(x) {
   meaning <- c(low = "lower end of the interval of measurement of ", high = "upper end of the interval of measurement of ",
     gap = "standard deviation of what unanswered items leave open of ")
   possible <- part == "" & is.na(of$form)
-  tibble::tibble(
+  plain_table(
     column = columns, label = ifelse(part == "", paste0(of$scale, " (", kind, ")"), paste0(meaning[part], of$score)), scale = of$scale,
     method = of$method, form = ifelse(is.na(of$form), "", of$form),
     items = vapply(x$parts$found$columns, function(column) paste(attr(column, "made_of"), collapse = " "), "", USE.NAMES = FALSE),

@@ -44,8 +44,8 @@ sw_write <- function(x, path, table = NULL, schema = FALSE, codes = FALSE, codeb
   }
   own <- codebook_of(x)
   if (inherits(x, "sw_moments")) x <- moments_result(x)
-  if (has_answers(x)) x <- add_identifier(x, tibble::as_tibble(source_rows(x, analysed_items(x))))
-  if (inherits(x, "sw_codebook")) x <- tibble::as_tibble(x$items)
+  if (has_answers(x)) x <- add_identifier(x, plain_frame(source_rows(x, analysed_items(x))))
+  if (inherits(x, "sw_codebook")) x <- plain_frame(x$items)
   if (!inherits(x, "sw_result") && !is.data.frame(x)) {
     stop_input(paste0("`x` must be a result, a codebook or a data frame; this is ", what_is(x), "."))
   }

@@ -7,9 +7,11 @@
 #' @keywords internal
 #' @useDynLib scalewort, .registration = TRUE
 #' @importFrom Rcpp evalCpp
-#' @importFrom rlang .data :=
 #' @importFrom generics tidy glance augment
 "_PACKAGE"
+
+# What plots call the row at hand.
+utils::globalVariables(".data")
 
 #' @export
 generics::tidy

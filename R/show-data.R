@@ -126,7 +126,7 @@ scale_overview <- function(codebook) {
   scale <- ifelse(is.na(items$scale), "(none)", items$scale)
   mark <- paste0(ifelse(items$direction == "reversed", "-", ""), items$item, ifelse(items$role == "tryout", "?", ""))
   by <- split(mark, factor(scale, unique(scale)))
-  tibble::tibble(
+  plain_table(
     scale = names(by), items = unname(lengths(by)),
     names = vapply(by, function(names) shorten(names, 48), "", USE.NAMES = FALSE)
   )
@@ -225,7 +225,7 @@ fixed_words <- function(one) {
 #' @export
 format.sw_limits <- function(x, ...) {
   refuse_more(...)
-  table <- tibble::tibble(
+  table <- plain_table(
     figure = x$figure, bound = paste0(vapply(x$direction, bound_sign, ""), vapply(x$bound, bound_text, "")),
     stricter = ifelse(is.na(x$better), "", vapply(ifelse(is.na(x$better), 0, x$better), bound_text, "")), source = x$source
   )

@@ -33,5 +33,5 @@ shares_by_band <- function(curves) {
   first <- curves[curves$band == 1, ]
   bands <- lapply(sort(unique(curves$band)), function(b) curves$share[curves$band == b])
   names(bands) <- paste0("share_band_", seq_along(bands))
-  tibble::as_tibble(c(list(item = first$item, option = first$option, right = ifelse(first$right, "right", "")), bands))
+  plain_frame(c(list(item = first$item, option = first$option, right = ifelse(first$right, "right", "")), bands))
 }

@@ -22,7 +22,7 @@ first_look.sw_scores <- function(x) {
 change_counts <- function(change) {
   of <- function(rows, verdict) sum(rows$verdict %in% verdict)
   do.call(rbind, lapply(split(change, factor(paste(change$score, change$wave), unique(paste(change$score, change$wave)))), function(rows) {
-    tibble::tibble(score = rows$score[1], wave = rows$wave[1], n = sum(!is.na(rows$change)), change = mean(rows$change, na.rm = TRUE),
+    plain_table(score = rows$score[1], wave = rows$wave[1], n = sum(!is.na(rows$change)), change = mean(rows$change, na.rm = TRUE),
       up = of(rows, "up"), within_error = of(rows, "within error"), down = of(rows, "down"))
   }))
 }

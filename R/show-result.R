@@ -91,7 +91,7 @@ summary_lines <- function(x, digits = 3) {
 #' @export
 tidy.sw_result <- function(x, table = NULL, ...) {
   refuse_more(...)
-  result_table(x, table)
+  tibble::as_tibble(result_table(x, table))
 }
 
 #' @rdname results
@@ -99,7 +99,7 @@ tidy.sw_result <- function(x, table = NULL, ...) {
 glance.sw_result <- function(x, ...) {
   refuse_more(...)
   first <- x$tables[[1]]
-  counts <- tibble::tibble(n = x$about$n, n_left_out = x$about$n_left_out, missing = x$about$missing, status = x$about$status)
+  counts <- plain_table(n = x$about$n, n_left_out = x$about$n_left_out, missing = x$about$missing, status = x$about$status)
   tibble::as_tibble(c(glance_figures(x), counts[setdiff(names(counts), names(glance_figures(x)))]))
 }
 
@@ -245,6 +245,6 @@ tidy.sw_moments <- function(x, table = "correlation", ...) {
 moments_tables <- function(x) {
   list(
     correlation = matrix_table(core_correlation(x$covariance), "item"), covariance = matrix_table(x$covariance, "item"),
-    items = tibble::tibble(item = colnames(x$covariance), n = x$n, mean = unname(x$mean), sd = unname(sqrt(diag(x$covariance))))
+    items = plain_table(item = colnames(x$covariance), n = x$n, mean = unname(x$mean), sd = unname(sqrt(diag(x$covariance))))
   )
 }

@@ -128,7 +128,7 @@ careful_rules <- function(survey, items, pages, values, seed) {
   })
   list(
     straight = bound, even_odd = if (is.null(odd)) NA_real_ else stats::quantile(odd, .02, na.rm = TRUE, names = FALSE),
-    rates = tibble::tibble(
+    rates = plain_table(
       answering = c("straight lines with slips", "careful", "at random", "careful"),
       index = rep(column_header(c("page_variance", "distance_p")), each = 2),
       share = c(mean(spread$straight < bound), mean(spread$careful < bound), mean(far$random), mean(far$careful))
@@ -263,7 +263,7 @@ index_table <- function(flags, values, items, limits, careful) {
   source <- c(page_variance = "1% of simulated careful people", even_odd = "2% of simulated careful people; no vote")
   bound[name == "longest_run"] <- paste0("\u2264 ", ceiling(limit(limits, "longest_run_share")$bound * length(items)))
   there <- vapply(values[name], function(x) sum(!is.na(x)), 1L)
-  tibble::tibble(
+  plain_table(
     index = words, bound = unname(bound), n = unname(there),
     flagged = ifelse(there == 0, NA_integer_, as.integer(colSums(flags))), source = unname(ifelse(name %in% names(source), source[name],
       limits$source[match(in_limits, limits$figure)]))
@@ -272,7 +272,7 @@ index_table <- function(flags, values, items, limits, careful) {
 
 answering_cases <- function(survey, values, flags, counted) {
   by <- flag_words(flags, ", ")
-  out <- tibble::as_tibble(cbind(values, flagged = rowSums(flags), by = by, counted = counted))
+  out <- plain_frame(cbind(values, flagged = rowSums(flags), by = by, counted = counted))
   out <- out[vapply(out, function(x) !all(is.na(x)), TRUE)]
   out <- add_identifier(survey, out)
   out[order(-out$counted, -out$flagged), ]
@@ -284,7 +284,7 @@ answering_verdicts <- function(survey, values, flags, flagged, limits, careful) 
   index <- colnames(flags)[at[, 2]]
   figure <- ifelse(index == "longest_run", "longest_run_share", index)
   value <- as.matrix(values[colnames(flags)])[at]
-  name <- add_identifier(survey, tibble::tibble(.rows = nrow(flags)))
+  name <- add_identifier(survey, list2DF(nrow = nrow(flags)))
   name <- do.call(paste, unname(as.list(name)))[at[, 1]]
   items <- length(analysed_items(survey))
   judged <- judge(ifelse(index == "longest_run", value / items, value), limits, figure)
@@ -305,14 +305,14 @@ flag_words <- function(flags, joint) {
 flags_together <- function(flags) {
   sets <- flag_words(flags, " and ")
   counts <- sort(table(sets[sets != ""]), decreasing = TRUE)
-  tibble::tibble(by = as.character(names(counts)), cases = as.integer(counts))
+  plain_table(by = as.character(names(counts)), cases = as.integer(counts))
 }
 
 # Alpha of each subscale over everyone, and over all but the flagged.
 alpha_without_cases <- function(survey, flagged) {
   scales <- survey_scales(survey)
   if (length(scales) == 0) {
-    return(tibble::tibble(scale = character(), n = integer(), alpha = numeric(), alpha_flagged = numeric(), change = numeric()))
+    return(plain_table(scale = character(), n = integer(), alpha = numeric(), alpha_flagged = numeric(), change = numeric()))
   }
   rest <- leave_out_cases(survey, which(flagged))
   alphas <- function(s) {
@@ -323,7 +323,7 @@ alpha_without_cases <- function(survey, flagged) {
   }
   all <- alphas(survey)
   without <- alphas(rest)
-  tibble::tibble(scale = names(scales), alpha = unname(all), alpha_flagged = unname(without), change = unname(without - all))
+  plain_table(scale = names(scales), alpha = unname(all), alpha_flagged = unname(without), change = unname(without - all))
 }
 
 # CFI and RMSEA of the codebook's structure, and the number of factors, of everyone and of all but the flagged; NULL where

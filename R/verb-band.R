@@ -123,7 +123,7 @@ band_table <- function(name, scores, place, labels) {
   of <- function(k, f) if (any(place$band %in% k)) f(value[place$band %in% k]) else NA_real_
   k <- seq_along(labels)
   n <- vapply(k, function(i) sum(place$band %in% i), 0L)
-  tibble::tibble(score = name, band = labels, lowest = vapply(k, of, 0, f = min), highest = vapply(k, of, 0, f = max), n = n,
+  plain_table(score = name, band = labels, lowest = vapply(k, of, 0, f = min), highest = vapply(k, of, 0, f = max), n = n,
     share = if (sum(n) > 0) n / sum(n) else NA_real_)
 }
 
@@ -167,7 +167,7 @@ consistency_table <- function(scores, of, pass) {
     lowest <- if (range$step > 0) range$least + ceiling((cut - range$least) / range$step - 1e-9) * range$step else cut
     unknown <- list(share = NA_real_, kappa = NA_real_, accuracy = NA_real_)
     found <- if (known) core_decision_consistency(lowest - range$step / 2, row$mean, row$sd, row$reliability) else unknown
-    tibble::tibble(score = name, pass = cut, reliability = row$reliability, consistency = found$share, kappa = found$kappa, accuracy = found$accuracy)
+    plain_table(score = name, pass = cut, reliability = row$reliability, consistency = found$share, kappa = found$kappa, accuracy = found$accuracy)
   }))
 }
 

@@ -68,7 +68,7 @@ rival_table <- function(models) {
     apart / sum(apart)
   }
   scaled <- !is.null(models[[1]]$parts$figures$scale)
-  tibble::tibble(
+  plain_table(
     model = names(models), chi_square = figure(if (scaled) "chi_square_scaled" else "chi_square"), df = figure("df"),
     p.value = figure(if (scaled) "p_scaled" else "p.value"), cfi = figure("cfi"), tli = figure("tli"), rmsea = figure("rmsea"), srmr = figure("srmr"),
     aic = figure("aic"), bic = figure("bic"), aic_weight = weight(figure("aic")), bic_weight = weight(figure("bic"))
@@ -126,7 +126,7 @@ rival_test <- function(pair, limits) {
   believed <- all(vapply(pair, function(x) x$about$status == "ok", TRUE))
   test <- if (inside && believed) chi_square_difference(strict, free) else list(statistic = NA_real_, p = NA_real_)
   rise <- free$figures$cfi - strict$figures$cfi
-  tibble::tibble(
+  plain_table(
     stricter = names(pair)[1], freer = names(pair)[2], nested = if (inside) "yes" else "no", statistic = test$statistic,
     df = if (inside) gained else NA_real_, p.value = test$p, cfi_change = rise, rmsea_change = free$figures$rmsea - strict$figures$rmsea,
     says = rival_words(inside, believed, test, rise, names(pair), limits)
@@ -197,7 +197,7 @@ vuong_table <- function(models, tests, limits) {
     test <- vuong_of(models[two])
     says <- if (is.na(test$p)) "the two cannot be told apart" else if (!meets(test$p, limits, "test_p")) "neither is nearer to the answers" else
       paste(quoted(two[if (test$statistic > 0) 1 else 2]), "is nearer to the answers")
-    tibble::tibble(model = two[[1]], rival = two[[2]], difference = test$difference, statistic = test$statistic, p.value = test$p, says = says)
+    plain_table(model = two[[1]], rival = two[[2]], difference = test$difference, statistic = test$statistic, p.value = test$p, says = says)
   }))
 }
 

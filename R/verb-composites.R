@@ -151,7 +151,7 @@ composites_table <- function(r, moments, blocks, regress, weight, found, inner, 
   loadings <- lapply(k, function(i) composite_loadings(found, blocks, weight, consistent, i))
   figures <- vapply(k, function(i) if (regress[i]) c(NA_real_, NA_real_) else core_loading_reliability(loadings[[i]]), numeric(2))
   communality <- vapply(k, function(i) core_variance_extracted(found$cross[blocks[[i]], i]), 0)
-  judged_table(verdict_reliability = "composite_reliability", verdict_ave = "ave", table = tibble::tibble(
+  judged_table(verdict_reliability = "composite_reliability", verdict_ave = "ave", table = plain_table(
     composite = names(blocks), mode = unname(ifelse(regress, "B", "A")), items = lengths(blocks, use.names = FALSE),
     alpha = vapply(blocks, function(b) if (length(b) > 1) core_alpha(r[b, b]) else NA_real_, 0, USE.NAMES = FALSE), rho_a = found$rho_a,
     composite_reliability = figures[1, ], ave = figures[2, ], r_squared = if (directed) inner$r_squared else NA_real_,
@@ -168,7 +168,7 @@ composite_items <- function(r, blocks, regress, weight, found, consistent, bound
     b <- blocks[[k]]
     at <- before[k] + seq_along(b)
     loadings <- composite_loadings(found, blocks, weight, consistent, k)
-    tibble::tibble(
+    plain_table(
       composite = names(blocks)[k], item = colnames(r)[b], weight = unname(weight[b, k]), conf.low = bound_at(bounds, at,
         1), conf.high = bound_at(bounds, at, 2),
       loading = unname(loadings),
@@ -184,7 +184,7 @@ composite_pairs <- function(r, blocks, correlations, bounds, limits) {
   at <- which(lower.tri(correlations), arr.ind = TRUE)
   ratio <- core_htmt(r, blocks)[at]
   place <- 2 * length(unlist(blocks)) + (at[, 2] - 1) * k + at[, 1]
-  judged_table(verdict = "htmt", table = tibble::tibble(
+  judged_table(verdict = "htmt", table = plain_table(
     composite = colnames(correlations)[at[, 2]], with = rownames(correlations)[at[,
       1]], correlation = correlations[at], conf.low = bound_at(bounds, place, 1),
     conf.high = bound_at(bounds, place, 2), htmt = ratio,
@@ -196,7 +196,7 @@ composite_path_table <- function(paths, joins, bounds, k) {
   at <- which(joins == 1, arr.ind = TRUE)
   place <- 2 * (if (is.null(bounds)) 0 else bounds$items) + k^2 + (at[, 2] - 1) * k + at[, 1]
   error <- if (is.null(bounds)) rep(NA_real_, nrow(at)) else bounds$error[place]
-  tibble::tibble(
+  plain_table(
     from = rownames(paths)[at[, 1]], to = colnames(paths)[at[, 2]], estimate = paths[at], std.error = error, statistic = paths[at] / error,
     conf.low = bound_at(bounds, place, 1), conf.high = bound_at(bounds, place, 2)
   )

@@ -45,7 +45,7 @@ sample_moments <- function(x, structure) {
 
 confirmation_step <- function(step, dropped, reason, x) {
   figures <- x$parts$figures
-  tibble::tibble(
+  plain_table(
     step = step, dropped = dropped, reason = reason, items = x$about$options$items, n = x$about$n, chi_square = figures$chi_square, df = figures$df,
     cfi = figures$cfi, rmsea = figures$rmsea, srmr = figures$srmr,
     large_residuals = sum(x$tables$residual_correlations$verdict %in% "missed")

@@ -15,6 +15,7 @@ misfit_readings <- function(x, structure, basis, cells, fit, tables, options, li
   if (!is.null(fit$adjusted)) scale <- 1 / fit$adjusted$scale
   worst <- fit$baseline$chi_square - (if (is.null(fit$scale)) scale else fit$baseline$scale) * fit$baseline$df
   options$estimator <- sub("robust", "ml", options$estimator)
+  options$alone <- TRUE
   found <- lapply(rivals, function(rival) {
     free <- quick_fit(rival$structure, basis, options)
     if (is.null(free)) {

@@ -21,7 +21,7 @@ resampled_test <- function(x, answers, replicates, seed) {
   again <- core_resample_structure(turned, x$parts$cells, ncol(x$parts$matrices$factor), x$parts$theta, replicates, seed)
   f <- x$parts$figures
   seen <- again$chi_square[is.finite(again$chi_square)]
-  tibble::tibble(
+  plain_table(
     chi_square = f$chi_square, df = f$df, p.value = f$p.value, p_bootstrap = (1 + sum(seen >= f$chi_square)) / (1 + length(seen)),
     n = nrow(answers), replicates = length(seen)
   )
@@ -40,7 +40,7 @@ resampled_estimates <- function(x, answers, replicates, level, seed) {
   rows <- which(cells$free > 0 & estimates$kind != "residual variance")
   values <- as.data.frame(t(standard[rows, , drop = FALSE]))
   bounds <- lapply(values, core_percentile_interval, level = level)
-  tibble::tibble(
+  plain_table(
     kind = estimates$kind[rows], first = estimates$first[rows], second = estimates$second[rows], estimate = estimates$standardised[rows],
     std.error = vapply(values, stats::sd, 0) |> unname(), bias = unname(colMeans(values)) - estimates$standardised[rows],
     conf.low = vapply(bounds, `[`, 0, 1) |> unname(), conf.high = vapply(bounds, `[`, 0, 2) |> unname(), n = nrow(answers), replicates = sum(fine)

@@ -27,7 +27,7 @@ confirmation_tables <- function(structure, items, cells, fit, basis, figures, op
 fit_power <- function(df, n) {
   null <- vapply(fit_tests, `[`, 0, 1)
   alternative <- vapply(fit_tests, `[`, 0, 2)
-  tibble::tibble(test = names(fit_tests), null = unname(null), alternative = unname(alternative), n = n,
+  plain_table(test = names(fit_tests), null = unname(null), alternative = unname(alternative), n = n,
     power = mapply(core_rmsea_power, n = n, null = null, alternative = alternative, MoreArgs = list(df = df, level = .05), USE.NAMES = FALSE))
 }
 

@@ -39,7 +39,7 @@ sw_dif <- function(survey, by = NULL, reference = NULL, purify = TRUE, adjust = 
   if (length(scales) == 0) stop_input("No subscale has three items: there is no score to match people by.")
   found <- lapply(names(scales), function(name) scale_dif(survey, name, scales[[name]], groups, purify, adjust, limits))
   items <- do.call(rbind, lapply(found, `[[`, "items"))
-  items <- tibble::add_column(items, p_adjusted = stats::p.adjust(items$p.value, adjust), .after = "p.value")
+  items <- with_columns(items, list(p_adjusted = stats::p.adjust(items$p.value, adjust)), after = "p.value")
   items$flagged <- dif_flagged(items, items$p_adjusted, limits)
   items$power <- core_dif_power(items$effect_error, ifelse(items$test == "Mantel-Haenszel", limit(limits, "dif_delta")$bound,
     limit(limits, "dif_difference")$bound), limit(limits, "dif_p")$bound / nrow(items))
@@ -57,7 +57,7 @@ sw_dif <- function(survey, by = NULL, reference = NULL, purify = TRUE, adjust = 
 dif_group_table <- function(groups) {
   size <- groups$size
   as <- ifelse(names(size) == groups$reference, "reference", "compared")
-  tibble::tibble(group = names(size), n = as.vector(size), compared_as = as)
+  plain_table(group = names(size), n = as.vector(size), compared_as = as)
 }
 
 # list(by, size: of all groups, names, reference, focal, small).
@@ -154,7 +154,7 @@ item_dif <- function(scale, item, answer, score, group, groups, limits) {
       ordered_dif(answer, group, score, groups, limits)
     }
   }
-  tibble::tibble(
+  plain_table(
     scale = scale, item = item, test = main$test, n = length(answer), statistic = main$statistic, df = main$df, p.value = main$p,
     odds_ratio = main$odds_ratio, effect = main$effect, class = main$class, favours = main$favours, p_general = general$p,
     effect_error = main$error, p_uniform = logistic$p_uniform, p_nonuniform = logistic$p_nonuniform, r2_change = logistic$r2_change
@@ -232,7 +232,7 @@ dif_curves <- function(scale, items, matched) {
     counts <- stats::aggregate(list(n = people$answer), at, length)
     data.frame(scale = scale, item = items[j], band = cells$band, group = cells$group, n = counts$n, mean = cells$mean)
   })
-  tibble::as_tibble(do.call(rbind, rows))
+  plain_frame(do.call(rbind, rows))
 }
 
 # Which groups were too small to be compared, a named count.

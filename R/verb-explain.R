@@ -30,7 +30,7 @@ sw_explain <- function(scores, id, wave = NULL) {
   answers <- do.call(rbind, lapply(base$scale, function(scale) {
     own <- found$scales[[scale]]
     spec <- items[match(own, items$item), ]
-    tibble::tibble(scale = scale, item = own, answer = unname(raw[own]), counts_as = unname(keyed[own]), how = counted_words(spec, unname(raw[own]),
+    plain_table(scale = scale, item = own, answer = unname(raw[own]), counts_as = unname(keyed[own]), how = counted_words(spec, unname(raw[own]),
       unname(keyed[own])))
   }))
   working <- do.call(rbind, lapply(seq_len(nrow(found$about)), function(i) working_row(found, i, keyed, place, items)))
@@ -101,5 +101,5 @@ working_row <- function(found, i, keyed, place, items) {
       weighted = paste0("(", paste(paste0(format_plain(weights), " x ", format_plain(seen)), collapse = " + "), ") / ", format_plain(sum(weights)))
     )
   }
-  tibble::tibble(score = about$score, answered = answered, needed = about$needed, value = value, working = steps)
+  plain_table(score = about$score, answered = answered, needed = about$needed, value = value, working = steps)
 }

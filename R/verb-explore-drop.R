@@ -29,8 +29,6 @@ sw_drop.sw_exploration <- function(x, items = NULL, cases = NULL, reason = NULL)
 # One step: what was dropped and why, and how things stand after it.
 route_row <- function(step, dropped, reason, x) {
   row <- solution_row(x)
-  tibble::tibble(
-    step = step, dropped = dropped, reason = reason, items = ncol(x$parts$correlations), n = x$about$n,
-    row[c("chi_square", "df", "rmsea", "srmr", "share_of_total", "clear", "crossing", "nowhere")]
-  )
+  figures <- as.list(row[c("chi_square", "df", "rmsea", "srmr", "share_of_total", "clear", "crossing", "nowhere")])
+  do.call(plain_table, c(list(step = step, dropped = dropped, reason = reason, items = ncol(x$parts$correlations), n = x$about$n), figures))
 }

@@ -125,7 +125,7 @@ estimates_table <- function(ordered, found, level) {
   z <- stats::qnorm((1 + level) / 2)
   rows <- function(kind, first, second, estimate, error, ends) {
     if (is.null(ends)) ends <- rbind(estimate - z * error, estimate + z * error)
-    tibble::tibble(kind = kind, item = first, factor = second, estimate = estimate, std.error = error, conf.low = ends[1, ], conf.high = ends[2, ])
+    plain_table(kind = kind, item = first, factor = second, estimate = estimate, std.error = error, conf.low = ends[1, ], conf.high = ends[2, ])
   }
   flat <- function(ends, cells) if (!is.null(ends)) rbind(ends[1, , ][cells], ends[2, , ][cells])
   loadings <- rows("loading", rep(rownames(pattern), ncol(pattern)), rep(colnames(pattern), each = nrow(pattern)), as.vector(pattern),

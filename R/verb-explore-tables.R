@@ -35,7 +35,7 @@ general_split <- function(ordered) {
   if (found$status != "ok") {
     return(NULL)
   }
-  table <- tibble::add_column(matrix_table(found$group, "item"), general = unname(found$general), .after = "item")
+  table <- with_columns(matrix_table(found$group, "item"), list(general = unname(found$general)), after = "item")
   table$explained_common <- unname(found$general^2 / (found$general^2 + rowSums(found$group^2)))
   list(general = table)
 }
@@ -43,7 +43,7 @@ general_split <- function(ordered) {
 variance_table <- function(ordered, extracted, r) {
   explained <- unname(core_variance_explained(ordered$loadings, ordered$correlations))
   before <- unname(colSums(extracted$loadings^2))
-  tibble::tibble(
+  plain_table(
     factor = colnames(ordered$loadings), sum_of_squares = explained, share_of_total = explained / nrow(r),
     share_of_common = explained / sum(explained), before_rotation = before, share_before = before / nrow(r)
   )
@@ -58,24 +58,24 @@ exploration_fit <- function(r, extracted, n, m, settings, spread, pairs) {
   residual <- (r - implied)[lower.tri(r)]
   own <- list(value = NA_real_, low = NA_real_, high = NA_real_)
   if (!is.null(spread)) own <- core_srmr_unbiased(spread$e, p * (p + 1) / 2, spread$trace, spread$square, spread$form)
-  of_residuals <- tibble::tibble(srmr = core_srmr(r, implied), srmr_unbiased = own$value, srmr_low = own$low, srmr_high = own$high,
+  of_residuals <- plain_table(srmr = core_srmr(r, implied), srmr_unbiased = own$value, srmr_low = own$low, srmr_high = own$high,
     rmsr = sqrt(mean(residual^2)))
   tested <- exploration_test(r, extracted, n, m, settings, pairs)
   if (is.null(tested)) {
     none <- NA_real_
-    return(cbind(tibble::tibble(chi_square = none, df = df, p.value = none, corrected = none, corrected_p = none, rmsea = none,
+    return(cbind(plain_table(chi_square = none, df = df, p.value = none, corrected = none, corrected_p = none, rmsea = none,
       rmsea_corrected = none,
-      conf.low = none, conf.high = none, cfi = none, tli = none), of_residuals) |> tibble::as_tibble())
+      conf.low = none, conf.high = none, cfi = none, tli = none), of_residuals) |> plain_frame())
   }
   tail <- function(q) if (df > 0) stats::pchisq(q, df, lower.tail = FALSE) else NA_real_
   error <- core_rmsea(tested$chi_square, df, n)
   own <- core_fit_intervals(tested$corrected, df, n, 1, tested$baseline$chi_square - tested$baseline$df, tested$baseline$df)
-  cbind(tibble::tibble(
+  cbind(plain_table(
     chi_square = tested$chi_square, df = df, p.value = tail(tested$chi_square), corrected = if (df > 0) tested$corrected else NA_real_,
     corrected_p = tail(tested$corrected), rmsea = error$estimate, rmsea_corrected = own$value[3],
     conf.low = own$low[3], conf.high = own$high[3],
     cfi = core_cfi(tested$chi_square, df, tested$baseline), tli = core_tli(tested$chi_square, df, tested$baseline)
-  ), of_residuals) |> tibble::as_tibble()
+  ), of_residuals) |> plain_frame()
 }
 
 # list(chi_square, corrected, baseline); NULL for components, and where there is none.
@@ -168,7 +168,7 @@ loading_words <- function(pattern, limits) {
   place <- item_place(pattern, limits)
   says <- ifelse(place == "nowhere", "loads nowhere",
     ifelse(place == "crosses", paste("cross-loads on", home), paste0("belongs to ", home, ifelse(negative, ", negatively", ""))))
-  tibble::tibble(
+  plain_table(
     item = rownames(pattern), place = place, says = says, factor = names[reading$home], loading = unname(reading$largest),
     second_factor = if (ncol(pattern) > 1) names[reading$next_home] else NA_character_, second_loading = unname(reading$second),
     gap = unname(abs(reading$largest) - abs(reading$second))
@@ -182,7 +182,7 @@ minima_table <- function(rotated) {
   }
   values <- vapply(rotated$minima, `[[`, 0, "value")
   times <- vapply(rotated$minima, `[[`, 0L, "times")
-  tibble::tibble(minimum = seq_along(values), value = values, starts = times, share_of_starts = times / length(rotated$values))
+  plain_table(minimum = seq_along(values), value = values, starts = times, share_of_starts = times / length(rotated$values))
 }
 
 # Determinacy and what each kind of score reaches: list(table, weights).
@@ -191,7 +191,7 @@ scoring_table <- function(r, ordered, uniqueness) {
   validity <- function(w) if (is.null(w)) NA_real_ else unname(core_score_validity(r, ordered$loadings, ordered$correlations, w))
   list(
     weights = weights,
-    table = tibble::tibble(
+    table = plain_table(
       factor = colnames(ordered$loadings), determinacy = unname(core_determinacy(r, ordered$loadings, ordered$correlations)),
       regression = validity(weights$regression), bartlett = validity(weights$bartlett), tenberge = validity(weights$tenberge)
     )

@@ -60,7 +60,7 @@ factorability_figures <- function(r, moments, factors, adequacy, limits) {
   parameters <- p * (factors + 1) - factors * (factors - 1) / 2
   row <- function(figure, value, rule, means, df = NA_real_, p.value = NA_real_) {
     judged <- if (is.na(p.value)) value else p.value
-    tibble::tibble(
+    plain_table(
       figure = figure, value = value, df = df, p.value = p.value, bound = if (is.na(rule)) "" else bound_only(limits, rule),
       verdict = if (is.na(rule)) NA_character_ else judge_code(judged, limits, rule), meaning = means
     )
@@ -93,7 +93,7 @@ factorability_items <- function(r, adequacy, limits) {
   apart <- abs(r)
   diag(apart) <- 0
   closest <- max.col(apart, ties.method = "first")
-  judged_table(verdict = "kmo", table = tibble::tibble(
+  judged_table(verdict = "kmo", table = plain_table(
     item = colnames(r), sampling_adequacy = unname(adequacy), verdict = judge_code(unname(adequacy), limits, "kmo"),
     squared_multiple_r = unname(1 - 1 / diag(chol2inv(chol(r)))), nearest = colnames(r)[closest],
     correlation = r[cbind(seq_len(ncol(r)), closest)]
@@ -112,9 +112,9 @@ joint_normality_table <- function(answers) {
   complete <- answers[stats::complete.cases(answers), , drop = FALSE]
   found <- core_mardia(complete)
   if (is.null(found)) {
-    return(tibble::tibble(test = character(), value = numeric(), statistic = numeric(), df = numeric(), p.value = numeric()))
+    return(plain_table(test = character(), value = numeric(), statistic = numeric(), df = numeric(), p.value = numeric()))
   }
-  tibble::tibble(
+  plain_table(
     test = c("multivariate skewness", "multivariate kurtosis"), value = c(found$skewness, found$kurtosis),
     statistic = c(found$skewness_statistic, found$kurtosis_statistic), df = c(found$skewness_df, NA),
     p.value = c(found$skewness_p, found$kurtosis_p)

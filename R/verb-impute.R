@@ -156,7 +156,7 @@ imputation_convergence <- function(answers, cells, chains) {
     between <- (1 + 1 / m) * stats::var(filled[1, ])
     within <- mean(filled[2, ])
     reduction <- function(part) if (is.null(chains)) NA_real_ else core_scale_reduction(matrix(chains[[part]][item, , ], ncol = m))
-    tibble::tibble(item = item, missing = sum(is.na(x)), reduction_mean = reduction("mean"), reduction_sd = reduction("sd"),
+    plain_table(item = item, missing = sum(is.na(x)), reduction_mean = reduction("mean"), reduction_sd = reduction("sd"),
       information_missing = if (between + within > 0) between / (between + within) else NA_real_)
   })
   do.call(rbind, rows)

@@ -50,7 +50,7 @@ influence_table <- function(x, answers, cases) {
   gradients <- kernel_case_gradients(cells, p, ncol(x$parts$matrices$factor), at, x$parts$theta, 1L)
   own <- core_case_likelihood(answers, x$parts$implied, mean)
   given <- rowSums(!is.na(answers))
-  tibble::tibble(
+  plain_table(
     case = cases, answers = given, minus_two = own$minus_two, distance = own$distance,
     p.value = stats::pchisq(own$distance, given, lower.tail = FALSE), cook = core_cook_distance(gradients, x$parts$estimates_covariance)
   )
@@ -63,7 +63,7 @@ without_worst <- function(x, survey, places, worst) {
   do.call(rbind, lapply(counts, function(k) {
     fit <- if (k == 0) x else confirm_again(x, leave_out_cases(survey, places[seq_len(k)]))
     f <- fit$parts$figures
-    tibble::tibble(
+    plain_table(
       without = k, n = fit$about$n, chi_square = f$chi_square, df = f$df, cfi = f$cfi, rmsea = f$rmsea, srmr = f$srmr,
       largest_change = max(abs(fit$tables$loadings$standardised - start))
     )

@@ -36,11 +36,11 @@ align_factor <- function(fit, plan, basis, k) {
   mean_l <- colMeans(found$loading)
   mean_v <- colMeans(found$intercept)
   list(
-    aligned = tibble::tibble(
+    aligned = plain_table(
       factor = plan$factors[k], occasion = basis$labels$label, n = n, mean = found$mean, std.error = c(NA, error), conf.low = replace(found$mean -
         width, 1, NA), conf.high = replace(found$mean + width, 1, NA), sd = found$sd, rank = rank(-found$mean, ties.method = "min")
     ),
-    items = tibble::tibble(
+    items = plain_table(
       factor = plan$factors[k], item = plan$items[rows], spread_loading = apply(found$loading, 2, stats::sd),
       spread_intercept = apply(found$intercept, 2, stats::sd), share_of_loss = rowSums(found$loss) / found$value,
       explained_loading = vapply(seq_along(rows), function(j) agrees(value[loads[, j]], found$sd * mean_l[j]), 0),

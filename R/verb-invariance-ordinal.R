@@ -156,7 +156,7 @@ ordered_effects <- function(fit, plan, basis) {
     apart <- expected(at$g, at$w) - expected(1, 1)
     answers <- c(basis$samples[[1]]$answers[, at$i], basis$samples[[at$g]]$answers[, at$i + (at$w - 1) * p])
     signed <- sum(mass * apart)
-    tibble::tibble(
+    plain_table(
       item = plan$items[at$i], factor = plan$factors[k], occasion = occasion_of(data.frame(group = at$g, wave = at$w), basis),
       difference = signed, effect = sqrt(sum(mass * apart^2)) / stats::sd(answers, na.rm = TRUE),
       on_mean = signed / sum(plan$base$part == core_parts[["loading"]] & plan$base$column == k)

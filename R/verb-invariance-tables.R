@@ -13,7 +13,7 @@ invariance_tables <- function(fits, plan, basis, limits) {
   out$anchors <- if (!is.null(means)) anchor_table(out$means, fits[[means]], means, plan, basis)
   out$parameters <- do.call(rbind, lapply(names(fits), function(step) parameter_table(fits[[step]], step, plan, basis)))
   out$verdicts <- step_verdicts(out$steps, basis$n, limits)
-  out$groups <- tibble::tibble(group = basis$group_labels, n = vapply(basis$samples, `[[`, 0, "n"), compared_as = c("reference",
+  out$groups <- plain_table(group = basis$group_labels, n = vapply(basis$samples, `[[`, 0, "n"), compared_as = c("reference",
     rep("compared", length(basis$samples) - 1)))
   Filter(Negate(is.null), out)
 }
@@ -29,7 +29,7 @@ step_verdicts <- function(steps, n, limits) {
 step_table <- function(fits, plan, basis) {
   figure <- function(name) vapply(fits, function(f) as.numeric(c(f$figures[[name]], NA)[1]), 0, USE.NAMES = FALSE)
   scaled <- basis$robust || basis$ordered
-  tibble::tibble(
+  plain_table(
     step = names(fits), chi_square = figure(if (scaled) "chi_square_scaled" else "chi_square"), df = figure("df"),
     p.value = figure(if (scaled) "p_scaled" else "p.value"), cfi = figure("cfi"), rmsea = figure("rmsea"), conf.low = figure("rmsea.low"),
     conf.high = figure("rmsea.high"), srmr = figure("srmr"), aic = figure("aic"), bic = figure("bic"),
@@ -90,7 +90,7 @@ anchor_table <- function(means, fit, step, plan, basis) {
     own <- means[means$factor == plan$factors[k], ]
     there <- there[match(paste(own$factor, own$occasion), paste(there$factor, there$occasion)), ]
     names_of <- function(which) paste(plan$items[plan$base$row[intercepts[which]]], collapse = " ")
-    tibble::tibble(factor = own$factor, occasion = own$occasion, anchors = names_of(mine & !lifted), effect = own$effect, conf.low = own$conf.low,
+    plain_table(factor = own$factor, occasion = own$occasion, anchors = names_of(mine & !lifted), effect = own$effect, conf.low = own$conf.low,
       conf.high = own$conf.high, other_anchors = there$effect, other_low = there$conf.low, other_high = there$conf.high)
   })
   do.call(rbind, rows)
@@ -103,7 +103,7 @@ culprit_table <- function(fits, step, plan, basis) {
     return(NULL)
   }
   found <- equality_scores(plan, basis, fit, utils::tail(plan$kinds[[step]], 1))
-  if (is.null(found)) NULL else tibble::as_tibble(found[order(-found$index), setdiff(names(found), "base")])
+  if (is.null(found)) NULL else plain_frame(found[order(-found$index), setdiff(names(found), "base")])
 }
 
 # Of each equality of one kind: index, p, expected change, where.
@@ -176,7 +176,7 @@ parameter_table <- function(fit, step, plan, basis) {
   if (!is.null(fit$covariance)) error[free] <- sqrt(pmax(diag(fit$covariance), 0))[cells$free[free]]
   value <- core_cell_values(cells, fit$theta)
   of_items <- cells$kind %in% c("residual variance", "residual covariance", "intercept", "threshold")
-  tibble::tibble(
+  plain_table(
     step = step, group = basis$group_labels[cells$group], wave = if (basis$waves > 1) basis$wave_labels[cells$wave],
     kind = cells$kind, first = ifelse(cells$kind == "mean", factors[cells$row], ifelse(of_items, items[ifelse(cells$kind %in% c("intercept",
       "threshold"),
@@ -217,7 +217,7 @@ latent_means <- function(fit, step, plan, basis) {
     error <- if (cells$free[cell] > 0) sqrt(fit$covariance[cells$free[cell], cells$free[cell]]) else NA_real_
     variance <- value[of("factor variance", at, at$k)]
     pooled <- sqrt((sizes[1] + sizes[at$g] * variance) / (sizes[1] + sizes[at$g]))
-    tibble::tibble(
+    plain_table(
       factor = plan$factors[at$k], occasion = occasion_of(data.frame(group = at$g, wave = at$w), basis), against = basis$labels$label[1], mean = mean,
       std.error = error, statistic = mean / error, p.value = 2 * stats::pnorm(-abs(mean / error)), variance = variance, effect = mean / pooled,
       conf.low = (mean - stats::qnorm(.975) * error) / pooled, conf.high = (mean + stats::qnorm(.975) * error) / pooled, step = step
@@ -252,7 +252,7 @@ effect_table <- function(fit, plan, basis) {
     sizes <- c(basis$samples[[1]]$n, basis$samples[[at$g]]$n)
     found <- core_item_difference(here("intercept"), here("loading"), own("mean"), own("factor variance"), sqrt(sum(sizes * spread) / sum(sizes)))
     on_scale <- sum(plan$base$part == core_parts[["loading"]] & plan$base$column == k)
-    tibble::tibble(
+    plain_table(
       item = plan$items[at$i], factor = plan$factors[k], occasion = occasion_of(data.frame(group = at$g, wave = at$w), basis),
       difference = found$signed, effect = found$size, on_mean = found$signed / on_scale
     )

@@ -41,7 +41,7 @@ keying_items <- function(name, moments, found, survey) {
   direction <- survey$codebook$items$direction[match(colnames(s), survey$codebook$items$item)]
   other <- other_direction(direction)
   other[colnames(s) %in% test_items(survey)] <- "the wrong way"
-  tibble::tibble(
+  plain_table(
     scale = name, item = colnames(s), codebook = direction,
     points = ifelse(found$unclear, "unclear", ifelse(found$turned, other, ifelse(found$suspect, paste(other, "perhaps"), direction))),
     agrees = ifelse(found$unclear, "unclear", ifelse(found$turned, "no", ifelse(found$suspect, if (found$tie) "half" else "suspect", "yes"))),
@@ -63,7 +63,7 @@ keying_verdicts <- function(items, scales, limits) {
 
 keying_scale <- function(name, moments, found) {
   s <- moments$covariance
-  tibble::tibble(
+  plain_table(
     scale = name, items = ncol(s), n = moments$n, alpha = core_alpha(s), disagree = paste(colnames(s)[found$turned], collapse = " "),
     alpha_turned = if (any(found$turned)) core_alpha(core_turn(s, found$turned)) else NA_real_,
     suspect = paste(colnames(s)[found$suspect], collapse = " "), negative = found$negative, lowest_r = found$lowest_r

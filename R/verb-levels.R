@@ -9,7 +9,7 @@ item_clustering <- function(survey, items) {
   cluster <- survey_cluster(survey, rep(TRUE, nrow(answers)))
   found <- lapply(items, function(item) core_two_levels(answers[!is.na(answers[, item]), item, drop = FALSE], cluster[!is.na(answers[, item])]))
   icc <- vapply(found, function(f) f$icc[[1]], 0)
-  tibble::tibble(item = items, icc = icc, design_effect = core_design_effect(icc, vapply(found, `[[`, 0, "size")))
+  plain_table(item = items, icc = icc, design_effect = core_design_effect(icc, vapply(found, `[[`, 0, "size")))
 }
 
 # Alpha and omega within and between clusters, of each subscale, with the intraclass correlation of its mean; NULL without clusters.
@@ -31,7 +31,7 @@ levels_table <- function(survey, scales, level, seed) {
     levels <- core_two_levels(answers, cluster)
     estimate <- core_level_coefficients(levels)
     ends <- with_seed(seed, core_level_intervals(answers, cluster, estimate, level, 50, random_draws))
-    tibble::tibble(
+    plain_table(
       scale = name, level = c("within", "between"), n = c(nrow(answers) - levels$groups, levels$groups), alpha = estimate[, "alpha"],
       conf.low = ends$low[, 1], conf.high = ends$high[, 1], omega = estimate[, "omega"], omega_low = ends$low[, 2], omega_high = ends$high[, 2],
       icc = total$icc[[1]], design_effect = core_design_effect(total$icc[[1]], total$size)

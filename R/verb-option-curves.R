@@ -29,7 +29,7 @@ sw_option_curves <- function(survey, bands = 3, score = "total", limits = sw_lim
   scales <- Filter(function(items) length(items) > 1, survey_scales(survey, c("scored", "tryout")))
   if (length(scales) == 0) stop_input("No item belongs to a subscale of two or more items: there is no score to make bands of.")
   rows <- lapply(names(scales), function(scale) scale_curves(survey, scale, scales[[scale]], bands, score))
-  curves <- tibble::as_tibble(do.call(rbind, unlist(rows, recursive = FALSE)))
+  curves <- plain_frame(do.call(rbind, unlist(rows, recursive = FALSE)))
   flags <- curve_flags(curves, bands, limits)
   new_result("sw_option_curves", "Option curves",
     tables = list(flags = flags, curves = curves, means = band_means(curves, bands),
@@ -100,7 +100,7 @@ curve_options <- function(chosen, spec) {
 
 # Test items whose options do not behave.
 curve_flags <- function(curves, bands, limits) {
-  none <- tibble::tibble(
+  none <- plain_table(
     item = character(), option = character(), what_code = character(), what = character(), weakest = numeric(), strongest = numeric(),
       advice = character()
   )
@@ -120,7 +120,7 @@ curve_flags <- function(curves, bands, limits) {
       if (length(drawing) > 0) flag_option(item, low, high, drawing, "draws_strongest", "A wrong option that the strong choose: is it right too?")
     )
   })
-  tibble::as_tibble(do.call(rbind, c(list(none), rows)))
+  plain_frame(do.call(rbind, c(list(none), rows)))
 }
 
 # By how much each wrong option gains from the lowest band to the highest.
@@ -134,7 +134,7 @@ curve_verdicts <- function(curves, bands, limits) {
 
 flag_option <- function(item, low, high, at, code, advice) {
   what <- c(key_looks_wrong = "key looks wrong", draws_strongest = "draws the strongest")[[code]]
-  tibble::tibble(item = item, option = high$option[at], what_code = code, what = what, weakest = low$share[at], strongest = high$share[at],
+  plain_table(item = item, option = high$option[at], what_code = code, what = what, weakest = low$share[at], strongest = high$share[at],
     advice = advice)
 }
 
@@ -150,7 +150,7 @@ band_means <- function(curves, bands) {
     }, 0, USE.NAMES = FALSE)
   })
   names(means) <- paste0("mean_band_", seq_len(bands))
-  tibble::as_tibble(c(list(scale = rows$scale[match(items, rows$item)], item = items), means))
+  plain_frame(c(list(scale = rows$scale[match(items, rows$item)], item = items), means))
 }
 
 curve_notes <- function(curves, flags, bands) {

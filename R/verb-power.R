@@ -41,13 +41,13 @@ sw_power <- function(x, n = c(100, 200, 300, 500, 1000), power = .80, level = .0
   df <- power_df(x)
   tests <- expand.grid(n = sort(n), test = names(fit_tests), stringsAsFactors = FALSE)
   rmsea <- function(test, which) vapply(test, function(t) fit_tests[[t]][which], 0)
-  table <- tibble::tibble(
+  table <- plain_table(
     test = tests$test, null = rmsea(tests$test, 1), alternative = rmsea(tests$test, 2), n = tests$n,
     power = mapply(core_rmsea_power, n = tests$n, null = rmsea(tests$test, 1), alternative = rmsea(tests$test, 2),
       MoreArgs = list(df = df, level = level), USE.NAMES = FALSE)
   )
   wished <- power
-  needed <- tibble::tibble(
+  needed <- plain_table(
     test = names(fit_tests), null = vapply(fit_tests, `[`, 0, 1), alternative = vapply(fit_tests, `[`, 0, 2), power = power,
     needed = mapply(core_rmsea_cases, null = vapply(fit_tests, `[`, 0, 1), alternative = vapply(fit_tests, `[`, 0, 2),
       MoreArgs = list(df = df, power = wished, level = level), USE.NAMES = FALSE)
@@ -114,7 +114,7 @@ parameter_row <- function(n, estimate, error, true, level) {
   estimate <- estimate[seen]
   error <- error[seen]
   share <- mean(2 * stats::pnorm(-abs(estimate / error)) < level)
-  tibble::tibble(
+  plain_table(
     n = n, power = share, std.error = sqrt(share * (1 - share) / length(estimate)), true = true, mean_estimate = mean(estimate),
     bias = mean(estimate) - true, error_ratio = mean(error) / stats::sd(estimate),
     coverage = mean(abs(estimate - true) < stats::qnorm(1 - level / 2) * error), converged = mean(seen)

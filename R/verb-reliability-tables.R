@@ -95,9 +95,9 @@ twoway_tables <- function(twoway) {
     return(list())
   }
   rows <- function(part) stacked(lapply(names(there), function(name) do.call(plain_table, c(list(scale = name), there[[name]][[part]]))))
-  anova <- tibble::as_tibble(rows("table"))
+  anova <- plain_frame(rows("table"))
   names(anova)[names(anova) == "p"] <- "p.value"
-  intraclass <- tibble::as_tibble(rows("icc"))
+  intraclass <- plain_frame(rows("icc"))
   names(intraclass) <- c("scale", "kind", "estimate", "conf.low", "conf.high")
   list(anova = anova, intraclass = intraclass)
 }
@@ -105,7 +105,7 @@ twoway_tables <- function(twoway) {
 # Stratified alpha of everything, the weighted sum where weights are given, and each
 # difference of two subscales.
 composite_table <- function(whole, scales, weights) {
-  empty <- tibble::tibble(what = character(), n = numeric(), reliability = numeric(), statistic = numeric(), df = numeric(), p.value = numeric())
+  empty <- plain_table(what = character(), n = numeric(), reliability = numeric(), statistic = numeric(), df = numeric(), p.value = numeric())
   if (is.null(whole)) {
     return(empty)
   }
@@ -157,14 +157,13 @@ general_members <- function(whole, scales) {
   if (length(scales) > 1) cbind(TRUE, members) else members
 }
 
-# The general factor and the group factors, as many as the subscales, three for a single one; NULL where there is none. near: the same of
-# nearly the same people.
-general_factor <- function(whole, scales, seed, near = NULL) {
+# The general factor and the group factors, as many as the subscales, three for a single one; NULL where there is none.
+general_factor <- function(whole, scales, seed) {
   groups <- if (length(scales) > 1) length(scales) else 3L
   if (is.null(whole) || !general_possible(whole, groups)) {
     return(NULL)
   }
-  found <- core_general_factor(core_correlation(whole$covariance), groups, seed, near)
+  found <- core_general_factor(core_correlation(whole$covariance), groups, seed)
   if (found$status == "ok") found
 }
 
@@ -190,7 +189,7 @@ error_bands <- function(survey, tallies) {
 
 # Items for a target, and the best short form of each length.
 lengthen_tables <- function(scales, table, target) {
-  lengthen <- tibble::tibble(
+  lengthen <- plain_table(
     scale = table$scale, items = table$items, alpha = table$alpha, target = target,
     items_needed = mapply(core_items_needed, table$items, table$alpha, target)
   )
@@ -198,7 +197,7 @@ lengthen_tables <- function(scales, table, target) {
     forms <- core_short_forms(scales[[name]]$covariance)
     if (is.null(forms)) NULL else cbind(scale = name, forms)
   })
-  list(lengthen = lengthen, short_forms = if (is.null(short)) tibble::tibble(scale = character()) else tibble::as_tibble(short))
+  list(lengthen = lengthen, short_forms = if (is.null(short)) plain_table(scale = character()) else plain_frame(short))
 }
 
 # Tests that alpha is the same in every group.
@@ -213,7 +212,7 @@ compare_groups <- function(x, by, scales) {
     n <- vapply(parts, function(m) as.numeric(m$n), 0)
     unknown <- list(statistic = NA_real_, df = NA_real_, df2 = NA_real_, p = NA_real_)
     outcome <- if (anyNA(alpha)) unknown else core_compare_alphas(alpha, n, ncol(scales[[name]]$covariance))
-    tibble::tibble(
+    plain_table(
       scale = name, group = groups$names, n = n, alpha = alpha, test = if (length(alpha) == 2) "Feldt" else "Hakstian-Whalen",
       statistic = outcome$statistic, df = outcome$df, df2 = outcome$df2, p.value = outcome$p
     )

@@ -183,8 +183,8 @@ check_weights <- function(weights, scales) {
 
 # A table without those of `columns` that hold nothing.
 known_columns <- function(table, columns) {
-  table <- tibble::as_tibble(table)
-  table[setdiff(names(table), Filter(function(name) all(is.na(table[[name]])), columns))]
+  table[Filter(function(name) all(is.na(table[[name]])), columns)] <- NULL
+  table
 }
 
 each_scale <- function(scales, row) stacked(lapply(names(scales), row))
@@ -287,12 +287,14 @@ with_general_interval <- function(general, factor, x, whole, scales, seed, level
   groups <- min(20, max(unit))
   of <- with_seed(seed, random_draws$sample(rep_len(seq_len(groups), max(unit))))[unit]
   members <- general_members(whole, scales)
-  drawn <- vapply(moments_without(people, length(items), of, groups), function(less) {
-    again <- if (less$status == "ok") general_factor(less, scales, seed, near = factor)
-    if (is.null(again)) rep(NA_real_, ncol(members)) else general_shares(less, again, members)["omega_hierarchical", ]
-  }, numeric(nrow(general)))
-  drawn <- matrix(drawn, nrow(general))
+  less <- moments_without(people, length(items), of, groups)
+  possible <- vapply(less, function(m) m$status == "ok" && general_possible(m, ncol(factor$pattern)), TRUE)
+  again <- core_general_near(lapply(less[possible], function(m) core_correlation(m$covariance)), factor)
+  drawn <- matrix(NA_real_, nrow(general), groups)
+  drawn[, possible] <- mapply(function(m, found) {
+    if (found$status == "ok") general_shares(m, found, members)["omega_hierarchical", ] else rep(NA_real_, nrow(general))
+  }, less[possible], again)
   width <- stats::qt((1 + level) / 2, groups - 1) * sqrt((groups - 1) / groups * rowSums((drawn - rowMeans(drawn))^2))
   ends <- list(hierarchical_low = pmax(general$omega_hierarchical - width, 0), hierarchical_high = pmin(general$omega_hierarchical + width, 1))
-  list2DF(append(as.list(general), ends, match("omega_hierarchical", names(general))))
+  with_columns(general, ends, after = "omega_hierarchical")
 }

@@ -11,7 +11,7 @@ new_result <- function(class, title, tables, notes = character(), n = NA, n_left
   stopifnot(is.list(tables), all(vapply(tables, is.data.frame, TRUE)))
   noted <- note_table(notes)
   structure(list(
-    tables = lapply(tables, tibble::as_tibble),
+    tables = lapply(tables, plain_frame),
     about = list(
       title = title, n = n, n_left_out = n_left_out, missing = missing, status = status,
       options = options, version = as.character(utils::packageVersion("scalewort")),
@@ -35,9 +35,14 @@ result_table <- function(x, table = NULL) {
   x$tables[[check_choice(table, names(x$tables), "table")]]
 }
 
-# A matrix as a tibble whose first column names the rows.
+# A matrix as a table whose first column names the rows.
 matrix_table <- function(m, label) {
-  out <- tibble::as_tibble(as.data.frame(m), .name_repair = "minimal")
-  names(out) <- colnames(m)
-  tibble::add_column(out, !!label := rownames(m), .before = 1)
+  columns <- lapply(seq_len(ncol(m)), function(j) unname(m[, j]))
+  list2DF(stats::setNames(c(list(rownames(m)), columns), c(label, colnames(m))), nrow(m))
+}
+
+# Columns put behind one of a table's, or in front of all.
+with_columns <- function(table, columns, after = NULL) {
+  at <- if (is.null(after)) 0 else match(after, names(table))
+  list2DF(append(as.list(table), columns, at), nrow(table))
 }

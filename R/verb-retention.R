@@ -83,7 +83,7 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
   new_result("sw_retention", "How many factors",
     tables = list(
       rules = rules, fits = fits_table(fits, limits), eigenvalues = eigenvalue_table(spectra, n),
-      partials = tibble::tibble(factors = seq_along(partials$squared) - 1L, squared = partials$squared, fourth = partials$fourth),
+      partials = plain_table(factors = seq_along(partials$squared) - 1L, squared = partials$squared, fourth = partials$fourth),
       suspects = number$suspects, solutions = solutions_beside(r, c(number$first, number$second, number$known))
     ) |> Filter(f = Negate(is.null)),
     notes = c(retention_notes(number, rules, moments, !is.null(pairs)),
@@ -163,7 +163,7 @@ rules_table <- function(spectra, partials, fits, n, compared, how, limits) {
 }
 
 rule_row <- function(rule, suggestion, counts, looked_at) {
-  tibble::tibble(rule = rule, suggestion = as.integer(suggestion), counts = counts, looked_at = looked_at)
+  plain_table(rule = rule, suggestion = as.integer(suggestion), counts = counts, looked_at = looked_at)
 }
 
 # The tests of polychoric correlations in place of likelihood's.
@@ -209,7 +209,7 @@ decided_number <- function(rules, r, n, chance) {
   looked <- lapply(names(said), function(rule) looked_at_last(r, said[[rule]], again[[rule]]))
   after <- vapply(looked, `[[`, 0, "factors")
   suspects <- do.call(rbind, Map(function(at, before, rule) {
-    if (at$why != "") tibble::tibble(rule = rule, before = before, after = as.integer(at$factors), why = at$why, items = paste(at$items,
+    if (at$why != "") plain_table(rule = rule, before = before, after = as.integer(at$factors), why = at$why, items = paste(at$items,
       collapse = " "))
   }, looked, as.list(said), rules$rule[1:2]))
   first <- stats::median(c(after, of("parallel analysis, components")))
@@ -248,13 +248,13 @@ solutions_beside <- function(r, numbers) {
     home <- apply(abs(pattern), 1, function(row) if (anyNA(row)) NA_integer_ else which.max(row))
     stats::setNames(list(paste0("F", home), pattern[cbind(seq_along(home), home)]), paste0(c("factor_of_", "loading_of_"), m))
   })
-  tibble::as_tibble(c(list(item = colnames(r)), do.call(c, columns)))
+  plain_frame(c(list(item = colnames(r)), do.call(c, columns)))
 }
 
 fits_table <- function(fits, limits) {
   trouble <- ifelse(fits$status != "ok", status_words_of(fits$status), ifelse(fits$at_bound == "", "", paste("uniqueness at its bound:",
     fits$at_bound)))
-  tibble::tibble(
+  plain_table(
     factors = fits$factors, chi_square = fits$chi_square, df = fits$df, p.value = fits$p, rmsea = fits$rmsea,
     conf.low = fits$rmsea_low, conf.high = fits$rmsea_high, cfi = fits$cfi, tli = fits$tli, srmr = fits$srmr, aic = fits$aic, bic = fits$bic,
     trouble = trouble
@@ -265,7 +265,7 @@ status_words_of <- function(status) vapply(status, function(one) if (one == "ok"
 
 eigenvalue_table <- function(spectra, n) {
   values <- spectra$values
-  tibble::tibble(
+  plain_table(
     number = seq_along(values), eigenvalue = values, random_mean = spectra$random$plain$mean, random_percentile = spectra$random$plain$percentile,
     common = spectra$reduced, common_mean = spectra$random$reduced$mean, common_percentile = spectra$random$reduced$percentile,
     empirical_kaiser = core_empirical_kaiser(values, n), share = values / length(values)

@@ -71,7 +71,7 @@ asked_recipe <- function(survey, scale, items, method, rule, weights, moments) {
 }
 
 asked_summary <- function(about, shape) {
-  tibble::tibble(score = about$score, scale = about$scale, method = about$method, items = about$items, needed = about$needed, n = shape$n,
+  plain_table(score = about$score, scale = about$scale, method = about$method, items = about$items, needed = about$needed, n = shape$n,
     without = shape$without, mean = shape$mean, sd = shape$sd, lowest = shape$lowest, highest = shape$highest, reliability = about$reliability,
     sem = about$sem, recipe = about$recipe)
 }

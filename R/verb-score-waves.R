@@ -5,7 +5,7 @@ wave_change <- function(survey, found, level) {
   each_wave_pair(survey, found, function(person, wave, score, about, first, second) {
     index <- core_change_index(first, second, about$sem)
     edge <- stats::qnorm((1 + level) / 2)
-    tibble::tibble(
+    plain_table(
       person = person, score = score, wave = wave, first = first, second = second, change = second - first, statistic = index,
       verdict = ifelse(is.na(index), NA, ifelse(index > edge, "up", ifelse(index < -edge, "down", "within error")))
     )
@@ -23,7 +23,7 @@ retest_table <- function(survey, found, level) {
     r <- stats::cor(x)[1, 2]
     ends <- rest_interval(r, nrow(x), level)
     of <- core_retest(x, level)
-    tibble::tibble(
+    plain_table(
       score = score, wave = wave, n = nrow(x), mean_change = mean(x[, 2] - x[, 1]), change_p = stats::t.test(x[, 2], x[, 1], paired = TRUE)$p.value,
       correlation = r, r_low = ends$low, r_high = ends$high, consistency = of$consistency[1], consistency_low = of$consistency[2],
       consistency_high = of$consistency[3], agreement = of$agreement[1], agreement_low = of$agreement[2], agreement_high = of$agreement[3],

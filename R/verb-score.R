@@ -72,7 +72,7 @@ sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression
   norms <- score_norms(norms, survey, found)
   found <- add_forms(found, form, norms, interval, level)
   check_free_columns(names(found$columns), source_names(survey), overwrite)
-  scores <- tibble::as_tibble(found$columns)
+  scores <- plain_frame(found$columns)
   weight <- survey_weight(survey, rep(TRUE, source_count(survey)$used))
   tables <- list(scales = score_summary(found, weight), correlations = score_correlations(found), scores = add_identifier(survey, scores))
   tables$retest <- retest_table(survey, found, level)
@@ -135,7 +135,7 @@ score_summary <- function(found, weight = NULL) {
     seen <- value[!is.na(value)]
     empty <- length(seen) == 0
     centre <- weighted_centre(value, weight)
-    tibble::tibble(
+    plain_table(
       score = about$score[i], scale = about$scale[i], method = about$method[i], items = about$items[i], needed = about$needed[i],
       n = length(seen), without = sum(is.na(value)), mean = centre[["mean"]], sd = centre[["sd"]],
       lowest = if (empty) NA_real_ else min(seen), highest = if (empty) NA_real_ else max(seen), reliability = about$reliability[i],
@@ -169,9 +169,9 @@ score_correlations <- function(found) {
 add_identifier <- function(survey, scores) {
   keys <- c(survey$id, survey$wave)
   if (is.null(keys)) {
-    return(tibble::add_column(scores, row = case_rows(survey), .before = 1))
+    return(with_columns(scores, list(row = case_rows(survey))))
   }
-  tibble::as_tibble(cbind(source_columns(survey, keys), scores))
+  plain_frame(cbind(source_columns(survey, keys), scores))
 }
 
 # The original data with the scores, and their bands, at the end; NA for cases set aside.

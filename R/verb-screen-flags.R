@@ -64,7 +64,7 @@ flag_rows <- function(items, limits, which, what, value, figure, advice) {
   rule <- limit(limits, figure)
   allowed <- bound_only(limits, figure)
   same <- function(x) rep(x, length(at))
-  tibble::tibble(
+  plain_table(
     item = items[at], what = same(what), value = value[at], figure = same(rule$words), bound = same(allowed),
     source = same(rule$source), advice = same(advice)
   )

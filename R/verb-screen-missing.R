@@ -12,7 +12,7 @@ missing_by_item <- function(survey, specs, table) {
   of_kind <- function(which) vapply(kinds, function(one) as.integer(sum(one$n[one$kind %in% which])), 0L)
   skipped <- of_kind("skipped")
   unseen <- of_kind("unseen")
-  tibble::tibble(
+  plain_table(
     item = specs$item, n = table$n, missing = table$missing, skipped = skipped, unseen = unseen,
     share_missing = table$missing / pmax(table$missing + table$n, 1)
   )
@@ -30,14 +30,14 @@ missing_tables <- function(survey, items, answers) {
   possible <- !rare && all(varies) && any(lost > 0) && length(patterns$n) <= 5000
   test <- if (possible) if (is.null(answers)) core_little_patterns(found, items) else core_little(answers)
   list(
-    missing_cases = tibble::tibble(
+    missing_cases = plain_table(
       missing = as.integer(names(per_case)), cases = as.integer(per_case), share = as.numeric(per_case) / sum(per_case)
     )[if (rare) 0 else TRUE, ],
-    patterns = tibble::tibble(
+    patterns = plain_table(
       pattern = vapply(shown, function(k) if (lost[k] == 0) "complete" else and_list(items[patterns$missing[k, ]], 12), ""),
       missing = as.integer(lost[shown]), cases = patterns$n[shown]
     ),
-    missing_test = tibble::tibble(
+    missing_test = plain_table(
       figure = "Little's test", statistic = if (is.null(test)) NA_real_ else test$statistic,
       df = if (is.null(test)) NA_real_ else test$df, p.value = if (is.null(test)) NA_real_ else test$p,
       patterns = length(patterns$n)

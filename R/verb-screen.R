@@ -88,7 +88,7 @@ describe_items <- function(survey, specs, counts) {
       difficulty = if (keyed) shape[["mean"]] else NA_real_
     )
   })
-  table <- tibble::as_tibble(data.table::rbindlist(rows))
+  table <- plain_frame(data.table::rbindlist(rows))
   with_scale <- item_correlations(survey)
   place <- match(table$item, names(with_scale$rest))
   table$item_rest_r <- unname(with_scale$rest[place])
@@ -176,14 +176,14 @@ option_table <- function(specs, counts) {
       unused = ifelse(count$counts %in% 0, "unused", "")
     )
   })
-  tibble::as_tibble(data.table::rbindlist(c(list(data.frame(
+  plain_frame(data.table::rbindlist(c(list(data.frame(
     item = character(), option = character(), label = character(), n = integer(), share = numeric(), right = logical(), unused = character()
   )), rows)))
 }
 
 normality_table <- function(specs, counts) {
   shapes <- vapply(counts, function(count) core_tally_shape(count), numeric(9))
-  tibble::tibble(
+  plain_table(
     item = specs$item, n = unname(shapes["n", ]), skewness = unname(shapes["skewness", ]), skewness_se = unname(shapes["skewness_se", ]),
     kurtosis = unname(shapes["kurtosis", ]), kurtosis_se = unname(shapes["kurtosis_se", ]),
     skewness_simple = unname(shapes["skewness_simple", ]), kurtosis_simple = unname(shapes["kurtosis_simple", ])
@@ -193,9 +193,9 @@ normality_table <- function(specs, counts) {
 multivariate_table <- function(survey, items, answers) {
   mardia <- if (is.null(answers)) source_mardia(survey, items) else core_complete_mardia(answers)
   if (is.null(mardia)) {
-    return(tibble::tibble(figure = character(), value = numeric(), statistic = numeric(), df = numeric(), p.value = numeric(), n = numeric()))
+    return(plain_table(figure = character(), value = numeric(), statistic = numeric(), df = numeric(), p.value = numeric(), n = numeric()))
   }
-  tibble::tibble(
+  plain_table(
     figure = c("Mardia's skewness", "Mardia's kurtosis"), value = c(mardia$skewness, mardia$kurtosis),
     statistic = c(mardia$skewness_statistic, mardia$kurtosis_statistic), df = c(mardia$skewness_df, NA),
     p.value = c(mardia$skewness_p, mardia$kurtosis_p), n = mardia$n

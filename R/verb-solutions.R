@@ -25,11 +25,11 @@ check_factor_list <- function(numbers) {
 solution_row <- function(x) {
   fit <- x$tables$fit
   place <- x$tables$items$place
-  tibble::tibble(
-    factors = x$about$options$factors, fit[c("chi_square", "df", "p.value", "rmsea", "cfi", "tli", "srmr")],
+  figures <- as.list(fit[c("chi_square", "df", "p.value", "rmsea", "cfi", "tli", "srmr")])
+  do.call(plain_table, c(list(factors = x$about$options$factors), figures, list(
     share_of_total = sum(x$tables$variance$share_of_total), clear = sum(place == "clear"), crossing = sum(place == "crosses"),
     nowhere = sum(place == "nowhere"), thin = thin_factors(x), large_residuals = sum(x$tables$residuals$verdict %in% "missed")
-  )
+  )))
 }
 
 # Factors on which fewer than three items load.

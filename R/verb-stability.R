@@ -120,7 +120,7 @@ stability_table <- function(alike, expected, limits, halves) {
   ends <- apply(alike, 2, stats::quantile, probs = c(.05, .95), names = FALSE)
   reason <- ifelse(!is.na(expected) & expected < rule$bound, "half_size", "")
   if (nrow(alike) < halves / 2) reason <- rep("few_solutions", length(reason))
-  judged_table(verdict = "congruence", reason = "verdict_reason", table = tibble::tibble(
+  judged_table(verdict = "congruence", reason = "verdict_reason", table = plain_table(
     factor = colnames(alike), congruence = unname(mean), conf.low = ends[1, ], conf.high = ends[2,
       ], congruence_expected = unname(expected), congruence_lowest = unname(apply(alike, 2, min)),
     share_fair = unname(colMeans(alike >= rule$bound)), share_good = unname(colMeans(alike >= rule$better)),
@@ -132,11 +132,11 @@ home_table <- function(reference, pairs) {
   home <- max.col(abs(reference), ties.method = "first")
   halves <- unlist(pairs, recursive = FALSE)
   same <- vapply(halves, function(l) max.col(abs(l), ties.method = "first") == home, logical(nrow(reference)))
-  tibble::tibble(item = rownames(reference), factor = colnames(reference)[home], share_same = unname(rowMeans(same)))
+  plain_table(item = rownames(reference), factor = colnames(reference)[home], share_same = unname(rowMeans(same)))
 }
 
 splits_table <- function(alike) {
-  tibble::tibble(split = rep(seq_len(nrow(alike)), ncol(alike)), factor = rep(colnames(alike), each = nrow(alike)), congruence = as.vector(alike))
+  plain_table(split = rep(seq_len(nrow(alike)), ncol(alike)), factor = rep(colnames(alike), each = nrow(alike)), congruence = as.vector(alike))
 }
 
 group_congruence <- function(survey, by, items, whole, settings, limits, seed) {
@@ -161,7 +161,7 @@ group_congruence <- function(survey, by, items, whole, settings, limits, seed) {
     ends <- congruence_interval(value, drawn)
     expected <- unname(colMeans(drawn))
     reason <- ifelse(!is.na(expected) & expected < bound, "group_size", "")
-    tibble::tibble(first = groups$names[at[1]], second = groups$names[at[2]], factor = colnames(whole$parts$pattern), congruence = value,
+    plain_table(first = groups$names[at[1]], second = groups$names[at[2]], factor = colnames(whole$parts$pattern), congruence = value,
       conf.low = ends$low, conf.high = ends$high, congruence_expected = expected,
       verdict = judge_code(value, limits, "congruence", ends$low, ends$high, reason), verdict_reason = reason)
   })

@@ -99,7 +99,7 @@ validity_factors <- function(x, m, limits) {
   several <- ncol(squared) > 1
   s <- x$parts$observed
   msv <- if (several) apply(squared, 1, max, na.rm = TRUE) else NA_real_
-  judged_table(verdict_reliability = "composite_reliability", verdict_ave = "ave", table = tibble::tibble(
+  judged_table(verdict_reliability = "composite_reliability", verdict_ave = "ave", table = plain_table(
     factor = reliability$factor, items = reliability$items,
     alpha = vapply(m$loadings, function(l) if (length(l) > 1) core_alpha(s[names(l), names(l)]) else NA_real_, 0, USE.NAMES = FALSE),
     composite_reliability = reliability$composite_reliability, reliability_low = reliability$reliability_low,
@@ -124,7 +124,7 @@ larcker_matrix <- function(m) {
 
 validity_pairs <- function(x, m, replicates, geometric, level, seed, limits) {
   if (length(m$loadings) < 2) {
-    return(tibble::tibble(factor = character(), with = character(), correlation = numeric(), htmt = numeric(), htmt_low = numeric(),
+    return(plain_table(factor = character(), with = character(), correlation = numeric(), htmt = numeric(), htmt_low = numeric(),
       htmt_high = numeric(), verdict = character(), verdict_r = character(), root_above = character(), p.value = numeric(), ave_excess = numeric(),
       ave_excess_p = numeric()))
   }
@@ -139,10 +139,10 @@ validity_pairs <- function(x, m, replicates, geometric, level, seed, limits) {
   tests <- lapply(seq_along(first), function(i) one_factor_test(x, first[i], second[i]))
   excess <- ave_excesses(x, m, first, second)
   r <- m$phi[at]
-  judged_table(verdict = "htmt", verdict_r = "factor_r", table = tibble::tibble(
+  judged_table(verdict = "htmt", verdict_r = "factor_r", table = plain_table(
     factor = first, with = second, correlation = r, conf.low = links$conf.low[link], conf.high = links$conf.high[link], htmt = ratio,
     htmt_low = bounds$low, htmt_high = bounds$high, verdict = judge_code(ratio, limits, "htmt", bounds$low, bounds$high),
-    verdict_r = correlation_verdicts(tibble::tibble(correlation = r, conf.low = links$conf.low[link], conf.high = links$conf.high[link]),
+    verdict_r = correlation_verdicts(plain_table(correlation = r, conf.low = links$conf.low[link], conf.high = links$conf.high[link]),
       limits)$code,
     root_above = unname(ifelse(pmin(root[first], root[second]) > abs(r), "yes", "no")), statistic = vapply(tests, `[[`, 0, "statistic"),
     df = vapply(tests, `[[`, 0, "df"), p.value = vapply(tests, `[[`, 0, "p"), ave_excess = excess[1, ], ave_excess_p = excess[2, ]
@@ -238,7 +238,7 @@ validity_items <- function(x, m, limits) {
       if (length(l) > 2) c(core_sum_reliability(raw[-i], residual[-i, -i]), mean(l[-i]^2)) else c(NA_real_, NA_real_)
     }, numeric(2))
     block <- m$blocks[[f]]
-    tibble::tibble(
+    plain_table(
       factor = f, item = items, loading = unname(l), reading = loading_readings(l, whole["ave"], without, limits),
       ave_without = without[2, ], reliability_without = without[1, ],
       vif = core_inflation(m$r[items, items, drop = FALSE])
@@ -252,7 +252,7 @@ validity_items <- function(x, m, limits) {
       if (length(left) == 0) NA_real_ else sum(m$r[own, left]) / sqrt(sum(m$r[left, left]))
     }, 0)
   }, numeric(nrow(out)))
-  tibble::as_tibble(cbind(out, stats::setNames(as.data.frame(cross), paste0("with_", names(m$blocks)))))
+  plain_frame(cbind(out, stats::setNames(as.data.frame(cross), paste0("with_", names(m$blocks)))))
 }
 
 # Keep at .708; between .40 and .708 keep while AVE is reached, and drop only where that helps.
@@ -266,7 +266,7 @@ loading_readings <- function(loading, ave, without, limits) {
 }
 
 validity_failures <- function(factors, pairs, items, limits) {
-  row <- function(where, what, advice) tibble::tibble(where = where, what = what, advice = advice)
+  row <- function(where, what, advice) plain_table(where = where, what = what, advice = advice)
   low <- function(verdict) which(verdict %in% "missed")
   mixed <- which(pairs$verdict %in% "missed" | pairs$verdict_r %in% "missed")
   thin <- low(factors$verdict_ave)
@@ -292,7 +292,7 @@ validity_failures <- function(factors, pairs, items, limits) {
     })
   )
   if (length(out) == 0) {
-    return(tibble::tibble(where = character(), what = character(), advice = character()))
+    return(plain_table(where = character(), what = character(), advice = character()))
   }
   do.call(rbind, out)
 }
@@ -313,7 +313,7 @@ higher_validity <- function(x, limits) {
   lapply(names(higher), function(f) {
     l <- rows$standardised[rows$factor == f & rows$item %in% higher[[f]]]
     found <- core_loading_reliability(l)
-    tibble::tibble(
+    plain_table(
       factor = f, dimensions = length(l), composite_reliability = found[["reliability"]], ave = found[["ave"]],
       verdict_reliability = judge_code(found[["reliability"]], limits, "composite_reliability"),
       verdict_ave = judge_code(found[["ave"]], limits, "ave")
@@ -342,7 +342,7 @@ outside_correlations <- function(x, m, outside, corrected, level) {
     expected <- outside[[place$variable[i]]]
     ends <- tanh(atanh(r) + c(-1, 1) * width)
     agrees <- if (expected == "0") ends[1] <= 0 && ends[2] >= 0 else if (expected == "+") ends[1] > 0 else ends[2] < 0
-    tibble::tibble(
+    plain_table(
       factor = place$factor[i], variable = place$variable[i], expected = expected, n = sum(use), correlation = r / shrink,
         conf.low = ends[1] / shrink,
       conf.high = ends[2] / shrink, agrees = if (agrees) "yes" else if (expected != "0" &&

@@ -355,6 +355,18 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_answer_patterns
+Rcpp::List export_answer_patterns(const Eigen::Map<Eigen::MatrixXd> x, const Rcpp::NumericVector weight);
+RcppExport SEXP _scalewort_export_answer_patterns(SEXP xSEXP, SEXP weightSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type x(xSEXP);
+    Rcpp::traits::input_parameter< const Rcpp::NumericVector >::type weight(weightSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_answer_patterns(x, weight));
+    return rcpp_result_gen;
+END_RCPP
+}
 // export_em
 Rcpp::List export_em(Rcpp::List patterns, Eigen::MatrixXd covariance, Eigen::VectorXd mean, double tolerance, int max_iterations);
 RcppExport SEXP _scalewort_export_em(SEXP patternsSEXP, SEXP covarianceSEXP, SEXP meanSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP) {
@@ -381,6 +393,20 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< Rcpp::NumericVector >::type start(startSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type search(searchSEXP);
     rcpp_result_gen = Rcpp::wrap(export_extract(r, m, start, search));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_extract_each
+Rcpp::List export_extract_each(const Rcpp::List matrices, int m, const Eigen::VectorXd start, Rcpp::List search);
+RcppExport SEXP _scalewort_export_extract_each(SEXP matricesSEXP, SEXP mSEXP, SEXP startSEXP, SEXP searchSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Rcpp::List >::type matrices(matricesSEXP);
+    Rcpp::traits::input_parameter< int >::type m(mSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd >::type start(startSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type search(searchSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_extract_each(matrices, m, start, search));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -544,6 +570,40 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_weak_reference
+SEXP export_weak_reference(SEXP key, SEXP value);
+RcppExport SEXP _scalewort_export_weak_reference(SEXP keySEXP, SEXP valueSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type key(keySEXP);
+    Rcpp::traits::input_parameter< SEXP >::type value(valueSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_weak_reference(key, value));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_weak_key
+SEXP export_weak_key(SEXP reference);
+RcppExport SEXP _scalewort_export_weak_key(SEXP referenceSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type reference(referenceSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_weak_key(reference));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_weak_value
+SEXP export_weak_value(SEXP reference);
+RcppExport SEXP _scalewort_export_weak_value(SEXP referenceSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< SEXP >::type reference(referenceSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_weak_value(reference));
+    return rcpp_result_gen;
+END_RCPP
+}
 // export_draw_counts
 Rcpp::IntegerMatrix export_draw_counts(int n, double seed, int first, int count);
 RcppExport SEXP _scalewort_export_draw_counts(SEXP nSEXP, SEXP seedSEXP, SEXP firstSEXP, SEXP countSEXP) {
@@ -696,8 +756,10 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_inverse", (DL_FUNC) &_scalewort_export_inverse, 3},
     {"_scalewort_export_crossproduct", (DL_FUNC) &_scalewort_export_crossproduct, 1},
     {"_scalewort_export_refit", (DL_FUNC) &_scalewort_export_refit, 9},
+    {"_scalewort_export_answer_patterns", (DL_FUNC) &_scalewort_export_answer_patterns, 2},
     {"_scalewort_export_em", (DL_FUNC) &_scalewort_export_em, 5},
     {"_scalewort_export_extract", (DL_FUNC) &_scalewort_export_extract, 4},
+    {"_scalewort_export_extract_each", (DL_FUNC) &_scalewort_export_extract_each, 4},
     {"_scalewort_export_discrepancy", (DL_FUNC) &_scalewort_export_discrepancy, 4},
     {"_scalewort_export_greatest_bound", (DL_FUNC) &_scalewort_export_greatest_bound, 4},
     {"_scalewort_export_complete_moments", (DL_FUNC) &_scalewort_export_complete_moments, 4},
@@ -710,6 +772,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_ordered_counts", (DL_FUNC) &_scalewort_export_ordered_counts, 2},
     {"_scalewort_export_polychoric_counts", (DL_FUNC) &_scalewort_export_polychoric_counts, 3},
     {"_scalewort_export_bivariate_normal", (DL_FUNC) &_scalewort_export_bivariate_normal, 3},
+    {"_scalewort_export_weak_reference", (DL_FUNC) &_scalewort_export_weak_reference, 2},
+    {"_scalewort_export_weak_key", (DL_FUNC) &_scalewort_export_weak_key, 1},
+    {"_scalewort_export_weak_value", (DL_FUNC) &_scalewort_export_weak_value, 1},
     {"_scalewort_export_draw_counts", (DL_FUNC) &_scalewort_export_draw_counts, 4},
     {"_scalewort_export_replicate_moments", (DL_FUNC) &_scalewort_export_replicate_moments, 5},
     {"_scalewort_export_replicate_reliability", (DL_FUNC) &_scalewort_export_replicate_reliability, 4},

@@ -125,7 +125,7 @@ Rcpp::List export_score_tests(Rcpp::List cells, int items, int factors, Rcpp::Li
                               const Eigen::VectorXd& theta, Rcpp::List candidates) {
   const scalewort::ScoreTests out = scalewort::score_tests(
       as_structures(cells, items, factors)[0], as_group_moments(moments)[0], theta,
-      as_structures(candidates, items, factors)[0].cells);
+      as_structures(candidates, items, factors)[0].cells, threads_to_use());
   return Rcpp::List::create(Rcpp::_["slope"] = plain(out.slope), Rcpp::_["curvature"] = plain(out.curvature));
 }
 
@@ -149,7 +149,8 @@ Rcpp::List export_quadratic_scores(Rcpp::List cells, int items, int factors, con
   const scalewort::Derivatives d = scalewort::derivatives(structure, implied);
   information.add(structure, implied, d, scalewort::cell_products(structure, d, weight), 1.0, asked);
   const scalewort::ScoreTests out = information.tests(
-      structure, implied, {true, Eigen::MatrixXd(), -weight * (s - implied.covariance) * weight, Eigen::VectorXd::Zero(items)}, asked);
+      structure, implied, {true, Eigen::MatrixXd(), -weight * (s - implied.covariance) * weight, Eigen::VectorXd::Zero(items)}, asked,
+      threads_to_use());
   return Rcpp::List::create(Rcpp::_["slope"] = plain(out.slope), Rcpp::_["curvature"] = plain(out.curvature));
 }
 
@@ -256,6 +257,21 @@ Rcpp::List export_refit(Rcpp::List cells, int items, int factors, const Eigen::M
   for (std::size_t i = 0; i < out.status.size(); ++i) status[i] = scalewort::name_of(out.status[i]);
   return Rcpp::List::create(Rcpp::_["theta"] = out.theta, Rcpp::_["error"] = out.error, Rcpp::_["value"] = plain(out.value),
                             Rcpp::_["status"] = status);
+}
+
+// x: each row with an answer; weight: of the rows, or empty. list(n, seen, mean, covariance) a pattern.
+// [[Rcpp::export(name = "kernel_answer_patterns")]]
+Rcpp::List export_answer_patterns(const Eigen::Map<Eigen::MatrixXd> x, const Rcpp::NumericVector weight) {
+  const scalewort::Gathered found = scalewort::gather_patterns(x, weight.size() == 0 ? nullptr : weight.begin(), threads_to_use());
+  Rcpp::List out(found.patterns.size());
+  for (std::size_t g = 0; g < found.patterns.size(); ++g) {
+    const scalewort::Pattern& pattern = found.patterns[g];
+    Rcpp::IntegerVector seen(pattern.seen.size());
+    for (std::size_t j = 0; j < pattern.seen.size(); ++j) seen[j] = static_cast<int>(pattern.seen[j]) + 1;
+    out[g] = Rcpp::List::create(Rcpp::_["n"] = pattern.n, Rcpp::_["seen"] = seen, Rcpp::_["mean"] = plain(pattern.mean),
+                                Rcpp::_["covariance"] = pattern.covariance);
+  }
+  return out;
 }
 
 // Free means and covariances by the EM algorithm.

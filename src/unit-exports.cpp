@@ -4,6 +4,7 @@
 #include "export-extraction.cpp"
 #include "export-moments.cpp"
 #include "export-polychoric.cpp"
+#include "export-references.cpp"
 #include "export-resample.cpp"
 #include "export-retention.cpp"
 #include "export-rotation.cpp"

@@ -1,5 +1,6 @@
 #include "confirmation.h"
 #include <cmath>
+#include "parallel.h"
 
 namespace scalewort {
 
@@ -70,13 +71,25 @@ Along along(const Structure& structure, const Implied& implied, const GroupMomen
 }
 
 CellProducts cell_products(const Structure& structure, const Derivatives& d, const Matrix& inverse) {
-  CellProducts out{inverse, d.u.transpose() * inverse, d.v.transpose() * inverse, Matrix(), Matrix(), Matrix(), Matrix(), Matrix()};
-  out.uu = out.ua * d.u;
-  out.uv = out.ua * d.v;
-  out.vv = out.va * d.v;
+  const Eigen::Index count = d.weight.size(), p = inverse.rows();
+  const Matrix products = basis_products(d, inverse), through = d.rest.transpose() * inverse;
+  CellProducts out{inverse, Matrix(count, p), Matrix(count, p), Matrix(count, count), Matrix(count, count), Matrix(count, count),
+                   Matrix(), Matrix()};
+  const auto row_of = [&](Eigen::Index at) -> Vector {
+    return at < p ? Vector(d.unit(at) * inverse.row(at).transpose()) : Vector(through.row(at - p).transpose());
+  };
+  for (Eigen::Index i = 0; i < count; ++i) {
+    out.ua.row(i) = row_of(d.u_at[i]).transpose();
+    out.va.row(i) = row_of(d.v_at[i]).transpose();
+    for (Eigen::Index j = 0; j < count; ++j) {
+      out.uu(i, j) = products(d.u_at[i], d.u_at[j]);
+      out.uv(i, j) = products(d.u_at[i], d.v_at[j]);
+      out.vv(i, j) = products(d.v_at[i], d.v_at[j]);
+    }
+  }
   if (structure.means) {
     out.ma = d.mean.transpose() * inverse;
-    out.mm = out.ma * d.mean;
+    out.mm = 0.5 * mean_products(d, inverse);
   }
   return out;
 }
@@ -124,7 +137,7 @@ void ScoreInformation::join(const ScoreInformation& other) {
 }
 
 ScoreTests ScoreInformation::tests(const Structure& structure, const Implied& implied,
-                                   const Along& slopes, const std::vector<Cell>& candidates) const {
+                                   const Along& slopes, const std::vector<Cell>& candidates, int threads) const {
   const Eigen::Index count = static_cast<Eigen::Index>(candidates.size());
   ScoreTests out{Vector::Zero(count), Vector::Zero(count)};
   const Matrix weight_pull = slopes.covariance * implied.pull;
@@ -142,13 +155,17 @@ ScoreTests ScoreInformation::tests(const Structure& structure, const Implied& im
   for (std::size_t j = 0; j < structure.cells.size(); ++j)
     if (structure.cells[j].free >= 0)
       scaled.row(structure.cells[j].free) += scale(structure.cells[j].free) * cross.row(static_cast<Eigen::Index>(j));
-  const Vector shared = factor.matrixL().solve(scaled).colwise().squaredNorm().transpose();
+  Vector shared(count);
+  share(count, 128, threads, [&](Eigen::Index first, Eigen::Index last) {
+    shared.segment(first, last - first) =
+        factor.matrixL().solve(scaled.middleCols(first, last - first)).colwise().squaredNorm().transpose();
+  });
   out.curvature = ((own - shared).array() > 1e-8 * own.array()).select(own - shared, 0.0);
   return out;
 }
 
 ScoreTests score_tests(const Structure& structure, const GroupMoments& moments, const VectorRef& theta,
-                       const std::vector<Cell>& candidates) {
+                       const std::vector<Cell>& candidates, int threads) {
   const Eigen::Index count = static_cast<Eigen::Index>(candidates.size());
   const Implied implied = imply(fill(structure, theta));
   const Along slopes = along(structure, implied, moments);
@@ -156,7 +173,7 @@ ScoreTests score_tests(const Structure& structure, const GroupMoments& moments, 
   ScoreInformation information;
   const Derivatives d = derivatives(structure, implied);
   information.add(structure, implied, d, cell_products(structure, d, slopes.inverse), 1.0, candidates);
-  return information.tests(structure, implied, slopes, candidates);
+  return information.tests(structure, implied, slopes, candidates, threads);
 }
 
 }  // namespace scalewort

@@ -47,7 +47,7 @@ struct ScoreTests {
   Vector slope, curvature;
 };
 ScoreTests score_tests(const Structure& structure, const GroupMoments& moments, const VectorRef& theta,
-                       const std::vector<Cell>& candidates);
+                       const std::vector<Cell>& candidates, int threads);
 
 // The same in steps, for answers whose information comes in shares: add() for each share
 // with the products for the inverse of the covariances seen there (zero elsewhere), then tests() with the
@@ -67,7 +67,7 @@ struct ScoreInformation {
            double share, const std::vector<Cell>& candidates);
   void join(const ScoreInformation& other);
   ScoreTests tests(const Structure& structure, const Implied& implied, const Along& along,
-                   const std::vector<Cell>& candidates) const;
+                   const std::vector<Cell>& candidates, int threads) const;
 };
 
 }  // namespace scalewort

@@ -147,7 +147,7 @@ ScoreTests incomplete_score_tests(const Structure& structure, const Patterns& pa
                               });
   ScoreInformation information = parts[0];
   for (std::size_t b = 1; b < parts.size(); ++b) information.join(parts[b]);
-  return information.tests(structure, implied, {true, Matrix(), at.along_covariance, at.along_mean}, candidates);
+  return information.tests(structure, implied, {true, Matrix(), at.along_covariance, at.along_mean}, candidates, threads);
 }
 
 }  // namespace scalewort

@@ -1,6 +1,8 @@
 #include "patterns.h"
 #include <Eigen/Cholesky>
+#include <algorithm>
 #include <cmath>
+#include <unordered_map>
 
 namespace scalewort {
 
@@ -112,6 +114,51 @@ PatternLikelihood pattern_likelihood(const Patterns& patterns, const Matrix& cov
     out.along_mean += part.along_mean;
   }
   out.along_covariance = lower.selfadjointView<Eigen::Lower>();
+  return out;
+}
+
+Gathered gather_patterns(const MatrixRef& x, const double* weight, int threads) {
+  const Eigen::Index n = x.rows(), p = x.cols();
+  std::vector<std::vector<bool>> missing(n, std::vector<bool>(p));
+  for (Eigen::Index j = 0; j < p; ++j)
+    for (Eigen::Index i = 0; i < n; ++i) missing[i][j] = std::isnan(x(i, j));
+  std::unordered_map<std::vector<bool>, std::size_t> known;
+  std::vector<std::vector<Eigen::Index>> rows;
+  for (Eigen::Index i = 0; i < n; ++i) {
+    const auto place = known.emplace(missing[i], rows.size());
+    if (place.second) rows.emplace_back();
+    rows[place.first->second].push_back(i);
+  }
+  const auto gaps = [&](const std::vector<Eigen::Index>& of) { return std::count(missing[of[0]].begin(), missing[of[0]].end(), true); };
+  std::sort(rows.begin(), rows.end(), [&](const auto& a, const auto& b) {
+    if (a.size() != b.size()) return a.size() > b.size();
+    if (gaps(a) != gaps(b)) return gaps(a) < gaps(b);
+    return missing[a[0]] < missing[b[0]];
+  });
+  Gathered out{Patterns(rows.size()), {}};
+  for (const auto& mine : rows) out.cases.push_back(static_cast<Eigen::Index>(mine.size()));
+  share(static_cast<Eigen::Index>(rows.size()), 4, threads, [&](Eigen::Index first, Eigen::Index last) {
+    for (Eigen::Index g = first; g < last; ++g) {
+      const std::vector<Eigen::Index>& mine = rows[g];
+      Pattern& pattern = out.patterns[g];
+      for (Eigen::Index j = 0; j < p; ++j)
+        if (!missing[mine[0]][j]) pattern.seen.push_back(j);
+      const Eigen::Index size = static_cast<Eigen::Index>(mine.size()), seen = static_cast<Eigen::Index>(pattern.seen.size());
+      Matrix own(size, seen);
+      Vector share_of(size);
+      for (Eigen::Index i = 0; i < size; ++i) share_of(i) = weight == nullptr ? 1.0 : weight[mine[i]];
+      for (Eigen::Index j = 0; j < seen; ++j)
+        for (Eigen::Index i = 0; i < size; ++i) own(i, j) = x(mine[i], pattern.seen[j]);
+      pattern.n = share_of.sum();
+      pattern.mean = own.transpose() * share_of / pattern.n;
+      pattern.covariance = Matrix::Zero(seen, seen);
+      pattern.spread = size > 1;
+      if (size == 1) continue;
+      own.rowwise() -= pattern.mean.transpose();
+      own = share_of.cwiseSqrt().asDiagonal() * own;
+      pattern.covariance.noalias() = own.transpose() * own / pattern.n;
+    }
+  });
   return out;
 }
 

@@ -18,6 +18,14 @@ struct Pattern {
 
 using Patterns = std::vector<Pattern>;
 
+// The patterns of x (cases x items, NaN where missing, each case with an answer), most frequent first, of equally frequent ones those
+// that miss less, then those that miss later items; weight: of the cases, or null for one each. `cases`: how many each stands for.
+struct Gathered {
+  Patterns patterns;
+  std::vector<Eigen::Index> cases;
+};
+Gathered gather_patterns(const MatrixRef& x, const double* weight, int threads);
+
 // Minus twice the log-likelihood per case, without its constant, at any moments of one group, with slopes tr(W D) and w'd along them.
 struct PatternLikelihood {
   bool defined;

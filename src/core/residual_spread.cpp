@@ -39,6 +39,8 @@ ResidualSpread residual_spread(const Structure& structure, const VectorRef& thet
   out.explained = explained_moments(structure, d, covariance);
   d.u = scale.asDiagonal() * d.u;
   d.v = scale.asDiagonal() * d.v;
+  d.unit = scale;
+  d.rest = scale.asDiagonal() * d.rest;
   const Matrix scaled = scale.asDiagonal() * sigma * scale.asDiagonal();
   const Matrix one = Matrix::Identity(structure.items, structure.items);
   const Matrix diagonal = 2.0 * d.u.cwiseProduct(d.v) * d.weight.asDiagonal();

@@ -38,53 +38,92 @@ Implied imply(const Matrices& x) {
 }
 
 Derivatives derivatives(const Structure& s, const Implied& implied) {
-  const Eigen::Index count = static_cast<Eigen::Index>(s.cells.size());
-  Derivatives out{Matrix::Zero(s.items, count), Matrix::Zero(s.items, count), Vector::Ones(count),
-                  s.means ? Matrix(Matrix::Zero(s.items, count)) : Matrix()};
+  const Eigen::Index count = static_cast<Eigen::Index>(s.cells.size()), p = s.items, m = s.factors;
+  Derivatives out;
+  out.u = out.v = Matrix::Zero(p, count);
+  out.weight = Vector::Ones(count);
+  if (s.means) out.mean = Matrix::Zero(p, count);
+  out.unit = Vector::Ones(p);
+  out.rest.resize(p, 2 * m);
+  out.rest << implied.pull, implied.reach;
+  out.u_at.assign(count, 0);
+  out.v_at.assign(count, 0);
+  out.mean_at.assign(count, 0);
+  out.mean_size = Vector::Zero(count);
   for (Eigen::Index i = 0; i < count; ++i) {
     const Cell& cell = s.cells[i];
+    const Eigen::Index pull_of_column = p + cell.column, reach_of_row = p + m + cell.row, reach_of_column = p + m + cell.column;
     switch (cell.part) {
       case Part::loading:
         out.u(cell.row, i) = 1.0;
         out.v.col(i) = implied.pull.col(cell.column);
-        if (s.means) out.mean(cell.row, i) = implied.level(cell.column);
+        out.u_at[i] = cell.row;
+        out.v_at[i] = pull_of_column;
+        out.mean_at[i] = cell.row;
+        out.mean_size(i) = implied.level(cell.column);
         break;
       case Part::path:
         out.u.col(i) = implied.reach.col(cell.row);
         out.v.col(i) = implied.pull.col(cell.column);
-        if (s.means) out.mean.col(i) = implied.reach.col(cell.row) * implied.level(cell.column);
+        out.u_at[i] = reach_of_row;
+        out.v_at[i] = pull_of_column;
+        out.mean_at[i] = reach_of_row;
+        out.mean_size(i) = implied.level(cell.column);
         break;
       case Part::factor:
         out.u.col(i) = implied.reach.col(cell.row);
         out.v.col(i) = implied.reach.col(cell.column);
+        out.u_at[i] = reach_of_row;
+        out.v_at[i] = reach_of_column;
         break;
       case Part::residual:
         out.u(cell.row, i) = 1.0;
         out.v(cell.column, i) = 1.0;
+        out.u_at[i] = cell.row;
+        out.v_at[i] = cell.column;
         break;
       case Part::intercept:
-        out.mean(cell.row, i) = 1.0;
         out.weight(i) = 0.0;
+        out.mean_at[i] = cell.row;
+        out.mean_size(i) = 1.0;
         break;
       case Part::mean:
-        out.mean.col(i) = implied.reach.col(cell.row);
         out.weight(i) = 0.0;
+        out.mean_at[i] = reach_of_row;
+        out.mean_size(i) = 1.0;
         break;
     }
+    if (s.means && out.mean_at[i] < p)
+      out.mean(out.mean_at[i], i) = out.mean_size(i);
+    else if (s.means)
+      out.mean.col(i) = out.mean_size(i) * out.rest.col(out.mean_at[i] - p);
     const bool symmetric = cell.part == Part::factor || cell.part == Part::residual;
     if (symmetric && cell.row == cell.column) out.weight(i) = 0.5;
   }
   return out;
 }
 
+Matrix basis_products(const Derivatives& d, const Matrix& a) {
+  const Eigen::Index p = a.rows(), k = d.rest.cols();
+  const Matrix through = a * d.rest;
+  Matrix out(p + k, p + k);
+  out.topLeftCorner(p, p) = d.unit.asDiagonal() * a * d.unit.asDiagonal();
+  out.topRightCorner(p, k) = d.unit.asDiagonal() * through;
+  out.bottomLeftCorner(k, p) = out.topRightCorner(p, k).transpose();
+  out.bottomRightCorner(k, k) = d.rest.transpose() * through;
+  return out;
+}
+
 Vector gradient_along(const Structure& structure, const Derivatives& d, const Matrix& along_covariance,
                       const Vector& along_mean) {
-  Vector by_cell = 2.0 * d.weight.cwiseProduct(
-                             (along_covariance * d.v).cwiseProduct(d.u).colwise().sum().transpose());
-  if (structure.means) by_cell += d.mean.transpose() * along_mean;
+  const Matrix products = basis_products(d, along_covariance);
   Vector out = Vector::Zero(structure.parameters);
-  for (Eigen::Index i = 0; i < by_cell.size(); ++i)
-    if (structure.cells[i].free >= 0) out(structure.cells[i].free) += by_cell(i);
+  for (Eigen::Index i = 0; i < d.weight.size(); ++i) {
+    const int free = structure.cells[i].free;
+    if (free < 0) continue;
+    out(free) += 2.0 * d.weight(i) * products(d.u_at[i], d.v_at[i]);
+    if (structure.means) out(free) += d.mean.col(i).dot(along_mean);
+  }
   return out;
 }
 
@@ -104,22 +143,30 @@ Matrix gather(const Structure& structure, const Matrix& by_cell) {
 
 // tr(A (uv' + vu') B (xy' + yx')) = v'Bx y'Au + v'By x'Au + u'Bx y'Av + u'By x'Av
 Matrix trace_products(const Derivatives& d, const Matrix& a, const Matrix& b) {
-  const Matrix ua = d.u.transpose() * a, va = d.v.transpose() * a;
-  const Matrix uau = ua * d.u, uav = ua * d.v, vav = va * d.v;
-  Matrix out;
-  if (&a == &b) {
-    out = 2.0 * (uau.cwiseProduct(vav) + uav.cwiseProduct(uav.transpose()));
-  } else {
-    const Matrix ub = d.u.transpose() * b;
-    const Matrix ubu = ub * d.u, ubv = ub * d.v, vbv = d.v.transpose() * b * d.v;
-    out = ubv.transpose().cwiseProduct(uav) + vbv.cwiseProduct(uau) + ubu.cwiseProduct(vav) +
-          ubv.cwiseProduct(uav.transpose());
+  const Eigen::Index count = d.weight.size();
+  const Matrix by_a = basis_products(d, a);
+  const Matrix by_b = &a == &b ? Matrix() : basis_products(d, b);
+  const Matrix& other = &a == &b ? by_a : by_b;
+  Matrix out(count, count);
+  for (Eigen::Index j = 0; j < count; ++j) {
+    const Eigen::Index x = d.u_at[j], y = d.v_at[j];
+    for (Eigen::Index i = j; i < count; ++i) {
+      const Eigen::Index u = d.u_at[i], v = d.v_at[i];
+      out(i, j) = out(j, i) = d.weight(i) * d.weight(j) * (other(v, x) * by_a(u, y) + other(v, y) * by_a(u, x) +
+                                                           other(u, x) * by_a(v, y) + other(u, y) * by_a(v, x));
+    }
   }
-  return d.weight.asDiagonal() * out * d.weight.asDiagonal();
+  return out;
 }
 
 Matrix mean_products(const Derivatives& d, const Matrix& a) {
-  return 2.0 * d.mean.transpose() * a * d.mean;
+  const Eigen::Index count = d.weight.size();
+  const Matrix products = basis_products(d, a);
+  Matrix out(count, count);
+  for (Eigen::Index j = 0; j < count; ++j)
+    for (Eigen::Index i = j; i < count; ++i)
+      out(i, j) = out(j, i) = 2.0 * d.mean_size(i) * d.mean_size(j) * products(d.mean_at[i], d.mean_at[j]);
+  return out;
 }
 
 Matrix jacobian(const Structure& structure, const VectorRef& theta) {

@@ -49,13 +49,21 @@ Implied imply(const Matrices& matrices);
 
 // The derivative of the covariance in any cell is weight * (u v' + v u'), that of the mean
 // is `mean`. Returns u, v and mean as columns, one cell a column; mean is empty where the
-// structure says nothing about means.
+// structure says nothing about means. All columns come from a few: the unit vectors, each times its entry of `unit`, and the columns of
+// `rest`, pull and reach; u_at, v_at and mean_at say which (0, ..., p - 1 the unit vectors), mean_size how often that one.
 struct Derivatives {
   Matrix u, v;    // p x cells
   Vector weight;  // cells; 1, 1/2 on a diagonal, 0 for intercepts and means
   Matrix mean;    // p x cells
+  Vector unit;    // p
+  Matrix rest;    // p x 2 factors
+  std::vector<Eigen::Index> u_at, v_at, mean_at;
+  Vector mean_size;  // cells
 };
 Derivatives derivatives(const Structure& structure, const Implied& implied);
+
+// x'Ay, symmetric A, for every two of the few columns that all others come from.
+Matrix basis_products(const Derivatives& d, const Matrix& a);
 
 // Gradient (q) in the free parameters of a function whose slope is tr(W D) in a direction D
 // of the covariance and w'd in a direction d of the mean.
