@@ -53,6 +53,10 @@ kernel_residual_spread <- function(cells, items, factors, theta, covariance, sig
     .Call(`_scalewort_export_residual_spread`, cells, items, factors, theta, covariance, sigma, scale, e)
 }
 
+kernel_jacobian_products <- function(cells, items, factors, theta) {
+    .Call(`_scalewort_export_jacobian_products`, cells, items, factors, theta)
+}
+
 kernel_structure_jacobian <- function(cells, items, factors, theta) {
     .Call(`_scalewort_export_structure_jacobian`, cells, items, factors, theta)
 }

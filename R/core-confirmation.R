@@ -90,6 +90,9 @@ core_structure_jacobian <- function(cells, theta, items, factors) {
   if (length(out) == 1) out[[1]] else do.call(rbind, out)
 }
 
+# The products of that derivative's columns.
+core_jacobian_products <- function(cells, theta, items, factors) kernel_jacobian_products(cells, items, factors, theta)
+
 # Intercepts of all items, free: the means say nothing.
 core_free_intercepts <- function(cells, items) {
   one <- function(x) rep_len(x, items)

@@ -107,9 +107,13 @@ core_implied <- function(matrices) matrices$loading %*% core_factor_covariance(m
 # parameters that cannot). The Jacobian of the implied moments has full rank (Wald, 1950;
 # Rothenberg, 1971). `rows`: which moments are fitted; all by default.
 core_identified <- function(cells, theta, items, factors, rows = NULL) {
-  jacobian <- core_structure_jacobian(cells, theta, items, factors)
-  if (!is.null(rows)) jacobian <- jacobian[rows, , drop = FALSE]
-  size <- sqrt(colSums(jacobian^2))
+  slopes <- function() {
+    out <- core_structure_jacobian(cells, theta, items, factors)
+    if (is.null(rows)) out else out[rows, , drop = FALSE]
+  }
+  # The products of all rows are quicker to have than the rows.
+  gram <- if (is.null(rows)) core_jacobian_products(cells, theta, items, factors) else kernel_crossproduct(slopes())
+  size <- sqrt(diag(gram))
   if (!all(is.finite(size))) {
     return(list(identified = NA, unclear = integer()))
   }
@@ -118,10 +122,11 @@ core_identified <- function(cells, theta, items, factors, rows = NULL) {
     return(list(identified = FALSE, unclear = none))
   }
   # Well apart: the condition of the products says so, which is quick.
-  gram <- kernel_crossproduct(jacobian) / outer(size, size)
-  if (nrow(jacobian) >= ncol(jacobian) && rcond(gram) > 1e-9) {
+  moments <- if (is.null(rows)) items * (items + 1) / 2 + if (core_has_means(cells)) items else 0 else length(rows)
+  if (moments >= length(size) && rcond(gram / outer(size, size)) > 1e-9) {
     return(list(identified = TRUE, unclear = integer()))
   }
+  jacobian <- slopes()
   parts <- svd(sweep(jacobian, 2, size, "/"), nu = 0)
   flat <- c(parts$d, numeric(max(0, ncol(jacobian) - length(parts$d)))) < 1e-5 * parts$d[1]
   if (!any(flat)) {

@@ -3,8 +3,13 @@
 
 show_lines <- function(lines) cat(coloured(lines), sep = "\n")
 
-# How many colours may be used: none where NO_COLOR is set, whatever else says.
-colours_of <- function(stream) if (nzchar(Sys.getenv("NO_COLOR"))) 1L else cli::num_ansi_colors(stream)
+# How many colours may be used: none where NO_COLOR is set, whatever else says; nor where a process writes into a file or pipe and
+# nobody asks for them, for which nothing is loaded.
+colours_of <- function(stream) {
+  unasked <- is.null(getOption("cli.num_colors")) && !nzchar(Sys.getenv("R_CLI_NUM_COLORS"))
+  plain <- !interactive() && !isatty(stream) && unasked
+  if (nzchar(Sys.getenv("NO_COLOR")) || plain) 1L else cli::num_ansi_colors(stream)
+}
 
 # lines: as format() gives them, the answer before the first empty one, or else the first line.
 coloured <- function(lines, colours = colours_of(stdout())) {

@@ -215,6 +215,20 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_jacobian_products
+Eigen::MatrixXd export_jacobian_products(Rcpp::List cells, int items, int factors, const Eigen::VectorXd& theta);
+RcppExport SEXP _scalewort_export_jacobian_products(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP thetaSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type cells(cellsSEXP);
+    Rcpp::traits::input_parameter< int >::type items(itemsSEXP);
+    Rcpp::traits::input_parameter< int >::type factors(factorsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::VectorXd& >::type theta(thetaSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_jacobian_products(cells, items, factors, theta));
+    return rcpp_result_gen;
+END_RCPP
+}
 // export_structure_jacobian
 Rcpp::List export_structure_jacobian(Rcpp::List cells, int items, int factors, const Eigen::VectorXd& theta);
 RcppExport SEXP _scalewort_export_structure_jacobian(SEXP cellsSEXP, SEXP itemsSEXP, SEXP factorsSEXP, SEXP thetaSEXP) {
@@ -746,6 +760,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_quadratic_scores", (DL_FUNC) &_scalewort_export_quadratic_scores, 7},
     {"_scalewort_export_row_forms", (DL_FUNC) &_scalewort_export_row_forms, 2},
     {"_scalewort_export_residual_spread", (DL_FUNC) &_scalewort_export_residual_spread, 8},
+    {"_scalewort_export_jacobian_products", (DL_FUNC) &_scalewort_export_jacobian_products, 4},
     {"_scalewort_export_structure_jacobian", (DL_FUNC) &_scalewort_export_structure_jacobian, 4},
     {"_scalewort_export_pattern_likelihood", (DL_FUNC) &_scalewort_export_pattern_likelihood, 3},
     {"_scalewort_export_saturated_hessian", (DL_FUNC) &_scalewort_export_saturated_hessian, 3},

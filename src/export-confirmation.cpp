@@ -145,12 +145,13 @@ Rcpp::List export_quadratic_scores(Rcpp::List cells, int items, int factors, con
   const scalewort::Structure structure = as_structures(cells, items, factors)[0];
   const std::vector<scalewort::Cell> asked = as_structures(candidates, items, factors)[0].cells;
   const scalewort::Implied implied = scalewort::imply(scalewort::fill(structure, theta));
-  scalewort::ScoreInformation information;
   const scalewort::Derivatives d = scalewort::derivatives(structure, implied);
-  information.add(structure, implied, d, scalewort::cell_products(structure, d, weight), 1.0, asked);
+  const scalewort::FreeCells free = scalewort::free_cells(structure, d);
+  scalewort::ScoreInformation information;
+  information.add(free, scalewort::basis_products(d, weight), 1.0, asked, items);
   const scalewort::ScoreTests out = information.tests(
-      structure, implied, {true, Eigen::MatrixXd(), -weight * (s - implied.covariance) * weight, Eigen::VectorXd::Zero(items)}, asked,
-      threads_to_use());
+      structure, free, implied, {true, Eigen::MatrixXd(), -weight * (s - implied.covariance) * weight, Eigen::VectorXd::Zero(items)},
+      asked, threads_to_use());
   return Rcpp::List::create(Rcpp::_["slope"] = plain(out.slope), Rcpp::_["curvature"] = plain(out.curvature));
 }
 
@@ -170,6 +171,15 @@ Rcpp::List export_residual_spread(Rcpp::List cells, int items, int factors, cons
       scalewort::residual_spread(as_structures(cells, items, factors)[0], theta, covariance, sigma, scale, e);
   return Rcpp::List::create(Rcpp::_["explained"] = plain(out.explained), Rcpp::_["squares"] = out.squares,
                             Rcpp::_["forms"] = out.forms, Rcpp::_["along"] = out.along);
+}
+
+// Sum over groups of the products of that derivative's columns.
+// [[Rcpp::export(name = "kernel_jacobian_products")]]
+Eigen::MatrixXd export_jacobian_products(Rcpp::List cells, int items, int factors, const Eigen::VectorXd& theta) {
+  const std::vector<scalewort::Structure> structures = as_structures(cells, items, factors);
+  Eigen::MatrixXd out = scalewort::jacobian_products(structures[0], theta);
+  for (std::size_t g = 1; g < structures.size(); ++g) out += scalewort::jacobian_products(structures[g], theta);
+  return out;
 }
 
 // Of each group: the derivative of its implied moments.

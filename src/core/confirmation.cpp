@@ -1,4 +1,5 @@
 #include "confirmation.h"
+#include <algorithm>
 #include <cmath>
 #include "parallel.h"
 
@@ -70,97 +71,78 @@ Along along(const Structure& structure, const Implied& implied, const GroupMomen
   return out;
 }
 
-CellProducts cell_products(const Structure& structure, const Derivatives& d, const Matrix& inverse) {
-  const Eigen::Index count = d.weight.size(), p = inverse.rows();
-  const Matrix products = basis_products(d, inverse), through = d.rest.transpose() * inverse;
-  CellProducts out{inverse, Matrix(count, p), Matrix(count, p), Matrix(count, count), Matrix(count, count), Matrix(count, count),
-                   Matrix(), Matrix()};
-  const auto row_of = [&](Eigen::Index at) -> Vector {
-    return at < p ? Vector(d.unit(at) * inverse.row(at).transpose()) : Vector(through.row(at - p).transpose());
-  };
-  for (Eigen::Index i = 0; i < count; ++i) {
-    out.ua.row(i) = row_of(d.u_at[i]).transpose();
-    out.va.row(i) = row_of(d.v_at[i]).transpose();
-    for (Eigen::Index j = 0; j < count; ++j) {
-      out.uu(i, j) = products(d.u_at[i], d.u_at[j]);
-      out.uv(i, j) = products(d.u_at[i], d.v_at[j]);
-      out.vv(i, j) = products(d.v_at[i], d.v_at[j]);
-    }
-  }
-  if (structure.means) {
-    out.ma = d.mean.transpose() * inverse;
-    out.mm = 0.5 * mean_products(d, inverse);
-  }
-  return out;
-}
-
-void ScoreInformation::add(const Structure& structure, const Implied& implied, const Derivatives& f,
-                           const CellProducts& products, double share,
-                           const std::vector<Cell>& candidates) {
-  const Eigen::Index count = static_cast<Eigen::Index>(candidates.size());
+// A candidate's u is a unit vector, its v one, too, or a column of pull, which follow the unit vectors.
+void ScoreInformation::add(const FreeCells& cells, const Matrix& here, double share, const std::vector<Cell>& candidates, Eigen::Index items) {
+  const Eigen::Index count = static_cast<Eigen::Index>(candidates.size()), free = cells.weight.size();
   if (own.size() == 0) {
     own = Vector::Zero(count);
-    cross = Matrix::Zero(static_cast<Eigen::Index>(structure.cells.size()), count);
-    hessian = Matrix::Zero(structure.parameters, structure.parameters);
+    cross = Matrix::Zero(free, count);
+    hessian = Matrix::Zero(free, free);
+    products = Matrix::Zero(here.rows(), here.cols());
   }
-  // A candidate's u is a unit vector, its v one, too, or a column of pull; so products with
-  // them are columns of what follows. tests() gathers cells by free parameter.
-  const Matrix &inverse = products.inverse, &ua = products.ua, &va = products.va;
-  const Matrix a_pull = inverse * implied.pull;
-  const Matrix pull_pull = implied.pull.transpose() * a_pull;
-  const Matrix ua_pull = ua * implied.pull, va_pull = va * implied.pull;
+  products += share * here;
+  const Matrix u = (2.0 * share * cells.weight).asDiagonal() * rows_at(here, cells.u), v = rows_at(here, cells.v);
   for (Eigen::Index i = 0; i < count; ++i) {
-    const Eigen::Index row = candidates[i].row, column = candidates[i].column;
     const bool loading = candidates[i].part == Part::loading;
-    const double half = share * (!loading && row == column ? 0.5 : 1.0);
-    const double shift = loading && structure.means ? implied.level(column) : 0.0;
-    const auto u_with_v = loading ? ua_pull.col(column) : ua.col(column);
-    const auto v_with_v = loading ? va_pull.col(column) : va.col(column);
-    cross.col(i) += 2.0 * half *
-                    f.weight.cwiseProduct(ua.col(row).cwiseProduct(v_with_v) + va.col(row).cwiseProduct(u_with_v));
-    if (shift != 0.0) cross.col(i) += 2.0 * share * shift * products.ma.col(row);
-    const double vv = loading ? pull_pull(column, column) : inverse(column, column);
-    const double uv = loading ? a_pull(row, column) : inverse(row, column);
-    own(i) += 2.0 * half * half / share * (inverse(row, row) * vv + uv * uv) +
-              2.0 * share * shift * shift * inverse(row, row);
+    const Eigen::Index row = candidates[i].row, other = candidates[i].column + (loading ? items : 0);
+    const double half = row == other ? 0.5 : 1.0;
+    cross.col(i) += half * (u.col(row).cwiseProduct(v.col(other)) + v.col(row).cwiseProduct(u.col(other)));
+    own(i) += 2.0 * share * half * half * (here(row, row) * here(other, other) + here(row, other) * here(row, other));
   }
-  Matrix cells = 2.0 * (products.uu.cwiseProduct(products.vv) + products.uv.cwiseProduct(products.uv.transpose()));
-  cells = f.weight.asDiagonal() * cells * f.weight.asDiagonal();
-  if (structure.means) cells += 2.0 * products.mm;
-  hessian += share * gather(structure, cells);
+  for (Eigen::Index j = 0; j < free; ++j)
+    hessian.col(j).tail(free - j) += cells.weight(j) * (u.col(cells.u[j]).cwiseProduct(v.col(cells.v[j])) +
+                                                        v.col(cells.u[j]).cwiseProduct(u.col(cells.v[j]))).tail(free - j);
 }
 
 void ScoreInformation::join(const ScoreInformation& other) {
   own += other.own;
   cross += other.cross;
   hessian += other.hessian;
+  products += other.products;
 }
 
-ScoreTests ScoreInformation::tests(const Structure& structure, const Implied& implied,
-                                   const Along& slopes, const std::vector<Cell>& candidates, int threads) const {
+ScoreTests ScoreInformation::tests(const Structure& structure, const FreeCells& cells, const Implied& implied, const Along& slopes,
+                                   const std::vector<Cell>& candidates, int threads) const {
   const Eigen::Index count = static_cast<Eigen::Index>(candidates.size());
   ScoreTests out{Vector::Zero(count), Vector::Zero(count)};
   const Matrix weight_pull = slopes.covariance * implied.pull;
+  const auto shift_of = [&](Eigen::Index i) {
+    return candidates[i].part == Part::loading && structure.means ? implied.level(candidates[i].column) : 0.0;
+  };
   for (Eigen::Index i = 0; i < count; ++i) {
     const Eigen::Index row = candidates[i].row, column = candidates[i].column;
     const bool loading = candidates[i].part == Part::loading;
     const double half = !loading && row == column ? 0.5 : 1.0;
     out.slope(i) = 2.0 * half * (loading ? weight_pull(row, column) : slopes.covariance(row, column));
-    if (loading && structure.means) out.slope(i) += slopes.mean(row) * implied.level(column);
+    if (shift_of(i) != 0.0) out.slope(i) += slopes.mean(row) * shift_of(i);
   }
-  const Vector scale = hessian.diagonal().array().max(1e-300).rsqrt();
-  const Eigen::LLT<Matrix> factor(scale.asDiagonal() * hessian * scale.asDiagonal());
+  const auto free_of = [&](Eigen::Index cell) { return structure.cells[cell].free; };
+  const Eigen::Index free = cells.weight.size(), means = cells.mean_size.size();
+  Matrix whole = Matrix::Zero(structure.parameters, structure.parameters);
+  for (Eigen::Index j = 0; j < free; ++j)
+    for (Eigen::Index i = 0; i < free; ++i) whole(free_of(cells.cell[i]), free_of(cells.cell[j])) += hessian(std::max(i, j), std::min(i, j));
+  for (Eigen::Index j = 0; j < means; ++j)
+    for (Eigen::Index i = 0; i < means; ++i)
+      whole(free_of(cells.mean_cell[i]), free_of(cells.mean_cell[j])) +=
+          2.0 * cells.mean_size(i) * cells.mean_size(j) * products(cells.mean_at[i], cells.mean_at[j]);
+  const Vector scale = whole.diagonal().array().max(1e-300).rsqrt();
+  const Eigen::LLT<Matrix> factor(scale.asDiagonal() * whole * scale.asDiagonal());
   if (factor.info() != Eigen::Success) return out;
-  Matrix scaled = Matrix::Zero(structure.parameters, count);
-  for (std::size_t j = 0; j < structure.cells.size(); ++j)
-    if (structure.cells[j].free >= 0)
-      scaled.row(structure.cells[j].free) += scale(structure.cells[j].free) * cross.row(static_cast<Eigen::Index>(j));
-  Vector shared(count);
   share(count, 128, threads, [&](Eigen::Index first, Eigen::Index last) {
-    shared.segment(first, last - first) =
-        factor.matrixL().solve(scaled.middleCols(first, last - first)).colwise().squaredNorm().transpose();
+    Matrix scaled = Matrix::Zero(structure.parameters, last - first);
+    Vector all(last - first);
+    for (Eigen::Index i = first; i < last; ++i) {
+      const double shift = shift_of(i);
+      const Eigen::Index row = candidates[i].row;
+      for (Eigen::Index k = 0; k < free; ++k) scaled(free_of(cells.cell[k]), i - first) += cross(k, i);
+      all(i - first) = own(i) + 2.0 * shift * shift * products(row, row);
+      if (shift == 0.0) continue;
+      for (Eigen::Index k = 0; k < means; ++k)
+        scaled(free_of(cells.mean_cell[k]), i - first) += 2.0 * shift * cells.mean_size(k) * products(cells.mean_at[k], row);
+    }
+    const Vector shared = factor.matrixL().solve(scale.asDiagonal() * scaled).colwise().squaredNorm().transpose();
+    out.curvature.segment(first, last - first) = ((all - shared).array() > 1e-8 * all.array()).select(all - shared, 0.0);
   });
-  out.curvature = ((own - shared).array() > 1e-8 * own.array()).select(own - shared, 0.0);
   return out;
 }
 
@@ -170,10 +152,11 @@ ScoreTests score_tests(const Structure& structure, const GroupMoments& moments, 
   const Implied implied = imply(fill(structure, theta));
   const Along slopes = along(structure, implied, moments);
   if (!slopes.defined) return {Vector::Zero(count), Vector::Zero(count)};
-  ScoreInformation information;
   const Derivatives d = derivatives(structure, implied);
-  information.add(structure, implied, d, cell_products(structure, d, slopes.inverse), 1.0, candidates);
-  return information.tests(structure, implied, slopes, candidates, threads);
+  const FreeCells cells = free_cells(structure, d);
+  ScoreInformation information;
+  information.add(cells, basis_products(d, slopes.inverse), 1.0, candidates, structure.items);
+  return information.tests(structure, cells, implied, slopes, candidates, threads);
 }
 
 }  // namespace scalewort

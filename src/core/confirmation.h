@@ -49,24 +49,16 @@ struct ScoreTests {
 ScoreTests score_tests(const Structure& structure, const GroupMoments& moments, const VectorRef& theta,
                        const std::vector<Cell>& candidates, int threads);
 
-// The same in steps, for answers whose information comes in shares: add() for each share
-// with the products for the inverse of the covariances seen there (zero elsewhere), then tests() with the
-// slopes along the implied moments.
-// Products of the cells' directions with the inverse A of the covariances: u'A, v'A, u'Au,
-// u'Av, v'Av, and those of the means.
-struct CellProducts {
-  Matrix inverse, ua, va, uu, uv, vv, ma, mm;
-};
-CellProducts cell_products(const Structure& structure, const Derivatives& d, const Matrix& inverse);
-
+// The same in steps, for answers whose information comes in shares: add() for each share with the basis_products() of the inverse of
+// the covariances seen there (zero elsewhere), then tests() with the slopes along the implied moments.
 struct ScoreInformation {
-  Vector own;      // h_cc of each candidate
-  Matrix cross;    // cells x candidates
-  Matrix hessian;  // q x q
-  void add(const Structure& structure, const Implied& implied, const Derivatives& d, const CellProducts& products,
-           double share, const std::vector<Cell>& candidates);
+  Vector own;       // h_cc of each candidate, but for what means add
+  Matrix cross;     // free cells of the covariances x candidates
+  Matrix hessian;   // free cells of the covariances, both ways
+  Matrix products;  // the shares' sum of products, from which all that means add follows
+  void add(const FreeCells& cells, const Matrix& products, double share, const std::vector<Cell>& candidates, Eigen::Index items);
   void join(const ScoreInformation& other);
-  ScoreTests tests(const Structure& structure, const Implied& implied, const Along& along,
+  ScoreTests tests(const Structure& structure, const FreeCells& cells, const Implied& implied, const Along& along,
                    const std::vector<Cell>& candidates, int threads) const;
 };
 

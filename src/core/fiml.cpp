@@ -1,4 +1,5 @@
 #include "fiml.h"
+#include <algorithm>
 #include <cmath>
 
 namespace scalewort {
@@ -44,6 +45,27 @@ Slope PatternDiscrepancy::slope(const Vector& theta) {
   return out;
 }
 
+namespace {
+
+// Whole products of the few columns as they are for the items of a pattern.
+Matrix seen_products(const Matrix& whole, const Derivatives& d, const PatternPart& part) {
+  if (part.root.rows() == 0) return whole;
+  Matrix through(part.root.rows(), whole.cols());
+  through << part.root, part.root * d.rest;
+  Matrix out = whole;
+  out.noalias() -= through.transpose() * through;
+  return out;
+}
+
+// What patterns add to the observed information, summed.
+struct ObservedSums {
+  Matrix covariances;  // free cells of the covariances, lower triangle
+  Matrix mixed;        // free cells of the means x those of the covariances
+  Matrix products;     // from which that of the means follows
+};
+
+}  // namespace
+
 Matrix PatternDiscrepancy::observed_hessian(const Vector& theta) {
   const Eigen::Index q = theta.size();
   Matrix out = Matrix::Zero(q, q);
@@ -51,45 +73,60 @@ Matrix PatternDiscrepancy::observed_hessian(const Vector& theta) {
     const Structure& structure = structures_[g];
     const Implied implied = imply(fill(structure, theta));
     const Derivatives d = derivatives(structure, implied);
-    const Eigen::Index count = d.weight.size(), p = structure.items;
+    const FreeCells cells = free_cells(structure, d);
+    const Eigen::Index p = structure.items, free = cells.weight.size(), means = cells.mean_size.size();
     const Whole whole = whole_of(implied.covariance);
-    // u' P u, u' P v, v' P v and P d of the means, from which each pattern takes its own.
-    const Matrix uu = d.u.transpose() * whole.inverse * d.u, uv = d.u.transpose() * whole.inverse * d.v,
-                 vv = d.v.transpose() * whole.inverse * d.v, mm = d.mean.transpose() * whole.inverse * d.mean,
-                 mu = d.mean.transpose() * whole.inverse * d.u, mv = d.mean.transpose() * whole.inverse * d.v;
-    const auto parts = by_batch<Matrix>(
-        static_cast<Eigen::Index>(groups_[g].size()), threads_, Matrix::Zero(count, count),
-        [&](Eigen::Index i, Matrix& sum) {
+    const Matrix products = basis_products(d, whole.inverse);
+    const auto parts = by_batch<ObservedSums>(
+        static_cast<Eigen::Index>(groups_[g].size()), threads_,
+        {Matrix::Zero(free, free), Matrix::Zero(means, free), Matrix::Zero(products.rows(), products.cols())},
+        [&](Eigen::Index i, ObservedSums& sum) {
           const Pattern& pattern = groups_[g][i];
           const PatternPart part = part_of(whole, pattern, implied.mean);
-          const Matrix ru = part.root * d.u, rv = part.root * d.v, rm = part.root * d.mean;
-          const bool all = part.root.rows() == 0;
-          const Matrix au = all ? uu : Matrix(uu - ru.transpose() * ru), av = all ? vv : Matrix(vv - rv.transpose() * rv),
-                       ac = all ? uv : Matrix(uv - ru.transpose() * rv);
-          const Vector u_apart = d.u.transpose() * part.pulled, v_apart = d.v.transpose() * part.pulled;
-          // B = 2 y y' - A, and 2 A S A where the pattern has several cases.
-          Matrix bu = 2.0 * u_apart * u_apart.transpose() - au, bv = 2.0 * v_apart * v_apart.transpose() - av,
-                 bc = 2.0 * u_apart * v_apart.transpose() - ac;
+          const double share = pattern.n / total_;
+          // A, and B = 2 y y' - A, with 2 A S A where the pattern has several cases.
+          const Matrix a = seen_products(products, d, part);
+          Vector y(a.rows());
+          y << part.pulled, d.rest.transpose() * part.pulled;
+          Matrix b = 2.0 * y * y.transpose() - a;
           if (pattern.spread) {
             const Matrix inverse = filled_inverse(whole, part);
-            const Matrix middle = 2.0 * inverse * filled_up(pattern.covariance, pattern.seen, p) * inverse;
-            bu += d.u.transpose() * middle * d.u;
-            bv += d.v.transpose() * middle * d.v;
-            bc += d.u.transpose() * middle * d.v;
+            b += basis_products(d, 2.0 * inverse * filled_up(pattern.covariance, pattern.seen, p) * inverse);
           }
-          Matrix here = bc.transpose().cwiseProduct(ac) + bv.cwiseProduct(au) + bu.cwiseProduct(av) +
-                        bc.cwiseProduct(ac.transpose());
-          here = d.weight.asDiagonal() * here * d.weight.asDiagonal();
-          // Means with covariances: 2 d' A D y, both ways round.
-          const Matrix am_u = all ? mu : Matrix(mu - rm.transpose() * ru), am_v = all ? mv : Matrix(mv - rm.transpose() * rv);
-          const Matrix mixed = 2.0 * (am_u * d.weight.cwiseProduct(v_apart).asDiagonal()) +
-                               2.0 * (am_v * d.weight.cwiseProduct(u_apart).asDiagonal());
-          here += mixed + mixed.transpose() + 2.0 * (all ? mm : Matrix(mm - rm.transpose() * rm));
-          sum += pattern.n / total_ * here;
+          const Matrix au = rows_at(a, cells.u), av = rows_at(a, cells.v);
+          const Matrix bu = (share * cells.weight).asDiagonal() * rows_at(b, cells.u), bv = (share * cells.weight).asDiagonal() * rows_at(b, cells.v);
+          for (Eigen::Index j = 0; j < free; ++j) {
+            const Eigen::Index u = cells.u[j], v = cells.v[j];
+            sum.covariances.col(j).tail(free - j) +=
+                cells.weight(j) * (bv.col(u).cwiseProduct(au.col(v)) + bv.col(v).cwiseProduct(au.col(u)) + bu.col(u).cwiseProduct(av.col(v)) +
+                                   bu.col(v).cwiseProduct(av.col(u))).tail(free - j);
+            // Means with covariances: 2 d' A D y.
+            for (Eigen::Index k = 0; k < means; ++k)
+              sum.mixed(k, j) += 2.0 * share * cells.mean_size(k) * cells.weight(j) *
+                                 (a(cells.mean_at[k], u) * y(v) + a(cells.mean_at[k], v) * y(u));
+          }
+          sum.products += share * a;
         });
-    Matrix cells = Matrix::Zero(count, count);
-    for (const Matrix& part : parts) cells += part;
-    out += gather(structure, cells);
+    ObservedSums all = parts[0];
+    for (std::size_t k = 1; k < parts.size(); ++k) {
+      all.covariances += parts[k].covariances;
+      all.mixed += parts[k].mixed;
+      all.products += parts[k].products;
+    }
+    const auto free_of = [&](Eigen::Index cell) { return structure.cells[cell].free; };
+    for (Eigen::Index j = 0; j < free; ++j) {
+      const int column = free_of(cells.cell[j]);
+      for (Eigen::Index i = 0; i < free; ++i) out(free_of(cells.cell[i]), column) += all.covariances(std::max(i, j), std::min(i, j));
+      for (Eigen::Index k = 0; k < means; ++k) {
+        const int row = free_of(cells.mean_cell[k]);
+        out(row, column) += all.mixed(k, j);
+        out(column, row) += all.mixed(k, j);
+      }
+    }
+    for (Eigen::Index j = 0; j < means; ++j)
+      for (Eigen::Index i = 0; i < means; ++i)
+        out(free_of(cells.mean_cell[i]), free_of(cells.mean_cell[j])) +=
+            2.0 * cells.mean_size(i) * cells.mean_size(j) * all.products(cells.mean_at[i], cells.mean_at[j]);
     // The structure's own curvature, along fixed slopes of the likelihood.
     const PatternLikelihood at = pattern_likelihood(groups_[g], implied.covariance, implied.mean, threads_);
     const double share = sum_of_cases({groups_[g]}) / total_;
@@ -110,25 +147,6 @@ Matrix PatternDiscrepancy::observed_hessian(const Vector& theta) {
   return 0.5 * (out + out.transpose());
 }
 
-namespace {
-
-// What whole products become for the items of a pattern.
-CellProducts seen_products(CellProducts x, const Derivatives& d, const PatternPart& part) {
-  if (part.root.rows() == 0) return x;
-  const Matrix ru = part.root * d.u, rv = part.root * d.v, rm = part.root * d.mean;
-  x.inverse.noalias() -= part.root.transpose() * part.root;
-  x.ua.noalias() -= ru.transpose() * part.root;
-  x.va.noalias() -= rv.transpose() * part.root;
-  x.uu.noalias() -= ru.transpose() * ru;
-  x.uv.noalias() -= ru.transpose() * rv;
-  x.vv.noalias() -= rv.transpose() * rv;
-  x.ma.noalias() -= rm.transpose() * part.root;
-  x.mm.noalias() -= rm.transpose() * rm;
-  return x;
-}
-
-}  // namespace
-
 ScoreTests incomplete_score_tests(const Structure& structure, const Patterns& patterns,
                                   const VectorRef& theta, const std::vector<Cell>& candidates, int threads) {
   const Implied implied = imply(fill(structure, theta));
@@ -138,16 +156,16 @@ ScoreTests incomplete_score_tests(const Structure& structure, const Patterns& pa
   const double total = sum_of_cases({patterns});
   const Whole whole = whole_of(implied.covariance);
   const Derivatives d = derivatives(structure, implied);
-  const CellProducts products = cell_products(structure, d, whole.inverse);
+  const FreeCells cells = free_cells(structure, d);
+  const Matrix products = basis_products(d, whole.inverse);
   const auto parts = by_batch(static_cast<Eigen::Index>(patterns.size()), threads, ScoreInformation(),
                               [&](Eigen::Index g, ScoreInformation& sum) {
                                 const PatternPart part = part_of(whole, patterns[g], implied.mean);
-                                sum.add(structure, implied, d, seen_products(products, d, part), patterns[g].n / total,
-                                        candidates);
+                                sum.add(cells, seen_products(products, d, part), patterns[g].n / total, candidates, structure.items);
                               });
   ScoreInformation information = parts[0];
   for (std::size_t b = 1; b < parts.size(); ++b) information.join(parts[b]);
-  return information.tests(structure, implied, {true, Matrix(), at.along_covariance, at.along_mean}, candidates, threads);
+  return information.tests(structure, cells, implied, {true, Matrix(), at.along_covariance, at.along_mean}, candidates, threads);
 }
 
 }  // namespace scalewort

@@ -114,6 +114,35 @@ Matrix basis_products(const Derivatives& d, const Matrix& a) {
   return out;
 }
 
+FreeCells free_cells(const Structure& structure, const Derivatives& d) {
+  FreeCells out;
+  std::vector<double> weight, size;
+  for (Eigen::Index i = 0; i < d.weight.size(); ++i) {
+    if (structure.cells[i].free < 0) continue;
+    if (d.weight(i) != 0.0) {
+      out.cell.push_back(i);
+      out.u.push_back(d.u_at[i]);
+      out.v.push_back(d.v_at[i]);
+      weight.push_back(d.weight(i));
+    }
+    if (structure.means && d.mean_size(i) != 0.0) {
+      out.mean_cell.push_back(i);
+      out.mean_at.push_back(d.mean_at[i]);
+      size.push_back(d.mean_size(i));
+    }
+  }
+  out.weight = Eigen::Map<const Vector>(weight.data(), static_cast<Eigen::Index>(weight.size()));
+  out.mean_size = Eigen::Map<const Vector>(size.data(), static_cast<Eigen::Index>(size.size()));
+  return out;
+}
+
+Matrix rows_at(const Matrix& x, const std::vector<Eigen::Index>& at) {
+  Matrix out(static_cast<Eigen::Index>(at.size()), x.cols());
+  for (Eigen::Index j = 0; j < out.cols(); ++j)
+    for (Eigen::Index i = 0; i < out.rows(); ++i) out(i, j) = x(at[i], j);
+  return out;
+}
+
 Vector gradient_along(const Structure& structure, const Derivatives& d, const Matrix& along_covariance,
                       const Vector& along_mean) {
   const Matrix products = basis_products(d, along_covariance);
@@ -185,29 +214,56 @@ Matrix jacobian(const Structure& structure, const VectorRef& theta) {
   return out;
 }
 
+// A sum over the lower triangle is half that over all cells and half that over the diagonal.
+Matrix jacobian_products(const Structure& structure, const VectorRef& theta) {
+  const Derivatives d = derivatives(structure, imply(fill(structure, theta)));
+  const Matrix one = Matrix::Identity(structure.items, structure.items);
+  const Matrix diagonal = 2.0 * d.u.cwiseProduct(d.v) * d.weight.asDiagonal();
+  Matrix cells = 0.5 * trace_products(d, one, one);
+  cells.noalias() += 0.5 * diagonal.transpose() * diagonal;
+  if (structure.means) cells += 0.5 * mean_products(d, one);
+  return gather(structure, cells);
+}
+
+// The implied covariances are not needed, which are most of the work of fill() and imply().
 Vector standardise(const Structure& s, const VectorRef& theta, bool unit_items) {
-  const Matrices x = fill(s, theta);
-  const Implied implied = imply(x);
-  const Vector factor_sd = implied.spread.diagonal().cwiseSqrt();
-  const Vector common = implied.pull.cwiseProduct(x.loading).rowwise().sum();
-  const Vector residual = unit_items ? Vector(Vector::Ones(s.items) - common) : Vector(x.residual.diagonal());
+  const Eigen::Index m = s.factors;
+  const auto value_of = [&](const Cell& cell) { return cell.free < 0 ? cell.value : theta(cell.free); };
+  Matrix loading = Matrix::Zero(s.items, m), factor = Matrix::Zero(m, m), path = Matrix::Identity(m, m);
+  Vector residual = Vector::Zero(s.items);
+  bool paths = false;
+  for (const Cell& cell : s.cells) {
+    if (cell.part == Part::loading) loading(cell.row, cell.column) = value_of(cell);
+    if (cell.part == Part::factor) factor(cell.row, cell.column) = factor(cell.column, cell.row) = value_of(cell);
+    if (cell.part == Part::residual && cell.row == cell.column) residual(cell.row) = value_of(cell);
+    if (cell.part != Part::path) continue;
+    path(cell.row, cell.column) -= value_of(cell);
+    paths = true;
+  }
+  Matrix spread = factor;
+  if (paths) {
+    const Matrix inverse = path.partialPivLu().inverse();
+    spread = inverse * factor * inverse.transpose();
+  }
+  const Vector factor_sd = spread.diagonal().cwiseSqrt();
+  const Vector common = (loading * spread).cwiseProduct(loading).rowwise().sum();
+  if (unit_items) residual = Vector::Ones(s.items) - common;
   const Vector item_sd = (common + residual).cwiseSqrt();
   const Vector residual_sd = residual.cwiseSqrt();
   Vector out(static_cast<Eigen::Index>(s.cells.size()));
   for (std::size_t i = 0; i < s.cells.size(); ++i) {
     const Cell& cell = s.cells[i];
     const Eigen::Index row = cell.row, column = cell.column;
-    double value = 0.0;
+    double value = value_of(cell);
     switch (cell.part) {
-      case Part::loading: value = x.loading(row, column) * factor_sd(column) / item_sd(row); break;
-      case Part::path: value = x.path(row, column) * factor_sd(column) / factor_sd(row); break;
-      case Part::factor: value = x.factor(row, column) / (factor_sd(row) * factor_sd(column)); break;
+      case Part::loading: value *= factor_sd(column) / item_sd(row); break;
+      case Part::path: value *= factor_sd(column) / factor_sd(row); break;
+      case Part::factor: value /= factor_sd(row) * factor_sd(column); break;
       case Part::residual:
-        value = row == column ? residual(row) / (item_sd(row) * item_sd(row))
-                              : x.residual(row, column) / (residual_sd(row) * residual_sd(column));
+        value = row == column ? residual(row) / (item_sd(row) * item_sd(row)) : value / (residual_sd(row) * residual_sd(column));
         break;
-      case Part::intercept: value = x.intercept(row) / item_sd(row); break;
-      case Part::mean: value = x.mean(row) / factor_sd(row); break;
+      case Part::intercept: value /= item_sd(row); break;
+      case Part::mean: value /= factor_sd(row); break;
     }
     out(static_cast<Eigen::Index>(i)) = value;
   }

@@ -65,6 +65,19 @@ Derivatives derivatives(const Structure& structure, const Implied& implied);
 // x'Ay, symmetric A, for every two of the few columns that all others come from.
 Matrix basis_products(const Derivatives& d, const Matrix& a);
 
+// The free cells of the covariances and of the means, by number, with their weights and sizes and where their directions stand among
+// the few columns.
+struct FreeCells {
+  std::vector<Eigen::Index> cell, u, v;
+  Vector weight;
+  std::vector<Eigen::Index> mean_cell, mean_at;
+  Vector mean_size;
+};
+FreeCells free_cells(const Structure& structure, const Derivatives& d);
+
+// Rows of a matrix, in that order.
+Matrix rows_at(const Matrix& x, const std::vector<Eigen::Index>& at);
+
 // Gradient (q) in the free parameters of a function whose slope is tr(W D) in a direction D
 // of the covariance and w'd in a direction d of the mean.
 Vector gradient_along(const Structure& structure, const Derivatives& d, const Matrix& along_covariance,
@@ -81,6 +94,9 @@ Matrix mean_products(const Derivatives& d, const Matrix& a);
 // Derivative of the implied moments in the free parameters: the means where the structure has
 // them, then the covariances (lower triangle with diagonal, by column).
 Matrix jacobian(const Structure& structure, const VectorRef& theta);
+
+// J'J of that derivative, without J.
+Matrix jacobian_products(const Structure& structure, const VectorRef& theta);
 
 // Standardised value of each cell (Bollen, 1989): loadings by the spread of factor and item,
 // factor and residual covariances as correlations, paths by both factors; intercepts over
