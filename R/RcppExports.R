@@ -5,8 +5,8 @@ kernel_composites <- function(r, blocks, search) {
     .Call(`_scalewort_export_composites`, r, blocks, search)
 }
 
-kernel_replicate_composites <- function(covariances, p, blocks, search, threads) {
-    .Call(`_scalewort_export_replicate_composites`, covariances, p, blocks, search, threads)
+kernel_replicate_composites <- function(covariances, blocks, reference, consistent, search, threads) {
+    .Call(`_scalewort_export_replicate_composites`, covariances, blocks, reference, consistent, search, threads)
 }
 
 kernel_fit_likelihood <- function(cells, items, factors, moments, start, search) {
@@ -207,5 +207,9 @@ kernel_rotate <- function(a, criterion, starts, seed, threads) {
 
 kernel_criterion <- function(pattern, criterion, parameter, target) {
     .Call(`_scalewort_export_criterion`, pattern, criterion, parameter, target)
+}
+
+kernel_constraint_slopes <- function(pattern, correlations, criterion, free_correlations, normalised) {
+    .Call(`_scalewort_export_constraint_slopes`, pattern, correlations, criterion, free_correlations, normalised)
 }
 

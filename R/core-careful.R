@@ -24,7 +24,7 @@ core_slipped <- function(x, lowest, highest, share, random) {
 # Mean over pages of the variance of a person's answers on a page, in units of the range; pages: lists of columns. NA for
 # people with less than half of the pages.
 core_page_variance <- function(x, pages, width) {
-  x <- sweep(x, 2, width, "/")
+  x <- x / rep(width, each = nrow(x))
   each <- vapply(pages, function(columns) core_row_sd(x[, columns, drop = FALSE])^2, numeric(nrow(x)))
   each <- matrix(each, nrow(x))
   out <- rowMeans(each, na.rm = TRUE)

@@ -5,7 +5,8 @@ core_longest_run <- function(x) {
   longest <- current <- as.integer(!is.na(x[, 1]))
   for (j in seq_len(ncol(x))[-1]) {
     same <- x[, j] == x[, j - 1]
-    current <- ifelse(is.na(x[, j]), 0L, ifelse(same %in% TRUE, current + 1L, 1L))
+    same[is.na(same)] <- FALSE
+    current <- current * same + !is.na(x[, j])
     longest <- pmax(longest, current)
   }
   longest

@@ -66,20 +66,6 @@ core_resample_composites <- function(x, blocks, regress, leads, scheme, consiste
 
 # The same of covariance matrices, a column each.
 core_composites_of <- function(drawn, blocks, regress, leads, scheme, consistent, reference, threads = 2L) {
-  p <- nrow(reference)
-  k <- length(blocks)
-  storage.mode(leads) <- "integer"
-  home <- cbind(unlist(blocks), rep(seq_len(k), lengths(blocks)))
-  weights <- kernel_replicate_composites(drawn, p, described_blocks(blocks, regress, leads, scheme), list(tolerance = 1e-7, max_iterations = 300L),
-    threads)
-  t(vapply(seq_len(ncol(drawn)), function(i) {
-    weight <- matrix(weights[, i], p)
-    scale <- 1 / sqrt(diag(matrix(drawn[, i], p)))
-    r <- matrix(drawn[, i], p) * outer(scale, scale)
-    if (anyNA(weight)) return(rep(NA_real_, 2 * nrow(home) + 2 * k^2))
-    weight <- sweep(weight, 2, ifelse(colSums(weight * reference) < 0, -1, 1), "*")
-    found <- core_composite_figures(r, blocks, regress, weight)
-    correlations <- if (consistent) core_consistent_correlations(found$correlations, found$rho_a) else found$correlations
-    c(weight[home], found$cross[home], correlations, core_composite_paths(correlations, leads)$paths)
-  }, numeric(2 * nrow(home) + 2 * k^2)))
+  t(kernel_replicate_composites(drawn, described_blocks(blocks, regress, leads, scheme), unname(reference), consistent,
+    list(tolerance = 1e-7, max_iterations = 300L), threads))
 }

@@ -20,14 +20,13 @@ core_loading_errors <- function(n, pattern, correlations, uniqueness, extraction
   p <- nrow(pattern)
   m <- ncol(pattern)
   oblique <- isTRUE(rotated$criterion$oblique) && m > 1
-  theta <- c(pattern, if (oblique) correlations[lower.tri(correlations)], uniqueness)
   sigma <- pattern %*% correlations %*% t(pattern) + diag(uniqueness, p)
   v <- if (extraction %in% c("ml", "gls")) chol2inv(chol(sigma)) else diag(p)
   slopes <- implied_slopes(pattern, correlations, oblique)
   weighted <- lapply(slopes, function(side) kernel_product(v, side))
   h <- slope_products(slopes, weighted)
-  jacobian <- constraint_jacobian(theta, p, m, oblique, rotated, extraction)
-  q <- length(theta)
+  jacobian <- constraint_jacobian(pattern, correlations, uniqueness, oblique, rotated, extraction)
+  q <- nrow(h)
   bordered <- rbind(cbind(h, t(jacobian)), cbind(jacobian, matrix(0, nrow(jacobian), nrow(jacobian))))
   corner <- kernel_inverse(bordered, definite = FALSE, least = .Machine$double.eps)
   if (length(corner) == 0) {
@@ -64,46 +63,36 @@ slope_products <- function(slopes, through) {
   2 * (of("x", "x") * of("y", "y") + crossed * t(crossed))
 }
 
-# Constraints of the rotation at theta, and their Jacobian by central differences.
-constraint_jacobian <- function(theta, p, m, oblique, rotated, extraction) {
+# Derivative of what the rotation makes zero, in theta: at the minimum of the criterion the off-diagonal cells of L'G Phi^-1 (oblique) or
+# of L'G - G'L (orthogonal), G the gradient of the criterion; without rotation L'L or (ml, gls) L' Psi^-1 L.
+constraint_jacobian <- function(pattern, correlations, uniqueness, oblique, rotated, extraction) {
+  p <- nrow(pattern)
+  m <- ncol(pattern)
   if (m == 1) {
-    return(matrix(0, 0, length(theta)))
+    return(matrix(0, 0, 2 * p))
   }
-  at <- function(theta) rotation_constraints(unpack_theta(theta, p, m, oblique), rotated, extraction)
-  step <- 1e-5
-  vapply(seq_along(theta), function(i) {
-    up <- at(replace(theta, i, theta[i] + step))
-    (up - at(replace(theta, i, theta[i] - step))) / (2 * step)
-  }, at(theta)) |> matrix(ncol = length(theta))
+  if (rotated$criterion$criterion == "none") {
+    return(unrotated_jacobian(pattern, if (extraction %in% c("ml", "gls")) uniqueness))
+  }
+  criterion <- c(list(number = criterion_numbers[[rotated$criterion$criterion]]), rotated$criterion[c("parameter", "target", "oblique")])
+  slopes <- kernel_constraint_slopes(unname(pattern), unname(correlations), criterion, oblique, rotated$normalised)
+  cbind(slopes, matrix(0, nrow(slopes), p))
 }
 
-unpack_theta <- function(theta, p, m, oblique) {
-  correlations <- diag(m)
-  if (oblique) {
-    correlations[lower.tri(correlations)] <- theta[p * m + seq_len(m * (m - 1) / 2)]
-    correlations <- correlations + t(correlations) - diag(m)
-  }
-  list(pattern = matrix(theta[seq_len(p * m)], p), correlations = correlations, uniqueness = utils::tail(theta, p))
-}
-
-# What is zero at the minimum of the criterion: off-diagonal cells of L'G Phi^-1 (oblique)
-# or of L'G - G'L (orthogonal), G the gradient of the criterion; without rotation, of L'L
-# or (ml, gls) L' Psi^-1 L.
-rotation_constraints <- function(at, rotated, extraction) {
-  criterion <- rotated$criterion
-  if (criterion$criterion == "none") {
-    inner <- crossprod(at$pattern, if (extraction %in% c("ml", "gls")) at$pattern / at$uniqueness else at$pattern)
-    return(inner[lower.tri(inner)])
-  }
-  l <- at$pattern
-  if (rotated$normalised) l <- l / sqrt(rowSums((l %*% at$correlations) * l))
-  g <- kernel_criterion(l, criterion_numbers[[criterion$criterion]], criterion$parameter, criterion$target)$gradient
-  inner <- crossprod(l, g)
-  if (criterion$oblique) {
-    inner <- inner %*% solve(at$correlations)
-    return(inner[row(inner) != col(inner)])
-  }
-  (inner - t(inner))[lower.tri(inner)]
+# Of sum_i l_ia l_ib / psi_i for factors a > b; psi: NULL where all count alike.
+unrotated_jacobian <- function(pattern, psi) {
+  p <- nrow(pattern)
+  m <- ncol(pattern)
+  weight <- if (is.null(psi)) rep(1, p) else 1 / psi
+  pairs <- which(lower.tri(diag(m)), arr.ind = TRUE)
+  t(vapply(seq_len(nrow(pairs)), function(k) {
+    a <- pairs[k, 1]
+    b <- pairs[k, 2]
+    of_loadings <- matrix(0, p, m)
+    of_loadings[, a] <- weight * pattern[, b]
+    of_loadings[, b] <- weight * pattern[, a]
+    c(of_loadings, if (is.null(psi)) numeric(p) else -pattern[, a] * pattern[, b] * weight^2)
+  }, numeric(p * (m + 1))))
 }
 
 # n times the variance of tr(G dR) for normal answers, G the sum of x y' + y x' by each column of `moved`: with the standard deviations

@@ -55,13 +55,26 @@ upper_noncentral <- function(q, df, ncp) {
 # The noncentrality at which `chi_square` stands at probability `at`; 0 where
 # even the central distribution puts it lower.
 core_noncentrality <- function(chi_square, df, at) {
-  excess <- function(ncp) stats::pchisq(chi_square, df, ncp = ncp) - at
-  if (excess(0) <= 0) {
+  if (stats::pchisq(chi_square, df) <= at) {
     return(0)
   }
-  # Near where a normal distribution would have it; each look takes the longer, the larger the noncentrality.
+  # Each look takes the longer, the larger the noncentrality. As a normal quantile the probability is nearly straight in it, so that
+  # few steps of Newton's method do, from where a normal distribution would have it; the slope of the probability is the density with
+  # two degrees of freedom more, less than nothing.
   spread <- sqrt(2 * (df + 2 * max(chi_square - df, 0)))
   guess <- chi_square - df - stats::qnorm(at) * spread
+  ncp <- max(guess, spread / 10)
+  for (step in 1:20) {
+    z <- stats::qnorm(stats::pchisq(chi_square, df, ncp = ncp))
+    slope <- -stats::dchisq(chi_square, df + 2, ncp = ncp) / stats::dnorm(z)
+    move <- (stats::qnorm(at) - z) / slope
+    if (!is.finite(move) || ncp + move <= 0) break
+    ncp <- ncp + move
+    if (abs(move) < 1e-7 * ncp) {
+      return(ncp)
+    }
+  }
+  excess <- function(ncp) stats::pchisq(chi_square, df, ncp = ncp) - at
   low <- max(guess - spread, 0)
   high <- max(guess, 0) + spread
   while (low > 0 && excess(low) < 0) low <- max(low - 2 * spread, 0)

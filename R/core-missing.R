@@ -42,7 +42,7 @@ core_em <- function(x, weight = NULL, tolerance = 1e-8, max_iterations = 1000L, 
 # Where nothing is missing there is nothing to iterate.
 complete_likelihood <- function(x, weight) {
   mean <- colSums(x * weight) / sum(weight)
-  covariance <- kernel_crossproduct(sweep(x, 2, mean) * sqrt(weight)) / sum(weight)
+  covariance <- kernel_crossproduct((x - rep(mean, each = nrow(x))) * sqrt(weight)) / sum(weight)
   list(status = "ok", mean = mean, covariance = `dimnames<-`(covariance, list(colnames(x), colnames(x))), iterations = 0L)
 }
 

@@ -2,14 +2,15 @@
 
 # Squared Mahalanobis distances of the rows of a complete matrix from `mean`.
 core_distances <- function(x, mean, covariance) {
-  root <- chol(covariance)
-  z <- backsolve(root, t(sweep(x, 2, mean)), transpose = TRUE)
-  colSums(z^2)
+  kernel_row_forms(x - rep(mean, each = nrow(x)), chol2inv(chol(covariance)))
 }
 
 # Distances of rows with missing cells, each by the variables it has (means and
 # covariances from the EM algorithm): list(distance, df).
 core_distances_missing <- function(x, mean, covariance) {
+  if (!anyNA(x)) {
+    return(list(distance = core_distances(x, mean, covariance), df = rep(ncol(x), nrow(x))))
+  }
   patterns <- core_patterns(x)
   out <- list(distance = rep(NA_real_, nrow(x)), df = rowSums(!is.na(x)))
   for (k in seq_along(patterns$n)) {

@@ -39,7 +39,10 @@ stacked <- function(tables) {
 
 # Columns, recycled, as a plain data frame: much quicker to make than a tibble, into which results turn it.
 plain_table <- function(...) {
-  columns <- lapply(Filter(Negate(is.null), list(...)), unname)
-  size <- if (any(lengths(columns) == 0)) 0L else max(lengths(columns))
-  list2DF(lapply(columns, rep_len, length.out = size), size)
+  columns <- list(...)
+  columns <- columns[!vapply(columns, is.null, TRUE)]
+  sizes <- lengths(columns)
+  size <- if (any(sizes == 0)) 0L else max(sizes)
+  columns[sizes != size] <- lapply(columns[sizes != size], rep_len, length.out = size)
+  list2DF(lapply(columns, unname), size)
 }

@@ -23,7 +23,10 @@ new_result <- function(class, title, tables, notes = character(), n = NA, n_left
 
 # What cannot be computed is NA, and nothing else.
 known_or_missing <- function(table) {
-  for (name in names(table)) if (is.double(table[[name]]) && anyNA(table[[name]])) table[[name]][is.nan(table[[name]])] <- NA_real_
+  columns <- as.list(table)
+  for (j in seq_along(columns)) if (is.double(columns[[j]]) && anyNA(columns[[j]]) && any(is.nan(columns[[j]]))) {
+    table[[j]][is.nan(columns[[j]])] <- NA_real_
+  }
   table
 }
 

@@ -25,17 +25,18 @@ BEGIN_RCPP
 END_RCPP
 }
 // export_replicate_composites
-Eigen::MatrixXd export_replicate_composites(const Eigen::Map<Eigen::MatrixXd> covariances, int p, Rcpp::List blocks, Rcpp::List search, int threads);
-RcppExport SEXP _scalewort_export_replicate_composites(SEXP covariancesSEXP, SEXP pSEXP, SEXP blocksSEXP, SEXP searchSEXP, SEXP threadsSEXP) {
+Eigen::MatrixXd export_replicate_composites(const Eigen::Map<Eigen::MatrixXd> covariances, Rcpp::List blocks, const Eigen::Map<Eigen::MatrixXd> reference, bool consistent, Rcpp::List search, int threads);
+RcppExport SEXP _scalewort_export_replicate_composites(SEXP covariancesSEXP, SEXP blocksSEXP, SEXP referenceSEXP, SEXP consistentSEXP, SEXP searchSEXP, SEXP threadsSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type covariances(covariancesSEXP);
-    Rcpp::traits::input_parameter< int >::type p(pSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type blocks(blocksSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type reference(referenceSEXP);
+    Rcpp::traits::input_parameter< bool >::type consistent(consistentSEXP);
     Rcpp::traits::input_parameter< Rcpp::List >::type search(searchSEXP);
     Rcpp::traits::input_parameter< int >::type threads(threadsSEXP);
-    rcpp_result_gen = Rcpp::wrap(export_replicate_composites(covariances, p, blocks, search, threads));
+    rcpp_result_gen = Rcpp::wrap(export_replicate_composites(covariances, blocks, reference, consistent, search, threads));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -745,10 +746,25 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_constraint_slopes
+Eigen::MatrixXd export_constraint_slopes(const Eigen::Map<Eigen::MatrixXd> pattern, const Eigen::Map<Eigen::MatrixXd> correlations, Rcpp::List criterion, bool free_correlations, bool normalised);
+RcppExport SEXP _scalewort_export_constraint_slopes(SEXP patternSEXP, SEXP correlationsSEXP, SEXP criterionSEXP, SEXP free_correlationsSEXP, SEXP normalisedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type pattern(patternSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type correlations(correlationsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type criterion(criterionSEXP);
+    Rcpp::traits::input_parameter< bool >::type free_correlations(free_correlationsSEXP);
+    Rcpp::traits::input_parameter< bool >::type normalised(normalisedSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_constraint_slopes(pattern, correlations, criterion, free_correlations, normalised));
+    return rcpp_result_gen;
+END_RCPP
+}
 
 static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_composites", (DL_FUNC) &_scalewort_export_composites, 3},
-    {"_scalewort_export_replicate_composites", (DL_FUNC) &_scalewort_export_replicate_composites, 5},
+    {"_scalewort_export_replicate_composites", (DL_FUNC) &_scalewort_export_replicate_composites, 6},
     {"_scalewort_export_fit_likelihood", (DL_FUNC) &_scalewort_export_fit_likelihood, 6},
     {"_scalewort_export_fit_least_squares", (DL_FUNC) &_scalewort_export_fit_least_squares, 7},
     {"_scalewort_export_fit_incomplete", (DL_FUNC) &_scalewort_export_fit_incomplete, 7},
@@ -799,6 +815,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_random_eigenvalues", (DL_FUNC) &_scalewort_export_random_eigenvalues, 5},
     {"_scalewort_export_rotate", (DL_FUNC) &_scalewort_export_rotate, 5},
     {"_scalewort_export_criterion", (DL_FUNC) &_scalewort_export_criterion, 4},
+    {"_scalewort_export_constraint_slopes", (DL_FUNC) &_scalewort_export_constraint_slopes, 5},
     {NULL, NULL, 0}
 };
 

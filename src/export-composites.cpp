@@ -33,8 +33,8 @@ Rcpp::List export_composites(const Eigen::Map<Eigen::MatrixXd> r, Rcpp::List blo
 
 // covariances: items^2 x count.
 // [[Rcpp::export(name = "kernel_replicate_composites")]]
-Eigen::MatrixXd export_replicate_composites(const Eigen::Map<Eigen::MatrixXd> covariances, int p, Rcpp::List blocks,
-                                            Rcpp::List search, int threads) {
-  return scalewort::replicate_weights(covariances, as_blocks(blocks), p, search["tolerance"], search["max_iterations"],
-                                      threads_to_use(threads));
+Eigen::MatrixXd export_replicate_composites(const Eigen::Map<Eigen::MatrixXd> covariances, Rcpp::List blocks,
+                                            const Eigen::Map<Eigen::MatrixXd> reference, bool consistent, Rcpp::List search, int threads) {
+  return scalewort::replicate_figures(covariances, as_blocks(blocks), reference, consistent, search["tolerance"],
+                                      search["max_iterations"], threads_to_use(threads));
 }

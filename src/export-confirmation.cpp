@@ -243,11 +243,12 @@ Eigen::MatrixXd export_inverse(const Eigen::Map<Eigen::MatrixXd> x, bool definit
   const Eigen::MatrixXd one = Eigen::MatrixXd::Identity(x.rows(), x.cols());
   if (!definite) {
     const Eigen::PartialPivLU<Eigen::MatrixXd> factor(x);
-    return factor.rcond() >= least ? Eigen::MatrixXd(factor.solve(one)) : Eigen::MatrixXd(0, 0);
+    if (factor.rcond() < least) return Eigen::MatrixXd(0, 0);
+    return scalewort::by_columns(one, threads_to_use(), [&](const Eigen::MatrixXd& some) { return Eigen::MatrixXd(factor.solve(some)); });
   }
   const Eigen::LLT<Eigen::MatrixXd> factor(x);
   if (factor.info() != Eigen::Success || factor.rcond() < least) return Eigen::MatrixXd(0, 0);
-  return factor.solve(one);
+  return scalewort::by_columns(one, threads_to_use(), [&](const Eigen::MatrixXd& some) { return Eigen::MatrixXd(factor.solve(some)); });
 }
 
 // x' x.

@@ -52,3 +52,11 @@ Rcpp::List export_criterion(const Eigen::Map<Eigen::MatrixXd> pattern, int crite
   const double value = simplicity_of(criterion, parameter, target)(pattern, gradient);
   return Rcpp::List::create(Rcpp::_["value"] = value, Rcpp::_["gradient"] = gradient);
 }
+
+// criterion as for kernel_rotate().
+// [[Rcpp::export(name = "kernel_constraint_slopes")]]
+Eigen::MatrixXd export_constraint_slopes(const Eigen::Map<Eigen::MatrixXd> pattern, const Eigen::Map<Eigen::MatrixXd> correlations,
+                                         Rcpp::List criterion, bool free_correlations, bool normalised) {
+  return scalewort::constraint_slopes(simplicity_of(criterion["number"], criterion["parameter"], criterion["target"]), pattern, correlations,
+                                      criterion["oblique"], free_correlations, normalised, threads_to_use());
+}

@@ -75,18 +75,77 @@ Composites block_weights(const MatrixRef& r, const Blocks& blocks, double tolera
   return out;
 }
 
-Matrix replicate_weights(const MatrixRef& covariances, const Blocks& blocks, Eigen::Index p, double tolerance,
-                         int max_iterations, int threads) {
-  const Eigen::Index count = covariances.cols(), k = static_cast<Eigen::Index>(blocks.items.size());
-  Matrix out = Matrix::Constant(p * k, count, std::nan(""));
+namespace {
+
+double rho_a(const Matrix& r, const std::vector<Eigen::Index>& items, const Vector& weight) {
+  double square = 0.0, fourth = 0.0, within = 0.0;
+  for (Eigen::Index a : items) {
+    const double own = weight(a) * weight(a);
+    square += own;
+    fourth += own * own;
+    for (Eigen::Index b : items)
+      if (a != b) within += weight(a) * r(a, b) * weight(b);
+  }
+  return square * square * within / (square * square - fourth);
+}
+
+Matrix consistent_correlations(Matrix c, const Matrix& r, const Matrix& weight, const Blocks& blocks) {
+  Vector scale = Vector::Ones(c.rows());
+  for (std::size_t k = 0; k < blocks.items.size(); ++k) {
+    if (blocks.regress[k] || blocks.items[k].size() < 2) continue;
+    const double rho = rho_a(r, blocks.items[k], weight.col(k));
+    if (!std::isnan(rho)) scale(k) = rho;
+  }
+  for (Eigen::Index j = 0; j < c.cols(); ++j)
+    for (Eigen::Index i = 0; i < c.rows(); ++i) c(i, j) = i == j ? 1.0 : c(i, j) / std::sqrt(scale(i) * scale(j));
+  return c;
+}
+
+Matrix paths_between(const Matrix& c, const Eigen::MatrixXi& leads) {
+  Matrix out = Matrix::Zero(c.rows(), c.cols());
+  for (Eigen::Index i = 0; i < c.cols(); ++i) {
+    std::vector<Eigen::Index> before;
+    for (Eigen::Index j = 0; j < c.rows(); ++j)
+      if (leads(j, i) == 1) before.push_back(j);
+    if (before.empty()) continue;
+    Vector with(before.size());
+    for (std::size_t a = 0; a < before.size(); ++a) with(a) = c(before[a], i);
+    const Vector slope = block_part(c, before).partialPivLu().solve(with);
+    for (std::size_t a = 0; a < before.size(); ++a) out(before[a], i) = slope(a);
+  }
+  return out;
+}
+
+}  // namespace
+
+Matrix replicate_figures(const MatrixRef& covariances, const Blocks& blocks, const MatrixRef& reference, bool consistent,
+                         double tolerance, int max_iterations, int threads) {
+  const Eigen::Index count = covariances.cols(), p = reference.rows(), k = static_cast<Eigen::Index>(blocks.items.size());
+  Eigen::Index items = 0;
+  for (const auto& own : blocks.items) items += static_cast<Eigen::Index>(own.size());
+  Matrix out = Matrix::Constant(2 * items + 2 * k * k, count, std::nan(""));
   share(count, 8, threads, [&](Eigen::Index first, Eigen::Index last) {
     for (Eigen::Index i = first; i < last; ++i) {
       Matrix r = Eigen::Map<const Matrix>(covariances.col(i).data(), p, p);
       const Vector scale = r.diagonal().cwiseSqrt().cwiseInverse();
       if (!scale.allFinite()) continue;
       r = scale.asDiagonal() * r * scale.asDiagonal();
-      const Composites found = block_weights(r, blocks, tolerance, max_iterations);
-      if (found.converged) out.col(i) = Eigen::Map<const Vector>(found.weight.data(), p * k);
+      Composites found = block_weights(r, blocks, tolerance, max_iterations);
+      if (!found.converged) continue;
+      for (Eigen::Index j = 0; j < k; ++j)
+        if (found.weight.col(j).dot(reference.col(j)) < 0.0) found.weight.col(j) *= -1.0;
+      const Matrix cross = r * found.weight;
+      Matrix correlations = found.weight.transpose() * cross;
+      if (consistent) correlations = consistent_correlations(correlations, r, found.weight, blocks);
+      const Matrix paths = paths_between(correlations, blocks.leads);
+      Eigen::Index at = 0;
+      for (Eigen::Index j = 0; j < k; ++j)
+        for (Eigen::Index item : blocks.items[j]) {
+          out(at, i) = found.weight(item, j);
+          out(items + at++, i) = cross(item, j);
+        }
+      out.col(i).segment(2 * items, k * k) = Eigen::Map<const Vector>(correlations.data(), k * k);
+      out.col(i).tail(k * k) = Eigen::Map<const Vector>(paths.data(), k * k);
     }
   });
   return out;

@@ -25,9 +25,11 @@ struct Composites {
 // Signs make the loadings of each composite sum to a positive number.
 Composites block_weights(const MatrixRef& r, const Blocks& blocks, double tolerance, int max_iterations);
 
-// The weights from each of many covariance matrices (p*p x count): p*k x count, NaN where the
-// algorithm did not converge.
-Matrix replicate_weights(const MatrixRef& covariances, const Blocks& blocks, Eigen::Index p, double tolerance,
-                         int max_iterations, int threads);
+// Figures from each of many covariance matrices (p*p x count), a column each: the weight and the correlation with its own composite of
+// every item in the order of the blocks, the correlations of the composites (k x k; corrected for rho_a of Dijkstra & Henseler, 2015, where
+// `consistent`), and the regression coefficients of each on those that lead to it (k x k, column to row's effect on column's). NaN where the
+// algorithm did not converge. The signs of composites follow `reference`, p x k weights.
+Matrix replicate_figures(const MatrixRef& covariances, const Blocks& blocks, const MatrixRef& reference, bool consistent,
+                         double tolerance, int max_iterations, int threads);
 
 }  // namespace scalewort

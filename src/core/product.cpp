@@ -1,5 +1,4 @@
 #include "product.h"
-#include "parallel.h"
 
 namespace scalewort {
 

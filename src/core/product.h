@@ -1,11 +1,23 @@
 // Products of large matrices, their columns shared out among threads. The blocks follow from the sizes alone, so that the digits do
 // not depend on the number of threads.
 #pragma once
+#include "parallel.h"
 #include "types.h"
 
 namespace scalewort {
 
 Matrix shared_product(const MatrixRef& a, const MatrixRef& b, int threads);
+
+// Columns turned into others, some at a time.
+template <class Turn>
+Matrix by_columns(const Matrix& x, int threads, Turn turn) {
+  constexpr Eigen::Index at_once = 96;
+  Matrix out(x.rows(), x.cols());
+  share(x.cols(), at_once, threads, [&](Eigen::Index first, Eigen::Index last) {
+    out.middleCols(first, last - first) = turn(x.middleCols(first, last - first));
+  });
+  return out;
+}
 
 // x' x.
 Matrix shared_crossproduct(const MatrixRef& x, int threads);

@@ -108,6 +108,52 @@ std::vector<Rotation> rotate(const MatrixRef& a, const RotationOptions& options)
   return found;
 }
 
+Vector rotation_constraints(const Simplicity& simplicity, Matrix pattern, const Matrix& correlations, bool oblique, bool normalised) {
+  if (normalised) {
+    const Vector common = (pattern * correlations).cwiseProduct(pattern).rowwise().sum();
+    pattern = common.cwiseSqrt().cwiseInverse().asDiagonal() * pattern;
+  }
+  Matrix gradient;
+  simplicity(pattern, gradient);
+  const Eigen::Index m = pattern.cols();
+  Matrix inner = pattern.transpose() * gradient;
+  if (oblique) inner = inner * correlations.partialPivLu().inverse();
+  Vector out(oblique ? m * (m - 1) : m * (m - 1) / 2);
+  Eigen::Index at = 0;
+  for (Eigen::Index j = 0; j < m; ++j)
+    for (Eigen::Index i = oblique ? 0 : j + 1; i < m; ++i)
+      if (i != j) out(at++) = oblique ? inner(i, j) : inner(i, j) - inner(j, i);
+  return out;
+}
+
+Matrix constraint_slopes(const Simplicity& simplicity, const MatrixRef& pattern, const MatrixRef& correlations, bool oblique,
+                         bool free_correlations, bool normalised, int threads) {
+  const Eigen::Index p = pattern.rows(), m = pattern.cols(), links = free_correlations ? m * (m - 1) / 2 : 0;
+  std::vector<std::pair<Eigen::Index, Eigen::Index>> link;
+  for (Eigen::Index j = 0; j < m; ++j)
+    for (Eigen::Index i = j + 1; i < m; ++i) link.emplace_back(i, j);
+  constexpr double step = 1e-5;
+  Matrix out(oblique ? m * (m - 1) : m * (m - 1) / 2, p * m + links);
+  share(out.cols(), 16, threads, [&](Eigen::Index first, Eigen::Index last) {
+    Matrix l = pattern, phi = correlations;
+    const auto moved = [&](Eigen::Index k, double by) {
+      if (k < p * m) {
+        l(k % p, k / p) += by;
+      } else {
+        const auto& at = link[k - p * m];
+        phi(at.first, at.second) += by;
+        phi(at.second, at.first) += by;
+      }
+      const Vector found = rotation_constraints(simplicity, l, phi, oblique, normalised);
+      l = pattern;
+      phi = correlations;
+      return found;
+    };
+    for (Eigen::Index k = first; k < last; ++k) out.col(k) = (moved(k, step) - moved(k, -step)) / (2.0 * step);
+  });
+  return out;
+}
+
 std::size_t best_start(const std::vector<Rotation>& found) {
   std::size_t best = 0;
   for (std::size_t i = 1; i < found.size(); ++i) {

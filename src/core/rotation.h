@@ -33,6 +33,15 @@ struct Rotation {
 // start, in order; the same for any number of threads.
 std::vector<Rotation> rotate(const MatrixRef& a, const RotationOptions& options);
 
+// What is zero where a criterion is least at a pattern (p x m, rows of communality one where `normalised`) with factor correlations: the
+// cells of L'G inv(Phi) off the diagonal (oblique), by column, or those of L'G - G'L below it, G being the criterion's gradient.
+Vector rotation_constraints(const Simplicity& simplicity, Matrix pattern, const Matrix& correlations, bool oblique, bool normalised);
+
+// Their derivative in all loadings (by column), then, where `free_correlations`, in the correlations (lower triangle by column), by central
+// differences.
+Matrix constraint_slopes(const Simplicity& simplicity, const MatrixRef& pattern, const MatrixRef& correlations, bool oblique,
+                         bool free_correlations, bool normalised, int threads);
+
 // The place of the lowest minimum among starts that converged; 0 when none did.
 std::size_t best_start(const std::vector<Rotation>& found);
 
