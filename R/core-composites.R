@@ -56,7 +56,7 @@ core_composite_paths <- function(correlations, leads) {
 
 # Weights, loadings, correlations and paths over resampled cases; signs of each composite follow
 # the whole sample's. A matrix, replicates x figures.
-core_resample_composites <- function(x, blocks, regress, leads, scheme, consistent, reference, replicates, seed, threads = 2L) {
+core_resample_composites <- function(x, blocks, regress, leads, scheme, consistent, reference, replicates, seed, threads = 0L) {
   chunk <- max(50, min(500, 2e7 %/% ncol(x)^2))
   do.call(rbind, lapply(seq(0, replicates - 1, by = chunk), function(first) {
     drawn <- kernel_replicate_moments(centred(x), as.integer(first), as.integer(min(chunk, replicates - first)), seed, threads)$covariances
@@ -65,7 +65,7 @@ core_resample_composites <- function(x, blocks, regress, leads, scheme, consiste
 }
 
 # The same of covariance matrices, a column each.
-core_composites_of <- function(drawn, blocks, regress, leads, scheme, consistent, reference, threads = 2L) {
+core_composites_of <- function(drawn, blocks, regress, leads, scheme, consistent, reference, threads = 0L) {
   t(kernel_replicate_composites(drawn, described_blocks(blocks, regress, leads, scheme), unname(reference), consistent,
     list(tolerance = 1e-7, max_iterations = 300L), threads))
 }

@@ -4,14 +4,14 @@
 # the likelihood from the saturated model's (whose moments are `em`), and `expected_hessian`
 # the observed one. `log_likelihood` is whole, with its constant.
 core_fit_incomplete <- function(cells, patterns, em, factors, start = core_structure_start(cells, em$covariance, factors, em$mean),
-                                tolerance = 1e-13, max_iterations = 500L, threads = 2L) {
+                                tolerance = 1e-13, max_iterations = 500L, threads = 0L) {
   out <- one_group(core_fit_incomplete_groups(cells, list(patterns), list(em), factors, start, tolerance, max_iterations, threads))
   out$saturated <- out$saturated[[1]]
   out
 }
 
 # patterns, em: one a group.
-core_fit_incomplete_groups <- function(cells, patterns, em, factors, start, tolerance = 1e-13, max_iterations = 500L, threads = 2L) {
+core_fit_incomplete_groups <- function(cells, patterns, em, factors, start, tolerance = 1e-13, max_iterations = 500L, threads = 0L) {
   out <- kernel_fit_incomplete(cells, length(em[[1]]$mean), factors, patterns, start, core_search(cells, tolerance, max_iterations), threads)
   size <- vapply(patterns, function(group) sum(vapply(group, `[[`, 0, "n")), 0)
   out$saturated <- mapply(function(group, moments) core_pattern_value(group, moments$covariance, moments$mean), patterns, em)

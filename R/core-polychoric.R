@@ -10,7 +10,7 @@
 # "too_many_categories" (above `most`); `state` of a pair: "ok", "not_converged",
 # "at_bound", "empty_cell", "too_few_cases".
 core_polychoric <- function(columns, shift = rep(0, length(columns)), sign = rep(1, length(columns)), keep = NULL, complete = FALSE,
-                            covariance = FALSE, most = 20L, threads = 2L) {
+                            covariance = FALSE, most = 20L, threads = 0L) {
   known <- rep(list(NULL), length(columns))
   for (j in which(!vapply(columns, is.integer, TRUE))) {
     x <- as.double(columns[[j]])

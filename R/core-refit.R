@@ -1,12 +1,12 @@
 # A structure fitted again: to resampled cases, and to samples from a known structure.
 
 # covariances: p^2 x count, divisor n. list(theta, error: q x count; value; status words).
-core_refit <- function(cells, items, factors, covariances, start, n, errors = TRUE, tolerance = 1e-10, max_iterations = 200L, threads = 2L) {
+core_refit <- function(cells, items, factors, covariances, start, n, errors = TRUE, tolerance = 1e-10, max_iterations = 200L, threads = 0L) {
   kernel_refit(cells, items, factors, covariances, start, n, core_search(cells, tolerance, max_iterations), errors, threads)
 }
 
 # Resampled cases: estimates and chi-squares over `replicates` draws of the rows of x.
-core_resample_structure <- function(x, cells, factors, start, replicates, seed, threads = 2L) {
+core_resample_structure <- function(x, cells, factors, start, replicates, seed, threads = 0L) {
   n <- nrow(x)
   chunk <- max(50, min(500, 2e7 %/% ncol(x)^2))
   parts <- lapply(seq(0, replicates - 1, by = chunk), function(first) {

@@ -2,12 +2,12 @@
 
 # Figures of internal consistency over `replicates` resamples of the rows of x
 # (complete answers): a matrix, replicates x figures.
-core_resample_reliability <- function(x, replicates, seed, threads = 2L) {
+core_resample_reliability <- function(x, replicates, seed, threads = 0L) {
   name_figures(kernel_replicate_reliability(centred(x), as.integer(replicates), seed, threads), x)
 }
 
 # The same figures with each of `rows` left out.
-core_jackknife_reliability <- function(x, rows = seq_len(nrow(x)), threads = 2L) {
+core_jackknife_reliability <- function(x, rows = seq_len(nrow(x)), threads = 0L) {
   name_figures(kernel_jackknife_reliability(centred(x), as.integer(rows), threads), x)
 }
 
@@ -27,7 +27,7 @@ centred <- function(x) {
 
 # Moments of replicates first + 1, ..., first + count: a list of list(n, mean,
 # covariance).
-core_replicate_moments <- function(x, first, count, seed, threads = 2L) {
+core_replicate_moments <- function(x, first, count, seed, threads = 0L) {
   middle <- colMeans(x)
   p <- ncol(x)
   out <- kernel_replicate_moments(centred(x), as.integer(first), as.integer(count), seed, threads)

@@ -35,7 +35,7 @@ core_criterion <- function(rotation, p, m, gamma = 0, epsilon = .01, kappa = 0, 
 # stepwise, minima): `values` where each random start ended; `minima` the distinct ones, a list of
 # list(value, times, loadings, correlations), lowest first. Arguments after `power` go
 # to core_criterion().
-core_rotate <- function(loadings, rotation, normalise = "kaiser", starts = 30L, seed = 1, power = 4, ..., threads = 2L) {
+core_rotate <- function(loadings, rotation, normalise = "kaiser", starts = 30L, seed = 1, power = 4, ..., threads = 0L) {
   if (ncol(loadings) < 2 || rotation == "none" || (rotation == "bigeomin" && ncol(loadings) < 3)) {
     return(unrotated(loadings))
   }
@@ -67,7 +67,7 @@ unrotated <- function(loadings) {
 }
 
 # All starts of a gradient projection, the best kept.
-core_projection <- function(a, criterion, starts, seed, threads = 2L) {
+core_projection <- function(a, criterion, starts, seed, threads = 0L) {
   out <- kernel_rotate(a, c(list(number = criterion_numbers[[criterion$criterion]]), criterion[c("parameter", "target", "oblique")]),
     as.integer(starts), seed, threads)
   out$minima <- distinct_minima(a, out$values, out$transforms, criterion$oblique)

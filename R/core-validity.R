@@ -74,7 +74,7 @@ core_ave_excess <- function(at, l, r, covariance) {
 }
 
 # The ratio over resamples of the rows of x: a matrix, replicates x k^2 (by column).
-core_resample_htmt <- function(x, blocks, replicates, seed, geometric = FALSE, threads = 2L) {
+core_resample_htmt <- function(x, blocks, replicates, seed, geometric = FALSE, threads = 0L) {
   sums <- kernel_replicate_block_sums(centred(x), unname(blocks), as.integer(replicates), seed, geometric, threads)
   k <- length(blocks)
   t(apply(sums, 2, function(column) as.vector(htmt_of_sums(matrix(column, k), lengths(blocks), geometric))))

@@ -19,7 +19,7 @@ codebook_fields <- c(
 #' (fields that were guessed by [sw_draft_codebook()] and are to be checked).
 #'
 #' @param x Path of a CSV, XLSX or YAML file, or a data frame with those fields.
-#' @return A `sw_codebook`: a list with `items` (tibble, a row per item, in the
+#' @return A `sw_codebook`: a list with `items` (data frame, a row per item, in the
 #'   order that every later table follows) and `source`.
 #' @section Errors: `scalewort_error_codebook` lists all faults at once, each
 #'   with its row; `scalewort_error_file` when the file cannot be read.

@@ -18,7 +18,7 @@
 #' @param smallest For `"sums"`: the least number of people that a figure may be of. Counts of fewer
 #'   are withheld, and it is said. Which different answers an item has is looked at all the same, to hold them against the codebook.
 #' @param memory For `"rows"`: how many MB the answers may take.
-#' @return A `sw_table`: a list with `connections`, `name`, `engine`, `columns` (tibble: column, type), `fetch`, `smallest` and `memory`.
+#' @return A `sw_table`: a list with `connections`, `name`, `engine`, `columns` (data frame: column, type), `fetch`, `smallest` and `memory`.
 #' @section Errors: `scalewort_error_input` for what is no connection or no table; `scalewort_error_database` when the database refuses or the
 #'   connection is lost, with a field `reason`: `lost`, `timeout`, `locked`, `denied`, `absent`, `shard`, `changed`, `withheld` or `refused`.
 #' @examples

@@ -1,6 +1,6 @@
 # What a first codebook finds besides items: totals, boxes to tick, previews, and what to look at first.
 
-# Columns that are the sum or the mean of items, as they stand or keyed, in everybody who answered all: tibble(column, what, of).
+# Columns that are the sum or the mean of items, as they stand or keyed, in everybody who answered all: data frame(column, what, of).
 find_totals <- function(rows, frame) {
   none <- plain_table(column = character(), what = character(), of = character())
   items <- which(rows$role != "aside" & !startsWith(rows$labels, "? ="))
@@ -16,7 +16,7 @@ find_totals <- function(rows, frame) {
     do.call(rbind, lapply(numbers, function(column) total_of(column, rows$item[block], frame[[column]], values, keyed)))
   })
   found <- do.call(rbind, c(list(none), found))
-  found[!duplicated(found$column), ]
+  plain_frame(found[!duplicated(found$column), ])
 }
 
 # One column against the items of a block, itself not among them; NULL where it is no total of theirs.

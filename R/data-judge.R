@@ -13,8 +13,8 @@
 judge <- function(value, limits, figure, low = NA_real_, high = NA_real_, reason = "") {
   row <- match(rep_len(figure, length(value)), limits$figure)
   out <- plain_table(
-    figure = limits$figure[row], value = as.vector(value), low = rep_len(as.vector(low), length(value)),
-    high = rep_len(as.vector(high), length(value)), bound = limits$bound[row], better = limits$better[row], direction = limits$direction[row],
+    figure = limits$figure[row], value = as.numeric(value), low = rep_len(as.numeric(low), length(value)),
+    high = rep_len(as.numeric(high), length(value)), bound = limits$bound[row], better = limits$better[row], direction = limits$direction[row],
     source = limits$source[row], reason = rep_len(reason, length(value))
   )
   out$code <- ifelse(out$reason != "", "untested", judged_code(out, out$bound, ifelse(is.na(out$better), out$bound, out$better)))

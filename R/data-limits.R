@@ -10,7 +10,7 @@
 #'
 #' @param ... Bounds to change, as `figure = number`. Two numbers change the
 #'   bound and the stricter bound: `alpha = c(.70, .80)`.
-#' @return A `sw_limits`: a tibble with a row per figure and the columns
+#' @return A `sw_limits`: a data frame with a row per figure and the columns
 #'   `figure`, `direction` (`at_least`, `at_most`, `below`), `bound`, `better`
 #'   (the stricter bound, `NA` where there is none), `words` and `source`
 #'   (author, year).

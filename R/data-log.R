@@ -18,7 +18,7 @@ sw_log <- function(x, code = FALSE) {
   if (code) {
     return(x$log$code[!is.na(x$log$code)])
   }
-  x$log[c("step", "action", "detail")]
+  tibble::as_tibble(x$log[c("step", "action", "detail")])
 }
 
 new_log <- function(action, detail, code = NA_character_) {

@@ -30,7 +30,11 @@ keyed_columns <- function(survey, items) {
 
 #' @export
 source_count.memory_source <- function(survey, items = character()) {
-  missing <- vapply(items, function(item) sum(is.na(survey$source$answers[[item]][survey$kept])), 0L)
+  everyone <- all(survey$kept)
+  missing <- vapply(items, function(item) {
+    answers <- survey$source$answers[[item]]
+    if (!anyNA(answers)) 0L else sum(is.na(if (everyone) answers else answers[survey$kept]))
+  }, 0L)
   list(used = sum(survey$kept), aside = sum(!survey$kept), missing = missing)
 }
 

@@ -16,10 +16,10 @@ shipped_table <- local({
 # A table, or columns, as a plain data frame without row names. What users get is made a tibble where it leaves the package
 # (tidy(), glance(), `survey$data`), so that nothing else waits for that package.
 plain_frame <- function(x) {
-  if (!is.data.frame(x)) {
-    return(do.call(plain_table, as.list(x)))
+  if (is.list(x) && !is.data.frame(x)) {
+    return(do.call(plain_table, x))
   }
-  if (inherits(x, "data.table")) x <- as.data.frame(x)
+  if (!is.list(x) || inherits(x, "data.table")) x <- as.data.frame(x)
   size <- .row_names_info(x, 2L)
   class(x) <- c(if (inherits(x, "judged_frame")) "judged_frame", "data.frame")
   attr(x, "row.names") <- .set_row_names(size)
@@ -42,7 +42,7 @@ plain_table <- function(...) {
   columns <- list(...)
   columns <- columns[!vapply(columns, is.null, TRUE)]
   sizes <- lengths(columns)
-  size <- if (any(sizes == 0)) 0L else max(sizes)
+  size <- if (length(sizes) == 0 || any(sizes == 0)) 0L else max(sizes)
   columns[sizes != size] <- lapply(columns[sizes != size], rep_len, length.out = size)
   list2DF(lapply(columns, unname), size)
 }

@@ -249,7 +249,7 @@ format.sw_imputations <- function(x, ...) {
 #' @export
 tidy.sw_imputations <- function(x, table = "convergence", ...) {
   check_choice(table, "convergence", "table")
-  x$imputed$convergence
+  tibble::as_tibble(x$imputed$convergence)
 }
 
 #' @export

@@ -33,5 +33,5 @@ first_look.sw_composites <- function(x) {
 #' @export
 augment.sw_composites <- function(x, ...) {
   refuse_more(...)
-  composite_scores(x)
+  tibble::as_tibble(composite_scores(x))
 }

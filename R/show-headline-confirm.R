@@ -73,7 +73,7 @@ worst_of_confirmation <- function(x) {
   parts <- c(
     if (length(against) > 0) paste0(and_list(against, 3), if (length(against) == 1) " loads" else " load",
       " against the other items: check the keying first"),
-    if (nrow(twins) > 0) twin_words(twins[which.max(abs(twins$correlation)), ]),
+    if (nrow(twins) > 0) twin_words(twins[which.max(round(abs(twins$correlation), 8)), ]),
     if (nrow(away) > 0) away_words(away[order(abs(away$standardised)), ]),
     if (NROW(readings) > 0) reading_words(readings)
   )

@@ -152,7 +152,7 @@ least_known <- function(x) if (all(is.na(x))) NA_real_ else min(x, na.rm = TRUE)
 #' @export
 augment.sw_scores <- function(x, ...) {
   refuse_more(...)
-  scored_data(x)
+  tibble::as_tibble(scored_data(x))
 }
 
 #' @param method For an exploration: the kind of factor score, `"regression"`, `"bartlett"`
@@ -161,14 +161,14 @@ augment.sw_scores <- function(x, ...) {
 #' @export
 augment.sw_exploration <- function(x, method = "regression", ...) {
   refuse_more(...)
-  exploration_scores(x, method)
+  tibble::as_tibble(exploration_scores(x, method))
 }
 
 #' @rdname results
 #' @export
 augment.sw_confirmation <- function(x, method = "regression", ...) {
   refuse_more(...)
-  confirmation_scores(x, method)
+  tibble::as_tibble(confirmation_scores(x, method))
 }
 
 #' @rdname results
@@ -239,7 +239,7 @@ option_words <- function(options) {
 #' @export
 tidy.sw_moments <- function(x, table = "correlation", ...) {
   refuse_more(...)
-  moments_tables(x)[[check_choice(table, c("correlation", "covariance", "items"), "table")]]
+  tibble::as_tibble(moments_tables(x)[[check_choice(table, c("correlation", "covariance", "items"), "table")]])
 }
 
 moments_tables <- function(x) {

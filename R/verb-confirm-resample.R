@@ -21,7 +21,7 @@ resampled_test <- function(x, answers, replicates, seed) {
   again <- core_resample_structure(turned, x$parts$cells, ncol(x$parts$matrices$factor), x$parts$theta, replicates, seed)
   f <- x$parts$figures
   seen <- again$chi_square[is.finite(again$chi_square)]
-  plain_table(
+  tibble::tibble(
     chi_square = f$chi_square, df = f$df, p.value = f$p.value, p_bootstrap = (1 + sum(seen >= f$chi_square)) / (1 + length(seen)),
     n = nrow(answers), replicates = length(seen)
   )

@@ -34,7 +34,7 @@ sw_congruence <- function(x, y, turn = FALSE, limits = sw_limits()) {
   value <- unname(diag(core_congruence(a, sweep(b[, to$order, drop = FALSE], 2, to$sign, "*"))))
   ends <- if (inherits(x, "sw_exploration") && inherits(y, "sw_exploration")) congruence_interval(value, sampled_congruence(x, y, c(x$about$n,
     y$about$n), 100L, x$about$options$seed, turn)) else list(low = NA_real_, high = NA_real_)
-  plain_table(factor = colnames(a), matched = colnames(b)[to$order], congruence = value, conf.low = ends$low, conf.high = ends$high,
+  tibble::tibble(factor = colnames(a), matched = colnames(b)[to$order], congruence = value, conf.low = ends$low, conf.high = ends$high,
     items = length(items), verdict = judge_code(value, limits, "congruence", ends$low, ends$high))
 }
 

@@ -21,5 +21,5 @@ factor_scores <- function(x, survey, method) {
   taken <- intersect(colnames(scores), source_names(survey))
   if (length(taken) > 0) stop_input(paste0("The data have a column named ", and_list(quoted(taken)), " already."),
     hint = "Give the factors other `names`.")
-  tibble::as_tibble(cbind(source_columns(survey, source_names(survey)), scores))
+  plain_frame(cbind(source_columns(survey, source_names(survey)), scores))
 }

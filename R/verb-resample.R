@@ -64,7 +64,7 @@ sw_resample <- function(survey, statistic = NULL, items = NULL, needs = "moments
     left_out <- do.call(rbind, lapply(case_groups(nrow(answers)), function(rows) one(source$without(rows))))
     Map(core_bca_interval, estimate, as.data.frame(values), as.data.frame(left_out), level = level)
   }
-  plain_table(
+  tibble::tibble(
     figure = if (is.null(names(estimate))) paste0("figure_", seq_along(estimate)) else names(estimate), estimate = unname(estimate),
     std.error = unname(apply(values, 2, stats::sd, na.rm = TRUE)), bias = unname(colMeans(values, na.rm = TRUE) - estimate),
     conf.low = vapply(bounds, `[`, 0, 1) |> unname(), conf.high = vapply(bounds, `[`, 0, 2) |> unname(), n = nrow(answers),

@@ -130,7 +130,7 @@ item_correlations <- function(survey) {
 
 # By likelihood over all items together where some are missing; NULL where that is not so, or too much to ask.
 screened_whole <- function(survey, items) {
-  if (length(items) == 0 || length(items) > 60 || !misses_any(survey, items) || source_count(survey)$used > 20000) {
+  if (length(items) == 0 || length(items) > 60 || source_count(survey)$used > 20000 || !misses_any(survey, items)) {
     return(NULL)
   }
   found <- screened_moments(survey, items)

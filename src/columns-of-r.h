@@ -1,11 +1,18 @@
 // What R hands over, as the core reads it.
 #pragma once
 #include <Rcpp.h>
+#include <cstdlib>
 #include <thread>
 #include "core/columns.h"
 
-inline int threads_to_use(int wanted = 2) {
-  return std::max(1, std::min(wanted, static_cast<int>(std::thread::hardware_concurrency())));
+// As many threads as wanted, at most one a core; 0: as many as the environment variable SCALEWORT_THREADS says, else one a core.
+inline int threads_to_use(int wanted = 0) {
+  const int cores = std::max(1, static_cast<int>(std::thread::hardware_concurrency()));
+  if (wanted <= 0) {
+    const char* said = std::getenv("SCALEWORT_THREADS");
+    wanted = said != nullptr && std::atoi(said) > 0 ? std::atoi(said) : cores;
+  }
+  return std::min(wanted, cores);
 }
 
 inline const int* flags_or_null(const Rcpp::RObject& keep) {

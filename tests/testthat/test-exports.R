@@ -77,7 +77,7 @@ test_that("totals, boxes, halves and letters are told from items", {
   answers$q2 <- 5 - answers$q2
   keyed <- transform(answers, q2 = 5 - q2)
   found <- function(...) sw_draft_codebook(cbind(answers, ...))$found
-  expect_equal(found(total = rowSums(answers))$totals, tibble::tibble(column = "total", what = "sum", of = "q1 to q4"))
+  expect_equal(found(total = rowSums(answers))$totals, data.frame(column = "total", what = "sum", of = "q1 to q4"))
   expect_equal(found(m = round(rowMeans(keyed), 2))$totals$what, "mean")
   expect_equal(nrow(found(other = rowSums(keyed) + rep(0:1, 30))$totals), 0)
   # Also where its name makes it one of the subscale.

@@ -1,0 +1,117 @@
+# What a shortcut finds is what the long way gives.
+
+people <- function(n, p, seed) {
+  set.seed(seed)
+  x <- outer(rnorm(n), rep(.7, p)) + matrix(rnorm(n * p), n)
+  `colnames<-`(x, paste0("i", seq_len(p)))
+}
+
+test_that("products shared among threads are the plain ones, to the same digit for any number of threads", {
+  set.seed(1)
+  a <- matrix(rnorm(300 * 250), 300)
+  b <- matrix(rnorm(250 * 400), 250)
+  by_threads <- lapply(c("1", "2"), function(threads) withr::with_envvar(c(SCALEWORT_THREADS = threads), {
+    list(core("kernel_product")(a, b), core("kernel_crossproduct")(b), core("kernel_inverse")(crossprod(b[, 1:240])))
+  }))
+  expect_identical(by_threads[[1]], by_threads[[2]])
+  expect_equal(by_threads[[1]][[1]], a %*% b, tolerance = 1e-13)
+  expect_equal(by_threads[[1]][[2]], crossprod(b), tolerance = 1e-13)
+  expect_equal(by_threads[[1]][[3]] %*% crossprod(b[, 1:240]), diag(240), tolerance = 1e-6)
+})
+
+test_that("moments without each group are those of the others, weighted or not", {
+  x <- people(90, 4, 2)
+  of <- rep_len(1:7, 90)
+  own <- runif(90, .5, 2)
+  found <- core("core_moments_without")(x, of, 7)
+  weighted <- core("core_moments_without")(x, of, 7, own)
+  for (g in 1:7) {
+    left <- x[of != g, ]
+    expect_equal(found[[g]]$covariance, cov(left), tolerance = 1e-12)
+    n <- nrow(left)
+    expect_equal(weighted[[g]]$covariance, cov.wt(left, own[of != g] / sum(own[of != g]), method = "ML")$cov * n / (n - 1), tolerance = 1e-12)
+  }
+})
+
+test_that("patterns are gathered in order, with weighted moments", {
+  x <- people(60, 3, 3)
+  x[1:20, 1] <- NA
+  x[21:25, 2:3] <- NA
+  x[26, 3] <- NA
+  w <- runif(60, .5, 2)
+  found <- core("core_answer_patterns")(x, w)
+  expect_equal(lapply(found, `[[`, "seen"), list(1:3, 2:3, 1L, 1:2))
+  expect_equal(found[[2]]$n, sum(w[1:20]))
+  expect_equal(found[[2]]$covariance, unname(cov.wt(x[1:20, 2:3], w[1:20] / sum(w[1:20]), method = "ML")$cov), tolerance = 1e-12)
+  expect_equal(found[[4]]$mean, unname(x[26, 1:2]))
+  expect_true(all(found[[4]]$covariance == 0))
+})
+
+test_that("likelihood begun near its end ends where it does from afar; complete answers need no iteration", {
+  x <- people(120, 5, 4)
+  complete <- core("core_em")(x)
+  expect_equal(complete$covariance, cov(x) * 119 / 120, tolerance = 1e-12)
+  expect_identical(complete$iterations, 0L)
+  x[cbind(sample(120, 40), rep_len(1:5, 40))] <- NA
+  far <- core("core_em")(x)
+  near <- core("core_em")(x, near = core("core_em")(x[-(1:6), ]))
+  expect_equal(near$covariance, far$covariance, tolerance = 1e-6)
+  expect_lt(core("core_em")(x, near = far)$iterations, far$iterations)
+})
+
+test_that("a general factor looked for beside another is the one found from many starts", {
+  set.seed(5)
+  x <- rnorm(400) %o% rep(.6, 12) + (matrix(rnorm(1200), 400) %x% t(rep(.5, 4))) + matrix(rnorm(4800, 0, .6), 400)
+  whole <- core("core_general_factor")(cor(x), 3)
+  parts <- lapply(1:4, function(g) cor(x[rep_len(1:4, 400) != g, ]))
+  near <- core("core_general_near")(parts, whole)
+  for (g in 1:4) expect_equal(near[[g]]$general, core("core_general_factor")(parts[[g]], 3)$general, tolerance = 1e-5)
+})
+
+test_that("noncentralities and quantiles stand where the distribution says, small and large", {
+  for (of in list(c(10, 3), c(2500, 1200), c(1e5, 170), c(8, 40))) for (at in c(.05, .95)) {
+    found <- core("core_noncentrality")(of[1], of[2], at)
+    if (found > 0) expect_equal(pchisq(of[1], of[2], ncp = found), at, tolerance = 1e-8) else expect_lte(pchisq(of[1], of[2]), at)
+    expect_equal(pchisq(core("quantile_noncentral")(at, of[2], of[1]), of[2], ncp = of[1]), at, tolerance = 1e-8)
+  }
+})
+
+test_that("the slopes of a rotation's constraints are zero-crossings of its minimum, and those without rotation have a closed form", {
+  set.seed(6)
+  loadings <- kronecker(diag(3), matrix(.7, 4, 1)) + rnorm(36, 0, .1)
+  rotated <- core("core_rotate")(loadings, "oblimin", normalise = "none")
+  criterion <- list(number = 1L, parameter = 0, target = matrix(0, 1, 1), oblique = TRUE)
+  slopes <- core("kernel_constraint_slopes")(rotated$loadings, rotated$correlations, criterion, TRUE, FALSE)
+  expect_equal(dim(slopes), c(6, 36 + 3))
+  # Turned a little, loadings and correlations move along the constraint's slope by what the criterion's own gradient changes.
+  constraint <- function(l, phi) {
+    g <- core("kernel_criterion")(l, 1L, 0, matrix(0, 1, 1))$gradient
+    inner <- crossprod(l, g) %*% solve(phi)
+    inner[row(inner) != col(inner)]
+  }
+  step <- matrix(rnorm(36), 12) * 1e-6
+  expect_equal(as.vector(slopes[, 1:36] %*% as.vector(step)), constraint(rotated$loadings + step, rotated$correlations) -
+    constraint(rotated$loadings, rotated$correlations), tolerance = 1e-4)
+  plain <- core("unrotated_jacobian")(loadings, rep(.5, 12))
+  at <- function(l, psi) crossprod(l, l / psi)[lower.tri(diag(3))]
+  expect_equal(as.vector(plain[, 1:36] %*% as.vector(step)), at(loadings + step, rep(.5, 12)) - at(loadings, rep(.5, 12)), tolerance = 1e-4)
+  expect_equal(as.vector(plain[, 37:48] %*% rep(1e-6, 12)), at(loadings, rep(.5, 12) + 1e-6) - at(loadings, rep(.5, 12)), tolerance = 1e-4)
+})
+
+test_that("products of a structure's slopes are those of its Jacobian, with means and paths", {
+  structure <- sw_structure(a = paste0("i", 1:4), b = paste0("i", 5:8), c = paste0("i", 9:12)) |> sw_add_higher("top", c("a", "b", "c"))
+  cells <- core("core_free_intercepts")(core("structure_cells")(structure, paste0("i", 1:12), "variance", rep(1, 12)), 12)
+  theta <- seq(.3, .9, length.out = max(cells$free))
+  jacobian <- core("core_structure_jacobian")(cells, theta, 12, 4L)
+  expect_equal(core("core_jacobian_products")(cells, theta, 12, 4L), crossprod(jacobian), tolerance = 1e-12)
+})
+
+test_that("rows and columns of a judged table stay judged; tables are stacked with their kinds", {
+  table <- core("judged_table")(core("plain_table")(a = 1:3, b = c(.1, NA, .3), nothing = NULL), b = "alpha")
+  expect_named(table, c("a", "b"))
+  expect_identical(attr(table[2:3, ], "judged"), attr(table, "judged"))
+  expect_identical(attr(table[c("b", "a")], "judged"), attr(table, "judged"))
+  expect_identical(table[["a"]], 1:3)
+  below <- core("stacked")(list(table, NULL, core("plain_table")(a = 4L, b = NA)))
+  expect_identical(below, list2DF(list(a = 1:4, b = c(.1, NA, .3, NA))))
+})
