@@ -39,7 +39,8 @@ core_tally_shape <- function(tally, counts = tally$counts) if (is.null(tally$sha
 # Distinct values and their counts. Whole numbers are counted over `options`, from
 # lowest to highest, in one pass. keep: NULL, or a logical value per answer.
 core_counts <- function(x, options, keep = NULL) {
-  if (length(options) > 0 && is.integer(x)) {
+  whole <- length(options) > 0 && all(options %% 1 == 0) && length(options) == options[length(options)] - options[1] + 1
+  if (whole && (is.integer(x) || is.double(x))) {
     found <- kernel_tally(x, as.integer(options[1]), as.integer(options[length(options)]), keep)
     if (found$outside == 0) {
       return(list(values = options, counts = found$counts))

@@ -6,7 +6,7 @@
 # one item or two as long as that helps. Ties go to fewer turned items.
 core_best_signs <- function(r, exact = 15) {
   k <- ncol(r)
-  if (k < 2) {
+  if (k < 2 || all(r >= 0)) {
     return(rep(1, k))
   }
   sets <- if (k <= exact) cbind(1, as.matrix(expand.grid(rep(list(c(1, -1)), k - 1)))) else searched_signs(r)

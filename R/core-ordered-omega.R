@@ -54,17 +54,24 @@ core_ordered_reliability <- function(r, thresholds, steps, gamma = NULL, n = NUL
 core_ordered_slopes <- function(r, loadings, unique, pairs, parts) {
   in_common <- threshold_slopes(pairs, shared_correlation(loadings, pairs), FALSE)
   in_observed <- threshold_slopes(pairs, r[cbind(pairs$first, pairs$second)], TRUE)
-  over_items <- function(value, item) as.vector(tapply(value, factor(item, seq_along(loadings)), sum, default = 0))
+  over_items <- function(value, item) summed_at(value, item, length(loadings))
   by_loading <- over_items(in_common$joint * loadings[pairs$second], pairs$first) +
     over_items(in_common$joint * loadings[pairs$first], pairs$second)
-  at <- matrix(0, nrow(r), nrow(r))
+  p <- nrow(r)
   other <- !pairs$own
-  joint <- tapply(in_observed$joint[other], list(factor(pairs$first[other], seq_len(nrow(r))), factor(pairs$second[other], seq_len(nrow(r)))), sum,
-    default = 0)
-  at[] <- joint + t(joint)
+  joint <- matrix(summed_at(in_observed$joint[other], pairs$first[other] + p * (pairs$second[other] - 1), p^2), p)
+  at <- joint + t(joint)
   omega <- parts$common / parts$observed
   by_r <- core_one_factor_slopes(r, loadings, unique, by_loading) - omega * at
   c(in_common$cuts - omega * in_observed$cuts, by_r[lower.tri(r)]) / parts$observed
+}
+
+# Sums of values by place 1, ..., count.
+summed_at <- function(value, where, count) {
+  out <- numeric(count)
+  sums <- rowsum(value, where, reorder = FALSE)
+  out[as.integer(rownames(sums))] <- sums
+  out
 }
 
 # Weighted slopes of the joint probabilities less those of unrelated answers: summed by threshold, and in the correlation of each pair.
@@ -81,8 +88,7 @@ threshold_slopes <- function(pairs, correlation, observed) {
     of_b[own] <- stats::dnorm(pairs$cut_b[own]) * (1 - stats::pnorm(pairs$cut_a[own]))
     joint[own] <- 0
   }
-  at <- seq_len(max(pairs$a))
-  sums <- function(value, where) as.vector(tapply(value, factor(where, at), sum, default = 0))
+  sums <- function(value, where) summed_at(value, where, max(pairs$a))
   list(cuts = sums(pairs$weight * of_a, pairs$a) + sums(pairs$weight * of_b, pairs$b), joint = pairs$weight * joint)
 }
 

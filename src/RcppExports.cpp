@@ -505,12 +505,12 @@ BEGIN_RCPP
 END_RCPP
 }
 // export_tally
-Rcpp::List export_tally(Rcpp::IntegerVector x, int low, int high, Rcpp::RObject keep);
+Rcpp::List export_tally(Rcpp::RObject x, int low, int high, Rcpp::RObject keep);
 RcppExport SEXP _scalewort_export_tally(SEXP xSEXP, SEXP lowSEXP, SEXP highSEXP, SEXP keepSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
-    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::RObject >::type x(xSEXP);
     Rcpp::traits::input_parameter< int >::type low(lowSEXP);
     Rcpp::traits::input_parameter< int >::type high(highSEXP);
     Rcpp::traits::input_parameter< Rcpp::RObject >::type keep(keepSEXP);

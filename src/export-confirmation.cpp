@@ -159,7 +159,7 @@ Rcpp::List export_quadratic_scores(Rcpp::List cells, int items, int factors, con
 // [[Rcpp::export(name = "kernel_row_forms")]]
 Rcpp::NumericVector export_row_forms(const Eigen::Map<Eigen::MatrixXd> x,
                                      const Eigen::Map<Eigen::MatrixXd> m) {
-  return plain((x * m).cwiseProduct(x).rowwise().sum());
+  return plain(scalewort::row_forms(x, m, threads_to_use()));
 }
 
 // What a fit explains of the spread of normal answers' moments; e: scaled residuals, symmetric.

@@ -72,9 +72,10 @@ Rcpp::List export_matrix_moments(const Rcpp::NumericMatrix x) {
 // x: integer vector. Returns counts of low..high, and how many are missing or
 // outside.
 // [[Rcpp::export(name = "kernel_tally")]]
-Rcpp::List export_tally(Rcpp::IntegerVector x, int low, int high, Rcpp::RObject keep) {
-  const scalewort::Tally out =
-      scalewort::tally(x.begin(), x.size(), flags_or_null(keep), low, high);
+Rcpp::List export_tally(Rcpp::RObject x, int low, int high, Rcpp::RObject keep) {
+  const R_xlen_t rows = Rf_xlength(x);
+  const scalewort::Tally out = TYPEOF(x) == INTSXP ? scalewort::tally(INTEGER(x), rows, flags_or_null(keep), low, high)
+                                                   : scalewort::tally(REAL(x), rows, flags_or_null(keep), low, high);
   return Rcpp::List::create(Rcpp::_["counts"] = out.counts, Rcpp::_["missing"] = out.missing,
                             Rcpp::_["outside"] = out.outside);
 }

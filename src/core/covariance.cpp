@@ -103,4 +103,17 @@ Tally tally(const int* x, Eigen::Index rows, const int* keep, int low, int high)
   return out;
 }
 
+Tally tally(const double* x, Eigen::Index rows, const int* keep, int low, int high) {
+  Tally out{std::vector<double>(high - low + 1, 0.0), 0.0, 0.0};
+  for (Eigen::Index i = 0; i < rows; ++i) {
+    if (keep != nullptr && keep[i] != 1) continue;
+    const double place = x[i] - low;
+    if (place >= 0.0 && place <= high - low && place == std::floor(place))
+      out.counts[static_cast<std::size_t>(place)] += 1.0;
+    else
+      (std::isnan(x[i]) ? out.missing : out.outside) += 1.0;
+  }
+  return out;
+}
+
 }  // namespace scalewort

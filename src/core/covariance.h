@@ -45,4 +45,7 @@ struct Tally {
 };
 Tally tally(const int* x, Eigen::Index rows, const int* keep, int low, int high);
 
+// The same of reals, of which NaN is missing and what is no whole number outside.
+Tally tally(const double* x, Eigen::Index rows, const int* keep, int low, int high);
+
 }  // namespace scalewort

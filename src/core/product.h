@@ -19,6 +19,9 @@ Matrix by_columns(const Matrix& x, int threads, Turn turn) {
   return out;
 }
 
+// The quadratic form of each row of x in m: diag(x m x').
+Vector row_forms(const MatrixRef& x, const MatrixRef& m, int threads);
+
 // x' x.
 Matrix shared_crossproduct(const MatrixRef& x, int threads);
 
