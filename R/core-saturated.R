@@ -39,6 +39,26 @@ core_free_gamma <- function(x, em, patterns, weight = rep(1, nrow(x)), cluster =
   core_meat(rowsum(sums, rownames(sums)), seq_along(unique(rownames(sums)))) * length(unique(rownames(sums))) / n
 }
 
+# Sum over complete cases of products of products of deviations from a mean (lower triangle with diagonal, by column): what Gamma needs of
+# cases that come a part at a time. The products of `most` numbers at once are held.
+core_fourth_products <- function(x, mean, most = 2.5e6) {
+  at <- which(lower.tri(diag(ncol(x)), diag = TRUE), arr.ind = TRUE)
+  d <- x - rep(mean, each = nrow(x))
+  size <- max(1, floor(most / nrow(at)))
+  total <- matrix(0, nrow(at), nrow(at))
+  for (first in seq(1, length.out = ceiling(nrow(x) / size), by = size)) {
+    some <- d[first:min(nrow(x), first + size - 1), , drop = FALSE]
+    total <- total + kernel_crossproduct(some[, at[, 1], drop = FALSE] * some[, at[, 2], drop = FALSE])
+  }
+  total
+}
+
+# covariance: with divisor n - 1, of the n cases that were summed.
+core_gamma_of_products <- function(products, covariance, n) {
+  own <- covariance[lower.tri(covariance, diag = TRUE)] * (n - 1) / n
+  products / n - tcrossprod(own)
+}
+
 # Gamma of normal answers with gaps, from the observed information; NULL where there is none.
 core_observed_gamma <- function(em, patterns) {
   inverse <- core_inverse_information(kernel_saturated_hessian(patterns, unname(em$covariance), unname(em$mean)))

@@ -97,7 +97,9 @@ plain_estimator <- function(kind) {
 
 # Likelihood, and why where there are answers in a database.
 likelihood_alone <- function(x, items) {
-  list(estimator = "ml", reason = if (has_answers(x) && !gives_rows(x, items)) "anything else needs single answers" else "")
+  beyond <- has_answers(x) && !gives_rows(x, items)
+  list(estimator = "ml", reason = if (!beyond) "" else if (inherits(x$source, "sums_source")) "anything else needs single answers" else
+    "of more answers than memory holds only \"robust\" can be had besides, from those who answered everything")
 }
 
 # Of ordered answers; by_likelihood: nothing else can be done; by_pairs: gaps would be left to pairs.

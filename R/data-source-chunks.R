@@ -113,6 +113,20 @@ source_mardia.chunks_source <- function(survey, items) {
 }
 
 #' @export
+source_gamma.chunks_source <- function(survey, items) {
+  keying <- keying_of(survey, items)
+  moments <- source_moments(survey, items)
+  asked_before(survey, list("gamma", items, keying), {
+    products <- 0
+    each_answers(survey, items, function(columns, keep, ...) {
+      x <- keyed_matrix(columns, keying, keep)
+      products <<- products + core_fourth_products(x[stats::complete.cases(x), , drop = FALSE], moments$mean)
+    })
+    core_gamma_of_products(products, moments$covariance, moments$n)
+  })
+}
+
+#' @export
 source_moments.chunks_source <- function(survey, items, missing = "listwise", kind = "pearson") {
   if (kind == "spearman") {
     return(rank_moments_of_tables(source_tables(survey, items, missing == "listwise"), items, missing == "listwise"))

@@ -202,6 +202,9 @@ source_cells.sums_source <- function(survey, item) {
 
 # Products of three and more answers are not asked for.
 #' @export
+source_gamma.sums_source <- function(survey, items) stop_for_rows(survey$source, length(items))
+
+#' @export
 source_mardia.sums_source <- function(survey, items) NULL
 
 #' @export

@@ -13,6 +13,7 @@
 #                                                all of them answered
 #   source_cells(survey, item)                   its different cells as they are: list(values, n)
 #   source_mardia(survey, items)                 Mardia's figures of complete cases; NULL where they cannot be had
+#   source_gamma(survey, items)                  n times the covariance matrix of the covariances of complete cases, of any distribution
 #   source_totals(survey, items)                 distribution of the sum over complete cases, keyed
 #   source_patterns(survey, items, weight)       patterns of missing answers, each with n, means, products
 #   source_rows(survey, items, keyed)            single people: cases x items, numbers
@@ -34,6 +35,7 @@ source_tables <- function(survey, items, complete) UseMethod("source_tables", su
 source_crossed <- function(survey, item, own, complete = character(), column = item) UseMethod("source_crossed", survey$source)
 source_cells <- function(survey, item) UseMethod("source_cells", survey$source)
 source_mardia <- function(survey, items) UseMethod("source_mardia", survey$source)
+source_gamma <- function(survey, items) UseMethod("source_gamma", survey$source)
 source_totals <- function(survey, items) UseMethod("source_totals", survey$source)
 source_patterns <- function(survey, items, weight = NULL) UseMethod("source_patterns", survey$source)
 source_rows <- function(survey, items = scored_items(survey), keyed = TRUE) UseMethod("source_rows", survey$source)
@@ -70,6 +72,12 @@ source_cells.default <- function(survey, item) {
   values <- source_column(survey, item)
   seen <- unique(values)
   list(values = seen, n = tabulate(match(values, seen), length(seen)))
+}
+
+#' @export
+source_gamma.default <- function(survey, items) {
+  x <- source_complete_rows(survey, items)
+  core_meat(core_product_influence(x, rep(1, nrow(x))))
 }
 
 #' @export

@@ -70,6 +70,10 @@ complete_sample <- function(x, items, options) {
   if (options$estimator != "robust") {
     return(out)
   }
+  if (!gives_rows(x, items) && is.null(options$weights) && is.null(options$cluster)) {
+    moments$gamma <- source_gamma(x, items)
+    return(stages_sample(moments))
+  }
   answers <- source_rows(x, items)
   rows <- stats::complete.cases(answers)
   out$answers <- answers[rows, , drop = FALSE]

@@ -10,9 +10,10 @@ test_that("products shared among threads are the plain ones, to the same digit f
   set.seed(1)
   a <- matrix(rnorm(300 * 250), 300)
   b <- matrix(rnorm(250 * 400), 250)
-  by_threads <- lapply(c("1", "2"), function(threads) withr::with_envvar(c(SCALEWORT_THREADS = threads), {
+  by_threads <- lapply(c("1", "2"), function(threads) {
+    withr::local_envvar(SCALEWORT_THREADS = threads)
     list(core("kernel_product")(a, b), core("kernel_crossproduct")(b), core("kernel_inverse")(crossprod(b[, 1:240])))
-  }))
+  })
   expect_identical(by_threads[[1]], by_threads[[2]])
   expect_equal(by_threads[[1]][[1]], a %*% b, tolerance = 1e-13)
   expect_equal(by_threads[[1]][[2]], crossprod(b), tolerance = 1e-13)

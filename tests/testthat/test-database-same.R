@@ -96,7 +96,10 @@ test_that("verbs give the same tables from chunks, and from sums all that needs 
   tight <- survey(memory = .05)
   expect_equal(sw_dif(tight)$tables, sw_dif(memory)$tables)
   expect_equal(sw_screen(tight)$tables$multivariate, sw_screen(memory)$tables$multivariate)
-  expect_match(paste(sw_confirm(tight)$notes, collapse = " "), "anything else needs single answers")
+  expect_match(paste(sw_confirm(tight)$notes, collapse = " "), "only \"robust\" can be had besides")
+  robust <- function(s) sw_confirm(s, estimator = "robust", missing = "listwise")
+  same(robust, tight, c("fit", "loadings", "factor_correlations", "residuals", "residual_correlations", "reliability", "indices"))
+  expect_error(robust(sums), "single people", class = "scalewort_error_database")
 })
 
 test_that("moments keep their digits where sums of large numbers would lose them, over many chunks", {
