@@ -16,7 +16,7 @@ new_desk <- function(path) {
 # What all steps rest on, for a plan: list(survey, options, common, store). The answers are read once, and again when a file changes.
 desk_ready <- function(desk, plan = decided_plan(desk$raw)) {
   beside <- beside_plan(desk$path)
-  hashes <- plan_hashes(plan, beside)
+  hashes <- plan_hashes(plan, beside, remembered_hash)
   key <- rlang::hash(list(hashes, plan[reading_keys]))
   if (!identical(desk$read_key, key)) {
     if (!is.null(desk$read)) close_table(desk$read)

@@ -15,17 +15,31 @@ data_said <- function(plan) {
   paste(if (is_query(plan$data$table)) "a query" else paste("table", plan$data$table), "of", from)
 }
 
-# What kept results depend on: the files, and what the table holds.
-plan_hashes <- function(plan, beside) {
-  out <- input_hashes(input_files(plan), beside)
+# What kept results depend on: the files, and what the table holds. hash: of a file.
+plan_hashes <- function(plan, beside, hash = rlang::hash_file) {
+  out <- input_hashes(input_files(plan), beside, hash)
   if (!from_database(plan)) {
     return(out)
   }
   log <- if (!is.null(plan$data$file)) paste0(beside(plan$data$file), "-wal")
-  if (!is.null(log) && file.exists(log)) out["log of changes"] <- rlang::hash_file(log)
+  if (!is.null(log) && file.exists(log)) out["log of changes"] <- hash(log)
   if (is.null(plan$data$file)) out[data_said(plan)] <- with_plan_table(plan, beside, table_fingerprint)
   out
 }
+
+# The hash of a file; a large one is read again only when its size or the time of its last change is another.
+remembered_hash <- local({
+  known <- list()
+  function(file, large = 5e7) {
+    if (!isTRUE(file.size(file) >= large)) {
+      return(rlang::hash_file(file))
+    }
+    about <- list(file.size(file), as.numeric(file.mtime(file)))
+    place <- normalizePath(file)
+    if (!identical(known[[place]]$about, about)) known[[place]] <<- list(about = about, hash = rlang::hash_file(file))
+    known[[place]]$hash
+  }
+})
 
 # A table's content as one number.
 table_fingerprint <- function(table) {

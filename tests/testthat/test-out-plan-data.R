@@ -77,3 +77,16 @@ test_that("the desk shows every station of a table that keeps its people, and wo
     as.character(core("desk_sheet")(desk, found, words))))), 22)
   DBI::dbDisconnect(desk$read$source$table$connections[[1]])
 })
+
+test_that("a large file is read for its hash only when it may have changed, and then gives another", {
+  file <- withr::local_tempfile(lines = as.character(1:2000))
+  hash <- function() core("remembered_hash")(file, large = 100)
+  first <- hash()
+  expect_identical(first, rlang::hash_file(file))
+  Sys.setFileTime(file, "2020-01-01")
+  then <- hash()
+  expect_identical(then, first)
+  writeLines(as.character(2000:1), file)
+  expect_identical(hash(), rlang::hash_file(file))
+  expect_false(hash() == first)
+})
