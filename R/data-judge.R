@@ -53,7 +53,7 @@ verdict_rows <- function(where, name, judged) {
 # All verdicts of a result, ranked: 1 is what to look at first (missed before near, before untested, before between,
 # before met; the farther from the bound the earlier).
 ranked_verdicts <- function(...) {
-  rows <- do.call(rbind, list(...))
+  rows <- stacked(list(...))
   rows <- rows[!is.na(rows$code), ]
   far <- abs(rows$value - rows$bound) / pmax(abs(rows$bound), .01)
   order <- order(match(rows$code, c("missed", "near", "untested", "between", "met")), ifelse(rows$code == "missed", -far, far))

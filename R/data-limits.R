@@ -69,7 +69,7 @@ check_limits_order <- function(limits) {
   limits
 }
 
-limit <- function(limits, figure) as.list(limits[match(figure, limits$figure), ])
+limit <- function(limits, figure) lapply(unclass(limits), `[`, match(figure, limits$figure))
 
 bound_sign <- function(direction) {
   c(at_least = "\u2265 ", at_most = "\u2264 ", below = "< ")[[direction]]

@@ -4,6 +4,8 @@
 #' [sw_reliability()], [sw_retention()], [sw_explore()], [sw_split()],
 #' [sw_confirm()], [sw_score()], [sw_write()] and [sw_report()].
 #'
+#' Long computations use all cores; the environment variable `SCALEWORT_THREADS` says how many instead. Results do not depend on it.
+#'
 #' @keywords internal
 #' @useDynLib scalewort, .registration = TRUE
 #' @importFrom Rcpp evalCpp
