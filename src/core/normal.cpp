@@ -116,12 +116,6 @@ double bivariate_normal_cdf(double h, double k, double r) {
   return std::min(1.0, std::max(0.0, upper(-h, -k, r)));
 }
 
-double bivariate_normal_density(double h, double k, double r) {
-  if (std::isinf(h) || std::isinf(k)) return 0.0;
-  const double rest = (1.0 - r) * (1.0 + r);
-  return std::exp(-0.5 * (h * h - 2.0 * r * h * k + k * k) / rest) / (two_pi * std::sqrt(rest));
-}
-
 NormalGrid bivariate_normal_grid(const Vector& h, const Vector& k, const Vector& below_h, const Vector& below_k, double r) {
   const Eigen::ArrayXXd hk = (h * k.transpose()).array();
   const Eigen::ArrayXXd hs =

@@ -12,10 +12,8 @@ double normal_cdf(double x);
 // Wesolowsky, 1990), with the expansion near |r| = 1 of Genz (2004); error below 1e-14.
 double bivariate_normal_cdf(double h, double k, double r);
 
-// The density, which is also the derivative of the probability in r; 0 at infinity.
-double bivariate_normal_density(double h, double k, double r);
-
-// Probabilities and densities at every pair of finite h and k, h by row; below_h and below_k: normal_cdf() of each.
+// Probabilities and densities (which are also the derivatives of the probabilities in r) at every pair of finite h
+// and k, h by row; below_h and below_k: normal_cdf() of each.
 struct NormalGrid {
   Matrix cdf, density;
 };
