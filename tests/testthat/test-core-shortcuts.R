@@ -91,12 +91,14 @@ test_that("the slopes of a rotation's constraints are zero-crossings of its mini
     inner[row(inner) != col(inner)]
   }
   step <- matrix(rnorm(36), 12) * 1e-6
-  expect_equal(as.vector(slopes[, 1:36] %*% as.vector(step)), constraint(rotated$loadings + step, rotated$correlations) -
-    constraint(rotated$loadings, rotated$correlations), tolerance = 1e-4)
+  per_step <- function(moved, from) (moved - from) * 1e6
+  expect_equal(as.vector(slopes[, 1:36] %*% as.vector(step)) * 1e6, per_step(constraint(rotated$loadings + step, rotated$correlations),
+    constraint(rotated$loadings, rotated$correlations)), tolerance = 1e-4)
   plain <- core("unrotated_jacobian")(loadings, rep(.5, 12))
   at <- function(l, psi) crossprod(l, l / psi)[lower.tri(diag(3))]
-  expect_equal(as.vector(plain[, 1:36] %*% as.vector(step)), at(loadings + step, rep(.5, 12)) - at(loadings, rep(.5, 12)), tolerance = 1e-4)
-  expect_equal(as.vector(plain[, 37:48] %*% rep(1e-6, 12)), at(loadings, rep(.5, 12) + 1e-6) - at(loadings, rep(.5, 12)), tolerance = 1e-4)
+  expect_equal(as.vector(plain[, 1:36] %*% as.vector(step)) * 1e6, per_step(at(loadings + step, rep(.5, 12)), at(loadings, rep(.5, 12))),
+    tolerance = 1e-4)
+  expect_equal(as.vector(plain[, 37:48] %*% rep(1, 12)), per_step(at(loadings, rep(.5, 12) + 1e-6), at(loadings, rep(.5, 12))), tolerance = 1e-4)
 })
 
 test_that("products of a structure's slopes are those of its Jacobian, with means and paths", {
