@@ -291,9 +291,10 @@ with_general_interval <- function(general, factor, x, whole, scales, seed, level
   possible <- vapply(less, function(m) m$status == "ok" && general_possible(m, ncol(factor$pattern)), TRUE)
   again <- core_general_near(lapply(less[possible], function(m) core_correlation(m$covariance)), factor)
   drawn <- matrix(NA_real_, nrow(general), groups)
-  drawn[, possible] <- mapply(function(m, found) {
-    if (found$status == "ok") general_shares(m, found, members)["omega_hierarchical", ] else rep(NA_real_, nrow(general))
-  }, less[possible], again)
+  drawn[, possible] <- vapply(seq_along(again), function(i) {
+    found <- again[[i]]
+    if (found$status != "ok") rep(NA_real_, nrow(general)) else general_shares(less[possible][[i]], found, members)["omega_hierarchical", ]
+  }, numeric(nrow(general)))
   width <- stats::qt((1 + level) / 2, groups - 1) * sqrt((groups - 1) / groups * rowSums((drawn - rowMeans(drawn))^2))
   ends <- list(hierarchical_low = pmax(general$omega_hierarchical - width, 0), hierarchical_high = pmin(general$omega_hierarchical + width, 1))
   with_columns(general, ends, after = "omega_hierarchical")
