@@ -46,7 +46,7 @@ js <- function(w, code) {
 }
 
 # Waits until an expression of the page is true.
-wait_for <- function(w, code, seconds = 120) {
+wait_for <- function(w, code, seconds = 60) {
   until <- Sys.time() + seconds
   repeat {
     if (isTRUE(tryCatch(js(w, paste0("!!(", code, ")")), error = function(e) FALSE))) {
