@@ -68,10 +68,9 @@ wide_columns <- function(names, pattern, waves = "[A-Za-z0-9]+", item = ".+") {
   parts <- c(parts, rep("", 3 - length(parts)))
   groups <- ifelse(order == "{item}", paste0("(", item, ")"), paste0("(", waves, ")"))
   regex <- paste0("^", fixed(parts[1]), groups[1], fixed(parts[2]), groups[2], fixed(parts[3]), "$")
-  hits <- regmatches(names, regexec(regex, names, perl = TRUE))
-  hit <- lengths(hits) == 3
-  place <- match(c("{item}", "{wave}"), order) + 1
-  out <- data.frame(column = names[hit], item = vapply(hits[hit], `[`, "", place[1]), wave = vapply(hits[hit], `[`, "", place[2]))
+  column <- grep(regex, names, perl = TRUE, value = TRUE)
+  part <- function(name) sub(regex, paste0("\\", match(name, order)), column, perl = TRUE)
+  out <- data.frame(column = column, item = part("{item}"), wave = part("{wave}"))
   size <- table(out$wave)
   out[out$wave %in% names(size)[size >= max(size, 0) / 2], ]
 }

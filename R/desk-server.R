@@ -86,11 +86,12 @@ serve_desk <- function(input, output, session, desk, most) {
   shiny::observe({
     settled()
     where <- place()
-    shown(as.character(tryCatch({
+    content <- tryCatch({
       have <- shiny::isolate(found())
       own <- shiny::isolate(words())
       if (is.null(have)) desk_bring(own, most) else desk_place(where, desk, have, own)
-    }, error = function(e) htmltools::tags$p(class = "trouble", role = "alert", cli::ansi_strip(conditionMessage(e))))))
+    }, error = function(e) htmltools::tags$p(class = "trouble", role = "alert", cli::ansi_strip(conditionMessage(e))))
+    shown(as.character(htmltools::tags$div(`data-place` = where, content)))
   })
   output$place <- shiny::renderUI(htmltools::HTML(shown()))
   shiny::observeEvent(input$act, {

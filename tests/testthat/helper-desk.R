@@ -57,7 +57,10 @@ wait_for <- function(w, code, seconds = 60) {
   }
 }
 
-text_of <- function(w, selector) js(w, sprintf("(document.querySelector(%s) || {}).textContent", jsonlite::toJSON(selector, auto_unbox = TRUE)))
+text_of <- function(w, selector) {
+  wait_for(w, sprintf("document.querySelector(%s)", in_json(selector)))
+  js(w, sprintf("document.querySelector(%s).textContent", in_json(selector)))
+}
 
 click <- function(w, selector) {
   at <- jsonlite::toJSON(selector, auto_unbox = TRUE)
@@ -73,9 +76,10 @@ press <- function(w, key, code = key, text = NULL, modifiers = 0) {
   w$window$Input$dispatchKeyEvent(type = "keyUp", key = key, code = code, modifiers = modifiers, windowsVirtualKeyCode = number)
 }
 
+# A place of the page, once it is the one that shows: what is read next is not the place before.
 go_to <- function(w, place) {
-  js(w, sprintf("location.hash = %s", jsonlite::toJSON(place, auto_unbox = TRUE)))
-  Sys.sleep(.3)
+  js(w, sprintf("location.hash = %s", in_json(place)))
+  wait_for(w, sprintf("document.querySelector('[data-place=\"%s\"]')", place))
 }
 
 # Until the work behind has ended.
