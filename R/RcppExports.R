@@ -153,6 +153,10 @@ kernel_ordered_counts <- function(columns, categories) {
     .Call(`_scalewort_export_ordered_counts`, columns, categories)
 }
 
+kernel_add_ordered_influence <- function(columns, estimate, cases, sums) {
+    .Call(`_scalewort_export_add_ordered_influence`, columns, estimate, cases, sums)
+}
+
 kernel_polychoric_counts <- function(items, pairs, empty_cell) {
     .Call(`_scalewort_export_polychoric_counts`, items, pairs, empty_cell)
 }

@@ -71,6 +71,17 @@ core_alpha_error <- function(answers) {
   stats::sd(influence) / sqrt(n)
 }
 
+# The same from gamma, n times the covariance matrix of the covariances with divisor n (lower triangle with diagonal, by column).
+core_alpha_error_of <- function(s, gamma, n) {
+  k <- ncol(s)
+  own <- sum(diag(s))
+  whole <- sum(s)
+  at <- which(lower.tri(s, diag = TRUE), arr.ind = TRUE)
+  item <- at[, 1] == at[, 2]
+  slope <- k / (k - 1) * (own / whole^2 * ifelse(item, 1, 2) - item / whole)
+  sqrt(sum(slope * (gamma %*% slope)) / (n - 1))
+}
+
 # Interval of a reliability from its standard error, on the scale of log(1 - value), with the t distribution.
 core_reliability_interval <- function(value, error, n, level) {
   if (is.na(value) || is.na(error) || value >= 1) {

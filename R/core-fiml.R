@@ -48,6 +48,13 @@ core_incomplete_baseline <- function(x, saturated, weight = rep(1, nrow(x)), pat
 
 # The same from patterns alone.
 pattern_baseline <- function(patterns, saturated) {
+  own <- pattern_item_moments(patterns)
+  p <- length(own$n)
+  list(chi_square = sum(own$n * (log(own$variance) + 1)) - sum(vapply(patterns, `[[`, 0, "n")) * saturated, df = p * (p - 1) / 2)
+}
+
+# Of each item, by the cases that answered it: list(n, mean, variance with divisor n).
+pattern_item_moments <- function(patterns) {
   p <- max(unlist(lapply(patterns, `[[`, "seen")))
   n <- sum <- squares <- numeric(p)
   for (one in patterns) {
@@ -56,48 +63,62 @@ pattern_baseline <- function(patterns, saturated) {
   }
   mean <- sum / n
   for (one in patterns) squares[one$seen] <- squares[one$seen] + one$n * (diag(as.matrix(one$covariance)) + (one$mean - mean[one$seen])^2)
-  list(chi_square = sum(n * (log(squares / n) + 1)) - sum(vapply(patterns, `[[`, 0, "n")) * saturated, df = p * (p - 1) / 2)
+  list(n = n, mean = mean, variance = squares / n)
 }
 
 # Test and errors that allow for answers that are not normal, from incomplete answers (Yuan &
-# Bentler, 2000): list(scale, covariance, baseline_scale) as core_robust(). x: cases x items,
-# each with an answer; scales are NA where the sample, by its outliers, has none; em: the
+# Bentler, 2000): list(scale, covariance, baseline_scale) as core_robust(). x: cases x items, each with an answer, or a function that goes
+# through them (see core_meats()); scales are NA where the sample, by its outliers, has none; em: the
 # saturated moments; hessian: the observed one, of the fit; weight: of mean one.
-core_robust_incomplete <- function(x, patterns, em, cells, theta, factors, hessian, df, cluster = NULL, held = integer(),
-                                   weight = rep(1, nrow(x))) {
-  n <- nrow(x)
-  p <- ncol(x)
-  scores <- weight * kernel_case_gradients(cells, p, factors, x, theta, 1L)
+core_robust_incomplete <- function(x, patterns, em, cells, theta, factors, hessian, df, cluster = NULL, held = integer(), weight = NULL) {
+  p <- length(em$mean)
+  n <- sum(vapply(patterns, `[[`, 0, "n"))
   bread <- core_inverse_information(hessian, held)
-  meat <- core_meat(scores, cluster)
+  meat <- core_meats(x, n, cluster, weight)$whole(function(x) kernel_case_gradients(cells, p, factors, x, theta, 1L))
   saturated <- core_incomplete_saturated(x, patterns, em, cluster, weight)
   trace <- sum(bread * meat) / 2
   positive <- function(x) if (isTRUE(x > 0)) x else NA_real_
   list(
     scale = if (df > 0) positive((saturated - trace) / df) else 1, covariance = bread %*% meat %*% bread / n,
-    baseline_scale = positive((saturated - baseline_trace(x, cluster, weight)) / (p * (p - 1) / 2))
+    baseline_scale = positive((saturated - baseline_trace(x, patterns, cluster, weight)) / (p * (p - 1) / 2))
   )
 }
 
 # Trace of inverse information times scores' spread, of the saturated model; NA where the information has no inverse.
-core_incomplete_saturated <- function(x, patterns, em, cluster = NULL, weight = rep(1, nrow(x))) {
-  scores <- weight * kernel_saturated_gradients(x, em$covariance, em$mean)
+core_incomplete_saturated <- function(x, patterns, em, cluster = NULL, weight = NULL) {
   bread <- core_inverse_information(kernel_saturated_hessian(patterns, em$covariance, em$mean))
-  if (is.null(bread)) NA_real_ else sum(bread * core_meat(scores, cluster)) / 2
+  if (is.null(bread)) {
+    return(NA_real_)
+  }
+  n <- sum(vapply(patterns, `[[`, 0, "n"))
+  sum(bread * core_meats(x, n, cluster, weight)$whole(function(x) kernel_saturated_gradients(x, em$covariance, em$mean))) / 2
 }
 
 # The same of unrelated items, each with its own answers.
-baseline_trace <- function(x, cluster, weight = rep(1, nrow(x))) {
-  sum(apply(x, 2, function(column) {
-    seen <- !is.na(column)
-    own <- weight[seen] / sum(weight[seen])
-    d <- column - sum(own * column[seen])
-    v <- sum(own * d[seen]^2)
-    scores <- weight * cbind(-2 * d / v, (1 - d^2 / v) / v)
-    scores[!seen, ] <- 0
-    share <- mean(weight * seen)
-    sum(diag(core_meat(scores, cluster)) / (share * c(2 / v, 1 / v^2))) / 2
-  }))
+baseline_trace <- function(x, patterns, cluster = NULL, weight = NULL) {
+  own <- pattern_item_moments(patterns)
+  n <- sum(vapply(patterns, `[[`, 0, "n"))
+  spread <- core_meats(x, n, cluster, weight)$diagonal(function(x) {
+    d <- x - rep(own$mean, each = nrow(x))
+    v <- rep(own$variance, each = nrow(x))
+    scores <- cbind(-2 * d / v, (1 - d^2 / v) / v)
+    scores[is.na(scores)] <- 0
+    scores
+  })
+  sum(spread * n / own$n * c(own$variance / 2, own$variance^2)) / 2
+}
+
+# How scores spread over n cases: list(whole(score), diagonal(score)), the matrix of core_meat() and its diagonal, for score(cases x items), which
+# gives a row a case. x: all cases, of which each may have a cluster and a weight; or a function that gives a list of what
+# each(some cases) gives, for cases that are too many at once.
+core_meats <- function(x, n, cluster = NULL, weight = NULL) {
+  if (is.function(x)) {
+    added <- function(each) Reduce(`+`, x(each)) / n
+    return(list(whole = function(score) added(function(some, ...) kernel_crossproduct(score(some))),
+      diagonal = function(score) added(function(some, ...) colSums(score(some)^2))))
+  }
+  weighted <- function(scores) if (is.null(weight)) scores else weight * scores
+  list(whole = function(score) core_meat(weighted(score(x)), cluster), diagonal = function(score) core_meat_diagonal(weighted(score(x)), cluster))
 }
 
 # Mean of the scores' squares, over cases or summed over the cases of each cluster (with the

@@ -162,8 +162,7 @@ core_occasion_baseline <- function(groups, incomplete, robust) {
       out$scale <- if (!is.null(one$gamma)) {
         staged_baseline_scale(one)
       } else if (incomplete) {
-        (occasion_saturated(one) - baseline_trace(one$answers, one$cluster,
-          occasion_weight(one))) / out$df
+        (occasion_saturated(one) - baseline_trace(one$answers, one$patterns, one$cluster, occasion_weight(one))) / out$df
       } else {
         core_baseline_scale(one$answers, one$s, one$weight, one$cluster)
       }

@@ -69,6 +69,9 @@ core_polychoric_tables <- function(tables, most = 20L) {
   name_pairs(c(out, found), names(tables$values))
 }
 
+# The covariance matrix, times n, of estimates from the sums of what each case weighs on them and of its products: list(sum, products).
+core_spread_of_influence <- function(sums, n) sums$products / n - tcrossprod(sums$sum / n)
+
 name_pairs <- function(out, names) {
   items <- list(names, names)
   dimnames(out$r) <- dimnames(out$std_error) <- dimnames(out$n) <- items

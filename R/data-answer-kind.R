@@ -74,8 +74,8 @@ resolved_estimator <- function(x, items, estimator, missing = NULL, structured_m
   if (needs_robust == "design") {
     return(robust)
   }
-  if (!gives_rows(x, items) || !all(items %in% analysed_items(x))) {
-    return(if (needs_robust == "stages") robust else likelihood_alone(x, items))
+  if (!goes_by_rows(x) || !all(items %in% analysed_items(x))) {
+    return(if (needs_robust == "stages") robust else likelihood_alone(x))
   }
   kind <- answer_kind(x, items)
   reason <- ordered_reason(kind)
@@ -95,11 +95,9 @@ plain_estimator <- function(kind) {
   list(estimator = "ml", reason = "")
 }
 
-# Likelihood, and why where there are answers in a database.
-likelihood_alone <- function(x, items) {
-  beyond <- has_answers(x) && !gives_rows(x, items)
-  list(estimator = "ml", reason = if (!beyond) "" else if (inherits(x$source, "sums_source")) "anything else needs single answers" else
-    "of more answers than memory holds only \"robust\" can be had besides, from those who answered everything")
+# Likelihood, and why where a database gives sums only.
+likelihood_alone <- function(x) {
+  list(estimator = "ml", reason = if (has_answers(x) && !goes_by_rows(x)) "anything else needs single answers" else "")
 }
 
 # Of ordered answers; by_likelihood: nothing else can be done; by_pairs: gaps would be left to pairs.

@@ -120,7 +120,7 @@ find_cases <- function(survey, cases) {
     return(cases %in% TRUE)
   }
   if (!is.null(survey$id)) {
-    ids <- as.character(source_everyone(survey)[[survey$id]])
+    ids <- as.character(source_values(survey, survey$id))
     lost <- setdiff(as.character(cases), ids)
     if (length(lost) == 0) {
       return(ids %in% as.character(cases))

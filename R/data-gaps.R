@@ -134,14 +134,25 @@ moments_without <- function(people, count, of, groups) {
 }
 
 # Are answers near normal: mean absolute skewness of the items at most .5, mean excess kurtosis at most 1?
-near_normal <- function(answers) {
-  d <- sweep(answers, 2, colMeans(answers, na.rm = TRUE))
-  variance <- colMeans(d^2, na.rm = TRUE)
+near_normal <- function(answers) near_normal_powers(power_sums(answers, colMeans(answers, na.rm = TRUE)))
+
+# Of those who answered all of the items, whose means these are.
+near_normal_complete <- function(survey, items, mean) {
+  parts <- source_by_rows(survey, items, function(rows, ...) power_sums(rows[stats::complete.cases(rows), , drop = FALSE], mean))
+  near_normal_powers(Reduce(`+`, parts))
+}
+
+# Of each column the number of answers, and the sums of their distances from the mean to the powers of two, three and four.
+power_sums <- function(answers, mean) {
+  d <- sweep(answers, 2, mean)
+  rbind(n = colSums(!is.na(d)), second = colSums(d^2, na.rm = TRUE), third = colSums(d^3, na.rm = TRUE), fourth = colSums(d^4, na.rm = TRUE))
+}
+
+near_normal_powers <- function(sums) {
+  mean_of <- sums[-1, , drop = FALSE] / rep(sums["n", ], each = 3)
   # An item that does not vary tells nothing of its shape.
-  varies <- (variance > 0) %in% TRUE
-  d <- d[, varies, drop = FALSE]
-  variance <- variance[varies]
-  mean(abs(colMeans(d^3, na.rm = TRUE) / variance^1.5)) <= .5 && mean(colMeans(d^4, na.rm = TRUE) / variance^2) - 3 <= 1
+  shape <- mean_of[, (mean_of["second", ] > 0) %in% TRUE, drop = FALSE]
+  mean(abs(shape["third", ] / shape["second", ]^1.5)) <= .5 && mean(shape["fourth", ] / shape["second", ]^2) - 3 <= 1
 }
 
 # Numbers that stand for helping columns: numeric ones and items as they are; of others an indicator of each value but the most

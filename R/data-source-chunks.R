@@ -168,12 +168,33 @@ keyed_matrix <- function(columns, keying, keep = NULL) {
 
 #' @export
 source_pairs.chunks_source <- function(survey, items, complete, covariance = FALSE) {
-  if (covariance) {
-    rows <- source_rows(survey, items)
-    return(core_polychoric(named_columns(rows), complete = complete, covariance = TRUE))
+  found <- core_polychoric_tables(source_tables(survey, items, complete))
+  if (covariance && found$status == "ok") found$covariance <- ordered_spread(survey, items, complete, found)
+  found
+}
+
+# The covariance matrix, times n, of thresholds and polychoric correlations, by the influence of every case: a second go through the answers.
+ordered_spread <- function(survey, items, complete, found) {
+  keying <- keying_of(survey, items)
+  asked_before(survey, list("ordered spread", items, complete, keying), {
+    sums <- NULL
+    each_answers(survey, items, function(columns, keep, ...) {
+      codes <- ordered_codes(columns, found$values, keying, keep, complete)
+      sums <<- kernel_add_ordered_influence(codes, found, found$cases, sums)
+    })
+    core_spread_of_influence(sums, found$cases)
+  })
+}
+
+# Keyed answers as numbers of categories, of the cases that count.
+ordered_codes <- function(columns, values, keying, keep, complete) {
+  codes <- unname(Map(function(x, known, shift, sign) match(shift + sign * x, known), columns, values, keying$shift, keying$sign))
+  if (!is.null(keep)) codes <- lapply(codes, `[`, keep)
+  if (!complete) {
+    return(codes)
   }
-  tables <- source_tables(survey, items, complete)
-  core_polychoric_tables(tables)
+  full <- Reduce(`&`, lapply(codes, function(code) !is.na(code)))
+  lapply(codes, `[`, full)
 }
 
 #' @export
@@ -187,14 +208,9 @@ source_tables.chunks_source <- function(survey, items, complete) {
     total <- NULL
     cases <- 0
     each_answers(survey, items, function(columns, keep, ...) {
-      codes <- Map(function(x, known, shift, sign) match(shift + sign * x, known), columns, values, keying$shift, keying$sign)
-      if (!is.null(keep)) codes <- lapply(codes, `[`, keep)
-      if (complete) {
-        full <- Reduce(`&`, lapply(codes, function(code) !is.na(code)))
-        codes <- lapply(codes, `[`, full)
-      }
+      codes <- ordered_codes(columns, values, keying, keep, complete)
       cases <<- cases + sum(Reduce(`|`, lapply(codes, function(code) !is.na(code))))
-      found <- kernel_ordered_counts(unname(codes), lengths(values))
+      found <- kernel_ordered_counts(codes, lengths(values))
       total <<- if (is.null(total)) found else Map(function(a, b) Map(`+`, a, b), total, found)
     })
     list(status = "ok", values = stats::setNames(values, items), items = total$items, pairs = total$pairs, cases = cases)
@@ -299,6 +315,17 @@ source_rows.chunks_source <- function(survey, items = scored_items(survey), keye
 }
 
 #' @export
+source_by_rows.chunks_source <- function(survey, items, each, keyed = TRUE, beside = character()) {
+  keying <- if (keyed) keying_of(survey, items) else list(shift = rep(0, length(items)), sign = rep(1, length(items)))
+  parts <- list()
+  in_one_state(survey$source$table, each_answers(survey, items, function(columns, keep, other) {
+    other <- stats::setNames(if (is.null(keep)) other else lapply(other, `[`, keep), beside)
+    parts[[length(parts) + 1]] <<- each(keyed_matrix(columns, keying, keep), other)
+  }, beside = beside))
+  parts
+}
+
+#' @export
 source_columns.chunks_source <- function(survey, columns) {
   source <- survey$source
   if (!source_has_rows(survey, length(columns))) stop_for_rows(source, length(columns))
@@ -318,6 +345,12 @@ source_everyone.chunks_source <- function(survey) {
   columns <- source_names(survey)
   if (!source_has_rows(survey, length(columns))) stop_for_rows(survey$source, length(columns))
   whole_columns(survey$source, columns)
+}
+
+#' @export
+source_values.chunks_source <- function(survey, column) {
+  if (!source_has_rows(survey, 1)) stop_for_rows(survey$source)
+  whole_columns(survey$source, column)[[column]]
 }
 
 #' @export

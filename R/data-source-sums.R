@@ -233,6 +233,9 @@ source_rows.sums_source <- function(survey, items = scored_items(survey), keyed 
 }
 
 #' @export
+source_by_rows.sums_source <- function(survey, items, each, keyed = TRUE, beside = character()) stop_for_rows(survey$source)
+
+#' @export
 source_columns.sums_source <- function(survey, columns) stop_for_rows(survey$source)
 
 #' @export
@@ -252,7 +255,7 @@ source_distinct.sums_source <- function(survey, columns) {
 }
 
 #' @export
-source_everywhere.sums_source <- function(survey, column) {
+source_values.sums_source <- function(survey, column) {
   survey$kept <- character()
   source_distinct(survey, column)[[column]]
 }

@@ -249,6 +249,6 @@ database_note <- function(survey) {
       ". Errors are those of normal answers, and what needs single people is left out.")))
   }
   if (!gives_rows(survey, scored_items(survey))) note("too_many_rows", rank = 3L, words = paste0(
-    "Answers were added up in chunks: all at once they take more than half of `memory`. Errors are therefore those of normal answers, ",
-    "and what needs single people is left out; more `memory` in `sw_table()` changes that."))
+    "Answers were gone through in chunks: all at once they take more than half of `memory`. What draws people again is left out; ",
+    "more `memory` in `sw_table()` changes that."))
 }

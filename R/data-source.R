@@ -17,9 +17,11 @@
 #   source_totals(survey, items)                 distribution of the sum over complete cases, keyed
 #   source_patterns(survey, items, weight)       patterns of missing answers, each with n, means, products
 #   source_rows(survey, items, keyed)            single people: cases x items, numbers
+#   source_by_rows(survey, items, each, keyed, beside)  what each(cases x items, other columns) gives of some thousand single people at a time:
+#                                                a list
 #   source_columns(survey, columns)              single people: other columns, or the answers as the file has them
 #   source_distinct(survey, columns)             different values of columns together, in order, with n of each
-#   source_everywhere(survey, column)            the values of a column, of everybody
+#   source_values(survey, column)                the values of a column, of everybody
 #   source_repeats(survey, columns)              list(rows: how many repeat what a row before says, first: which, people, several)
 #   source_names(survey)                         names of all columns
 #   source_has_rows(survey, columns)           can so many columns of single people be had at once?
@@ -39,18 +41,24 @@ source_gamma <- function(survey, items) UseMethod("source_gamma", survey$source)
 source_totals <- function(survey, items) UseMethod("source_totals", survey$source)
 source_patterns <- function(survey, items, weight = NULL) UseMethod("source_patterns", survey$source)
 source_rows <- function(survey, items = scored_items(survey), keyed = TRUE) UseMethod("source_rows", survey$source)
+source_by_rows <- function(survey, items, each, keyed = TRUE, beside = character()) UseMethod("source_by_rows", survey$source)
 source_columns <- function(survey, columns) UseMethod("source_columns", survey$source)
 source_names <- function(survey) UseMethod("source_names", survey$source)
 source_everyone <- function(survey) UseMethod("source_everyone", survey$source)
 source_distinct <- function(survey, columns) UseMethod("source_distinct", survey$source)
 source_repeats <- function(survey, columns) UseMethod("source_repeats", survey$source)
 source_people <- function(survey) UseMethod("source_people", survey$source)
-source_everywhere <- function(survey, column) UseMethod("source_everywhere", survey$source)
+source_values <- function(survey, column) UseMethod("source_values", survey$source)
 source_take <- function(survey, column, values) UseMethod("source_take", survey$source)
 source_has_rows <- function(survey, columns) UseMethod("source_has_rows", survey$source)
 
 #' @export
 source_has_rows.default <- function(survey, columns) TRUE
+
+#' @export
+source_by_rows.default <- function(survey, items, each, keyed = TRUE, beside = character()) {
+  list(each(source_rows(survey, items, keyed), as.list(source_columns(survey, beside))))
+}
 
 #' @export
 source_distinct.default <- function(survey, columns) {
@@ -111,7 +119,7 @@ source_people.default <- function(survey) {
 }
 
 #' @export
-source_everywhere.default <- function(survey, column) source_everyone(survey)[[column]]
+source_values.default <- function(survey, column) source_everyone(survey)[[column]]
 
 # The cases in use that have one of some values in a column.
 #' @export
@@ -122,6 +130,9 @@ gives_people <- function(survey) source_has_rows(survey, 1)
 
 # Can single answers to these items be had? Moments hold none, and of some tables in databases they are too many or stay there.
 gives_rows <- function(x, items) has_answers(x) && source_has_rows(x, length(items))
+
+# Can single answers be gone through, some at a time at least?
+goes_by_rows <- function(x) has_answers(x) && !inherits(x$source, "sums_source")
 
 # One other column of the cases in use.
 source_column <- function(survey, column) source_columns(survey, column)[[1]]

@@ -45,7 +45,7 @@ survey_waves <- function(survey, column = survey$wave) {
   if (identical(column, survey$wave)) {
     own <- survey$waves
   } else {
-    own <- wave_order(source_everywhere(survey, column), labelled_waves(survey$codebook, column))$order
+    own <- wave_order(source_values(survey, column), labelled_waves(survey$codebook, column))$order
   }
   intersect(own, as.character(source_distinct(survey, column)[[column]]))
 }
@@ -69,7 +69,7 @@ settle_waves <- function(survey, wanted) {
     if (!is.null(wanted)) stop_input("`waves` orders the waves, but no column of waves is named.", hint = "Name it in `wave`.")
     return(survey)
   }
-  column <- source_everywhere(survey, survey$wave)
+  column <- source_values(survey, survey$wave)
   if (!is.null(wanted)) check_names_known(as.character(wanted), unique(as.character(column)), "waves", "wave")
   found <- wave_order(column, if (is.null(wanted)) labelled_waves(survey$codebook, survey$wave) else as.character(wanted))
   survey$waves <- found$order
@@ -83,7 +83,7 @@ guessed_waves <- function(order) paste0(and_list(quoted(order), 6), ", as they f
 waves_note <- function(survey, column = survey$wave) {
   own <- identical(column, survey$wave)
   found <- if (own) list(order = survey$waves, how = survey$waves_how) else
-    wave_order(source_everywhere(survey, column), labelled_waves(survey$codebook, column))
+    wave_order(source_values(survey, column), labelled_waves(survey$codebook, column))
   if (identical(found$how, "appearance")) note("waves_guessed", paste0("Which wave is first was guessed: ", guessed_waves(found$order), "."),
     found$order, rank = 1L)
 }

@@ -40,10 +40,11 @@ sw_answering <- function(survey, time = NULL, robust = FALSE, at_least = 2, seed
   check_options("answering")
   items <- analysed_items(survey)
   if (length(items) < 3) stop_input(paste0("How people answer shows over three items or more; here are ", length(items), "."))
+  # A row of indices for each person, twelve columns at most.
+  if (!source_has_rows(survey, 12)) stop_for_rows(survey$source, 12)
   seconds <- seconds_spent(survey, time)
-  keyed <- source_rows(survey, items)
   pages <- answer_pages(survey, items)
-  values <- answering_indices(survey, items, keyed, seconds, robust, pages)
+  values <- answering_indices(survey, items, seconds, robust, pages)
   careful <- careful_rules(survey, items, pages, values, seed)
   flags <- answering_flags(values, items, limits, careful)
   voting <- flags[, colnames(flags) != "even_odd", drop = FALSE]
@@ -79,10 +80,11 @@ page_widths <- function(survey, items) {
   ifelse(is.finite(width) & width > 0, width, 1)
 }
 
-# Share of each value, by the value.
-shares_of <- function(values) {
-  known <- sort(unique(values))
-  stats::setNames(tabulate(match(values, known), length(known)) / length(values), known)
+# Share of each answer to an item, by the answer.
+answer_shares <- function(survey, item) {
+  tally <- source_tally(survey, item)
+  there <- tally$counts > 0
+  stats::setNames(tally$counts[there] / sum(tally$counts), tally$values[there])
 }
 
 # What careful people, straight and random answerers would give on these items: list(straight: bound of the variance within
@@ -100,8 +102,7 @@ careful_rules <- function(survey, items, pages, values, seed) {
   }
   honest <- leave_out_cases(survey, which(straight))
   r <- latent_correlations(honest, ordered)
-  given <- source_rows(honest, ordered, keyed = FALSE)
-  shares <- lapply(seq_along(ordered), function(j) shares_of(given[!is.na(given[, j]), j]))
+  shares <- lapply(ordered, answer_shares, survey = honest)
   if (is.null(r) || any(lengths(shares) < 2)) {
     return(none)
   }
@@ -171,53 +172,67 @@ seconds_spent <- function(survey, time) {
 }
 
 # Data frame of indices, a row per case in use; NA where an index has no value.
-answering_indices <- function(survey, items, keyed, seconds, robust, pages) {
+answering_indices <- function(survey, items, seconds, robust, pages) {
   specs <- item_spec(survey, items)
-  likert <- which(is.na(specs$answer))
-  given <- source_rows(survey, items, keyed = FALSE)
   scales <- lapply(survey_scales(survey), match, items)
-  halves <- scales[lengths(scales) >= 2]
   both <- Filter(function(columns) length(unique(specs$direction[columns])) == 2, scales)
   pick <- function(direction) lapply(both, function(columns) columns[specs$direction[columns] == direction])
-  width <- vapply(both, function(columns) max(specs$highest[columns] - specs$lowest[columns]), 0)
-  none <- rep(NA_real_, nrow(keyed))
-  values <- data.frame(
-    unanswered = rowMeans(unanswered_cells(survey, items)),
-    page_variance = if (length(pages) > 0) core_page_variance(given, pages, page_widths(survey, items)) else none,
-    longest_run = if (length(likert) > 2) core_longest_run(given[, likert, drop = FALSE]) else none,
-    person_sd = if (length(likert) > 2) core_row_sd(given[, likert, drop = FALSE]) else none,
-    even_odd = if (length(halves) >= 3) core_even_odd(keyed, halves) else none,
-    contradiction = if (length(both) > 0) core_contradiction(keyed, pick("forward"), pick("reversed"), width) else none,
-    distance_p = none,
-    seconds_per_item = if (is.null(seconds)) none else seconds / length(shown_items(survey)), left_at_end = core_left_at_end(given)
+  plan <- list(
+    likert = which(is.na(specs$answer)), pages = pages, widths = page_widths(survey, items), halves = scales[lengths(scales) >= 2],
+    forward = pick("forward"), reversed = pick("reversed"),
+    width = vapply(both, function(columns) max(specs$highest[columns] - specs$lowest[columns]), 0), keying = keying_of(survey, items)
   )
-  values$distance_p <- distance_p(keyed, robust, values$page_variance %in% 0)
-  structure(values, subscales = length(halves))
+  parts <- source_by_rows(survey, items, function(given, cells) {
+    cbind(unanswered = rowMeans(unanswered_of(survey, given, cells)), row_indices(given, plan))
+  }, keyed = FALSE, beside = intersect(items, test_items(survey)))
+  values <- as.data.frame(do.call(rbind, parts))
+  values$distance_p <- distance_p(survey, items, values$page_variance %in% 0, robust)
+  values$seconds_per_item <- if (is.null(seconds)) NA_real_ else seconds / length(shown_items(survey))
+  for (count in c("longest_run", "left_at_end")) values[[count]] <- as.integer(values[[count]])
+  last <- c("distance_p", "seconds_per_item", "left_at_end")
+  structure(values[c(setdiff(names(values), last), last)], subscales = length(plan$halves))
+}
+
+# Indices of some people, from their answers as given: a matrix. plan: columns of `given` for each of them.
+row_indices <- function(given, plan) {
+  keyed <- given * rep(plan$keying$sign, each = nrow(given)) + rep(plan$keying$shift, each = nrow(given))
+  none <- rep(NA_real_, nrow(given))
+  likert <- if (length(plan$likert) > 2) given[, plan$likert, drop = FALSE]
+  cbind(
+    page_variance = if (length(plan$pages) > 0) core_page_variance(given, plan$pages, plan$widths) else none,
+    longest_run = if (is.null(likert)) none else core_longest_run(likert),
+    person_sd = if (is.null(likert)) none else core_row_sd(likert),
+    even_odd = if (length(plan$halves) >= 3) core_even_odd(keyed, plan$halves) else none,
+    contradiction = if (length(plan$width) > 0) core_contradiction(keyed, plan$forward, plan$reversed, plan$width) else none,
+    left_at_end = core_left_at_end(given)
+  )
 }
 
 # p of each person's distance from the centre of those who do not answer in straight lines and, found from these, are not far out
 # themselves.
-distance_p <- function(keyed, robust, straight) {
-  varies <- apply(keyed, 2, stats::var, na.rm = TRUE) > 0
-  keyed <- keyed[, varies %in% TRUE, drop = FALSE]
-  first <- distances_from(keyed, !straight, robust)
+distance_p <- function(survey, items, straight, robust) {
+  items <- items[(answer_centre(survey, items)$sd > 0) %in% TRUE]
+  first <- distances_from(survey, items, !straight, robust)
   near <- !straight & !(first < .05) %in% TRUE
-  if (robust || all(is.na(first)) || mean(near) < .5) first else distances_from(keyed, near, robust)
+  if (robust || all(is.na(first)) || mean(near) < .5) first else distances_from(survey, items, near, robust)
 }
 
-distances_from <- function(keyed, counted, robust) {
-  honest <- keyed[counted, , drop = FALSE]
-  complete <- honest[rowSums(is.na(honest)) == 0, , drop = FALSE]
-  unknown <- rep(NA_real_, nrow(keyed))
-  if (ncol(keyed) < 2 || nrow(complete) <= ncol(keyed) + 1) {
+distances_from <- function(survey, items, counted, robust) {
+  honest <- take_cases(survey, which(counted))
+  unknown <- rep(NA_real_, length(counted))
+  patterns <- if (length(items) > 1) source_patterns(honest, items)
+  complete <- sum(vapply(patterns, function(one) if (length(one$seen) == length(items)) one$n else 0, 0))
+  if (complete <= length(items) + 1) {
     return(unknown)
   }
-  centre <- if (robust) robust_moments(complete) else core_em(honest)
+  centre <- if (robust) robust_moments(source_complete_rows(honest, items)) else core_em_patterns(patterns, items)
   if (!identical(centre$status, "ok") || core_definiteness(centre$covariance) < 1e-10) {
     return(unknown)
   }
-  out <- core_distances_missing(keyed, centre$mean, ridged(centre$covariance))
-  stats::pchisq(out$distance, out$df, lower.tail = FALSE)
+  unlist(source_by_rows(survey, items, function(keyed, ...) {
+    out <- core_distances_missing(keyed, centre$mean, ridged(centre$covariance))
+    stats::pchisq(out$distance, out$df, lower.tail = FALSE)
+  }))
 }
 
 robust_moments <- function(complete) {

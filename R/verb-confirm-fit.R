@@ -156,11 +156,14 @@ fit_incomplete <- function(basis, cells, factors, start, options) {
     return(fit)
   }
   df <- fitted_moments(basis, cells) - length(fit$theta)
-  robust <- core_robust_incomplete(basis$answers, basis$patterns, basis$em, cells, fit$theta, factors, fit$expected_hessian, df,
-    basis$cluster, fit$held, case_weights(basis))
+  robust <- core_robust_incomplete(sample_rows(basis), basis$patterns, basis$em, cells, fit$theta, factors, fit$expected_hessian, df,
+    basis$cluster, fit$held, basis$weight)
   fit$baseline$scale <- robust$baseline_scale
   c(fit, robust[c("scale", "covariance")])
 }
+
+# The answers, or where they are too many at once the way through them.
+sample_rows <- function(basis) if (is.null(basis$answers)) basis$rows else basis$answers
 
 # Sampling weights of mean one; ones without any.
 case_weights <- function(basis) if (is.null(basis$weight)) rep(1, NROW(basis$answers)) else basis$weight

@@ -90,6 +90,9 @@ weighted_residuals <- function(at, inference, jacobian, w, gamma) {
 robust_residuals <- function(at, cells, fit, jacobian, basis, factors) {
   bread <- core_inverse_information(fit$expected_hessian, fit$held)
   p <- ncol(basis$s)
+  if (is.null(basis$answers)) {
+    return(robust_residuals_by_rows(at, cells, fit, jacobian, basis, factors, bread))
+  }
   weight <- case_weights(basis)
   x <- basis$answers
   if (basis$kind == "incomplete") {
@@ -105,6 +108,24 @@ robust_residuals <- function(at, cells, fit, jacobian, basis, factors) {
   list(
     error = core_case_residual_errors(left, z, at$n, basis$cluster),
     spread = core_case_residual_spread(sweep(left, 2, at$scale, "*"), at$n, at$scale * at$residual)
+  )
+}
+
+# The same of incomplete answers that are too many at once: the residuals' influence is linear in the scores of free and of structured moments.
+robust_residuals_by_rows <- function(at, cells, fit, jacobian, basis, factors, bread) {
+  p <- ncol(basis$s)
+  pull <- kernel_saturated_hessian(basis$patterns, basis$em$covariance, basis$em$mean)
+  of_free <- -core_inverse_information(pull)[, -seq_len(p), drop = FALSE]
+  meat <- core_meats(basis$rows, at$n)$whole(function(x) {
+    cbind(kernel_saturated_gradients(x, basis$em$covariance, basis$em$mean), kernel_case_gradients(cells, p, factors, x, fit$theta, 1L))
+  })
+  free <- seq_len(nrow(of_free))
+  through <- rbind(of_free, kernel_product(bread, t(jacobian)))
+  covariance <- kernel_product(t(through), kernel_product(meat, through))
+  of_sample <- colSums(of_free * kernel_product(meat[free, free], of_free))
+  list(
+    error = vanishing_error(diag(covariance), of_sample) / sqrt(at$n),
+    spread = core_residual_spread(covariance * outer(at$scale, at$scale) / at$n, at$scale * at$residual)
   )
 }
 

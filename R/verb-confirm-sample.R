@@ -111,8 +111,8 @@ sampling_weights <- function(x, options, rows) {
 # Means and covariances (divisor n) by maximum likelihood of everyone who answered
 # anything.
 incomplete_sample <- function(x, items, options) {
-  if (options$estimator == "ml" && !gives_rows(x, items)) {
-    return(pattern_sample(x, items))
+  if (!gives_rows(x, items) && (options$estimator == "ml" || goes_by_rows(x) && is.null(options$weights) && is.null(options$cluster))) {
+    return(c(pattern_sample(x, items), list(rows = function(each) source_by_rows(x, items, each))))
   }
   answers <- source_rows(x, items)
   some <- rowSums(!is.na(answers)) > 0
@@ -160,7 +160,6 @@ ordinal_sample <- function(x, items, options) {
   treatment <- if (is.null(options$missing)) resolved_missing(x, items, "auto", "polychoric") else options$missing
   whole <- treatment == "listwise"
   kept <- source_count(x)$used
-  if (treatment == "pairwise") x <- who_answered_any(x, items)
   found <- polychoric_pairs(x, items, treatment, covariance = TRUE)
   core <- polychoric_moments(found, items, empty_items(x, items))
   if (core$status != "ok") {
@@ -182,9 +181,6 @@ ordinal_sample <- function(x, items, options) {
     threshold_error = sqrt(diag(found$covariance)[seq_len(steps)] / core$n), notes = note("pairs", core$notes, as.list(rep("", length(core$notes))))
   )
 }
-
-# The survey with those only who answered one of the items.
-who_answered_any <- function(x, items) take_cases(x, which(rowSums(!is.na(source_rows(x, items))) > 0))
 
 # A column of the data for the cases in use; NULL for none.
 case_column <- function(x, column, what) {

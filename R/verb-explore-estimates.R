@@ -58,7 +58,7 @@ without_gamma <- function(moments) {
 }
 
 polychoric_spread <- function(moments, source) {
-  if (!gives_rows(source$x, colnames(moments$covariance))) {
+  if (!goes_by_rows(source$x)) {
     return(NULL)
   }
   found <- polychoric_pairs(source$x, colnames(moments$covariance), moments$missing, covariance = TRUE)

@@ -37,9 +37,9 @@ sw_factorability <- function(x, items = NULL, factors = 1, missing = "auto", cor
   adequacy <- core_sampling_adequacy(r)
   overall <- factorability_figures(r, moments, factors, adequacy$overall, limits)
   per_item <- factorability_items(r, adequacy$items, limits)
-  answers <- if (gives_rows(x, colnames(r))) source_rows(x, colnames(r))
+  normality <- if (goes_by_rows(x)) joint_normality_table(source_mardia(x, colnames(r)))
   new_result("sw_factorability", "Can the items be factored",
-    tables = c(list(overall = overall, items = per_item), if (!is.null(answers)) list(normality = joint_normality_table(answers)),
+    tables = c(list(overall = overall, items = per_item), if (!is.null(normality)) list(normality = normality),
       list(verdicts = factorability_verdicts(overall, per_item, limits))),
     notes = c(factorability_notes(overall, per_item, r, limits, moments), correlation_note(chosen)),
     n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing,
@@ -108,9 +108,8 @@ factorability_verdicts <- function(overall, items, limits) {
   )
 }
 
-joint_normality_table <- function(answers) {
-  complete <- answers[stats::complete.cases(answers), , drop = FALSE]
-  found <- core_mardia(complete)
+# Mardia's figures; without rows where there are none.
+joint_normality_table <- function(found) {
   if (is.null(found)) {
     return(plain_table(test = character(), value = numeric(), statistic = numeric(), df = numeric(), p.value = numeric()))
   }

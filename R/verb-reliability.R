@@ -154,7 +154,7 @@ ordinal_coefficients <- function(x, moments, level) {
     return(none)
   }
   small <- source_count(x)$used <= 20000 && length(items) <= 30
-  found <- pairs_or_none(x, items, moments$missing, covariance = small && length(items) > 2 && gives_rows(x, items))
+  found <- pairs_or_none(x, items, moments$missing, covariance = small && length(items) > 2 && goes_by_rows(x))
   if (found$status != "ok" || any(lengths(found$values) > 10) || anyNA(found$r)) {
     return(none)
   }
@@ -259,13 +259,19 @@ interval_errors <- function(x, moments, found, interval) {
   if (!is.null(moments$gamma) && known) {
     return(gamma_errors(moments, found, interval))
   }
-  answers <- if (gives_rows(x, colnames(s)) && moments$missing == "listwise" && moments$n >= 20 && known) source_complete_rows(x, colnames(s))
-  if (is.null(answers) || (interval != "free" && near_normal(answers))) {
+  by_rows <- goes_by_rows(x) && moments$missing == "listwise" && moments$n >= 20 && known
+  if (!by_rows || (interval != "free" && near_normal_complete(x, colnames(s), moments$mean))) {
     return(list(interval = if (interval == "auto") "feldt" else interval, alpha_error = NA_real_,
       omega_error = core_omega_error(found$omega, s, moments$n)))
   }
-  list(interval = if (interval == "auto") "free" else interval, alpha_error = core_alpha_error(answers),
-    omega_error = core_omega_error(found$omega, s, moments$n, answers))
+  free <- if (interval == "auto") "free" else interval
+  if (!gives_rows(x, colnames(s))) {
+    gamma <- source_gamma(x, colnames(s))
+    return(list(interval = free, alpha_error = core_alpha_error_of(s, gamma, moments$n),
+      omega_error = core_omega_error(found$omega, s, moments$n, gamma = gamma)))
+  }
+  answers <- source_complete_rows(x, colnames(s))
+  list(interval = free, alpha_error = core_alpha_error(answers), omega_error = core_omega_error(found$omega, s, moments$n, answers))
 }
 
 gamma_errors <- function(moments, found, interval) {

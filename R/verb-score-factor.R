@@ -45,12 +45,17 @@ weighted_columns <- function(survey, from, method) {
 # Scores by a solution of everyone who answered anything: list(score, error, gaps: how many left
 # items out and have a score).
 solution_scores <- function(survey, from, solution, method) {
-  answers <- source_rows(survey, solution$items)
-  centre <- score_centre(from, answers)
-  z <- sweep(sweep(answers, 2, centre$mean), 2, centre$sd, "/")
-  out <- core_factor_scores(z, solution$r, solution$pattern, solution$correlations, solution$uniqueness, method)
-  c(out, list(gaps = sum(rowSums(is.na(answers)) > 0 & !is.na(out$score[, 1]))))
+  centre <- score_centre(from, survey, solution$items)
+  parts <- source_by_rows(survey, solution$items, function(answers, ...) {
+    z <- sweep(sweep(answers, 2, centre$mean), 2, centre$sd, "/")
+    out <- core_factor_scores(z, solution$r, solution$pattern, solution$correlations, solution$uniqueness, method)
+    c(out, list(gaps = sum(rowSums(is.na(answers)) > 0 & !is.na(out$score[, 1]))))
+  })
+  list(score = rows_joined(parts, "score"), error = rows_joined(parts, "error"), gaps = sum(vapply(parts, `[[`, 0L, "gaps")))
 }
+
+# Rows of parts below each other.
+rows_joined <- function(parts, what) do.call(rbind, lapply(parts, `[[`, what))
 
 error_columns <- function(error, scores, items) {
   stats::setNames(lapply(seq_len(ncol(error)), function(k) structure(error[, k], made_of = items)), paste0(scores, "_error"))
@@ -59,18 +64,17 @@ error_columns <- function(error, scores, items) {
 # Means and standard deviations that answers are standardised by: the fit's own (divisor n; means
 # as restricted, where they are), or an exploration's (divisor n - 1); for ordered answers and
 # where a published matrix says nothing of them, those of the answers themselves.
-score_centre <- function(from, answers) {
+score_centre <- function(from, survey, items) {
   if (inherits(from, "sw_confirmation") && !startsWith(from$about$options$estimator, "ordinal") && !anyNA(from$parts$mean)) {
     return(list(mean = from$parts$mean, sd = sqrt(diag(from$parts$implied))))
   }
   if (inherits(from, "sw_exploration") && from$parts$moments$correlation == "pearson" && !anyNA(from$parts$moments$mean)) {
-    items <- colnames(answers)
     return(list(mean = from$parts$moments$mean[items], sd = sqrt(diag(from$parts$moments$covariance))[items]))
   }
   if (!is.null(from$parts$centre)) {
     return(from$parts$centre)
   }
-  list(mean = colMeans(answers, na.rm = TRUE), sd = apply(answers, 2, stats::sd, na.rm = TRUE))
+  answer_centre(survey, items)
 }
 
 name_score_columns <- function(scores, factors, method, made_of, found, items, sem = found$error) {
@@ -93,15 +97,10 @@ expected_columns <- function(survey, from) {
   }
   solution <- score_solution(from)
   cuts <- split(from$tables$thresholds$estimate, factor(from$tables$thresholds$item, solution$items))
-  answers <- source_rows(survey, solution$items)
-  codes <- vapply(solution$items, function(item) {
-    out <- match(answers[, item], from$parts$values[[match(item, solution$items)]])
-    strange <- !is.na(answers[, item]) & is.na(out)
-    if (any(strange)) stop_input(paste0("Some answers to ", item, " were not among those the confirmation was made from."))
-    as.numeric(out)
-  }, numeric(nrow(answers)))
-  codes <- matrix(codes, nrow(answers))
-  found <- core_expected_scores(codes, cuts, solution$pattern, solution$correlations)
+  parts <- source_by_rows(survey, solution$items, function(answers, ...) {
+    core_expected_scores(answer_codes(answers, from$parts$values), cuts, solution$pattern, solution$correlations)
+  })
+  found <- list(score = rows_joined(parts, "score"), error = rows_joined(parts, "error"), precision = max(vapply(parts, `[[`, 0, "precision")))
   complete <- colMeans(found$error^2, na.rm = TRUE)
   out <- name_score_columns(found$score, colnames(solution$pattern), "expected", matrix(0, length(solution$items), 1,
     dimnames = list(solution$items)), list(reliability = 1 - complete), colSums(solution$pattern != 0), sqrt(complete))
@@ -115,4 +114,16 @@ expected_columns <- function(survey, from) {
     if (pairs > 0) note("pairs_unrelated", "Residual pairs of the structure are taken as unrelated in expected scores.", rank = 3L)
   )
   out
+}
+
+# Answers by their place among those a confirmation was made from.
+answer_codes <- function(answers, values) {
+  codes <- vapply(seq_len(ncol(answers)), function(j) {
+    out <- match(answers[, j], values[[j]])
+    if (any(!is.na(answers[, j]) & is.na(out))) {
+      stop_input(paste0("Some answers to ", colnames(answers)[j], " were not among those the confirmation was made from."))
+    }
+    as.numeric(out)
+  }, numeric(nrow(answers)))
+  matrix(codes, nrow(answers))
 }

@@ -60,7 +60,7 @@ sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression
   method <- check_methods(method, from)
   form <- check_form(form)
   rule <- list(at_least = if (fill == "none") 1 else at_least, fill = fill)
-  if (!gives_rows(survey, scored_items(survey))) {
+  if (!gives_rows(survey, scored_items(survey)) && !scores_by_rows(survey, method, from)) {
     return(asked_scores(survey, method, rule, form, total, weights, structure, list(norms = norms, interval = interval, also = also, from = from,
       weight = survey$weight)))
   }
@@ -86,6 +86,16 @@ sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression
     options = list(method = method, at_least = rule$at_least, fill = fill, form = form_name(form), norms = norms$words),
     parts = list(source = held_survey(survey), people = repeated_people(survey), found = found, norms = norms, level = level)
   )
+}
+
+# Factor scores beyond memory are worked out some people at a time, where the scores themselves fit.
+scores_by_rows <- function(survey, method, from) {
+  if (!goes_by_rows(survey) || is.null(from) || any(method %in% raw_methods)) {
+    return(FALSE)
+  }
+  columns <- 2 + 2 * length(method) * ncol(score_solution(from)$pattern)
+  if (!source_has_rows(survey, columns)) stop_for_rows(survey$source, columns)
+  TRUE
 }
 
 missing_rule_words <- function(rule, method) {

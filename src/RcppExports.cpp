@@ -559,6 +559,20 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_add_ordered_influence
+Rcpp::List export_add_ordered_influence(Rcpp::List columns, Rcpp::List estimate, double cases, Rcpp::Nullable<Rcpp::List> sums);
+RcppExport SEXP _scalewort_export_add_ordered_influence(SEXP columnsSEXP, SEXP estimateSEXP, SEXP casesSEXP, SEXP sumsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type estimate(estimateSEXP);
+    Rcpp::traits::input_parameter< double >::type cases(casesSEXP);
+    Rcpp::traits::input_parameter< Rcpp::Nullable<Rcpp::List> >::type sums(sumsSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_add_ordered_influence(columns, estimate, cases, sums));
+    return rcpp_result_gen;
+END_RCPP
+}
 // export_polychoric_counts
 Rcpp::List export_polychoric_counts(Rcpp::List items, Rcpp::List pairs, double empty_cell);
 RcppExport SEXP _scalewort_export_polychoric_counts(SEXP itemsSEXP, SEXP pairsSEXP, SEXP empty_cellSEXP) {
@@ -801,6 +815,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_tally_totals", (DL_FUNC) &_scalewort_export_tally_totals, 4},
     {"_scalewort_export_polychoric", (DL_FUNC) &_scalewort_export_polychoric, 5},
     {"_scalewort_export_ordered_counts", (DL_FUNC) &_scalewort_export_ordered_counts, 2},
+    {"_scalewort_export_add_ordered_influence", (DL_FUNC) &_scalewort_export_add_ordered_influence, 4},
     {"_scalewort_export_polychoric_counts", (DL_FUNC) &_scalewort_export_polychoric_counts, 3},
     {"_scalewort_export_bivariate_normal", (DL_FUNC) &_scalewort_export_bivariate_normal, 3},
     {"_scalewort_export_weak_reference", (DL_FUNC) &_scalewort_export_weak_reference, 2},

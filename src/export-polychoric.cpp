@@ -23,6 +23,24 @@ void put_estimates(const scalewort::Polychoric& out, Rcpp::List& list) {
   list["thresholds"] = list_of(out.thresholds);
 }
 
+scalewort::Codes codes_of(const Rcpp::List& columns) {
+  const Eigen::Index p = columns.size();
+  const Eigen::Index n = p == 0 ? 0 : Rf_xlength(columns[0]);
+  scalewort::Codes codes = scalewort::Codes::Zero(n, p);
+  for (Eigen::Index j = 0; j < p; ++j) {
+    const Rcpp::IntegerVector x(static_cast<SEXP>(columns[j]));
+    for (Eigen::Index i = 0; i < n; ++i)
+      codes(i, j) = static_cast<std::uint8_t>(x[i] == NA_INTEGER ? 0 : x[i]);
+  }
+  return codes;
+}
+
+scalewort::IndexVector sizes_of(const Rcpp::IntegerVector& categories) {
+  scalewort::IndexVector out(categories.size());
+  for (R_xlen_t j = 0; j < categories.size(); ++j) out(j) = categories[j];
+  return out;
+}
+
 }  // namespace
 
 // columns: list of integer vectors, keyed by shift and sign; keep: NULL or logical.
@@ -51,27 +69,43 @@ Rcpp::List export_polychoric(Rcpp::List columns, Rcpp::NumericVector shift,
       scalewort::polychoric(coded.codes, coded.categories(), how);
   put_estimates(out, list);
   if (Rcpp::as<bool>(options["covariance"]))
-    list["covariance"] = scalewort::polychoric_covariance(coded.codes, coded.categories(), out, workers);
+    list["covariance"] = scalewort::polychoric_covariance(coded.codes, coded.categories(), out, static_cast<double>(coded.cases()), workers);
   return list;
 }
 
 // columns: list of whole numbers 1, ..., categories[j], NA where missing. list(items: counts, pairs: two-way tables by column of the lower triangle).
 // [[Rcpp::export(name = "kernel_ordered_counts")]]
 Rcpp::List export_ordered_counts(Rcpp::List columns, Rcpp::IntegerVector categories) {
-  const Eigen::Index p = columns.size();
-  const Eigen::Index n = p == 0 ? 0 : Rf_xlength(columns[0]);
-  scalewort::Codes codes = scalewort::Codes::Zero(n, p);
-  scalewort::IndexVector sizes(p);
-  for (Eigen::Index j = 0; j < p; ++j) {
-    const Rcpp::IntegerVector x(static_cast<SEXP>(columns[j]));
-    sizes(j) = categories[j];
-    for (Eigen::Index i = 0; i < n; ++i)
-      codes(i, j) = static_cast<std::uint8_t>(x[i] == NA_INTEGER ? 0 : x[i]);
-  }
-  const scalewort::OrderedCounts counts = scalewort::ordered_counts(codes, sizes, threads_to_use());
+  const scalewort::IndexVector sizes = sizes_of(categories);
+  const scalewort::OrderedCounts counts = scalewort::ordered_counts(codes_of(columns), sizes, threads_to_use());
   Rcpp::List pairs(counts.pairs.size());
   for (std::size_t k = 0; k < counts.pairs.size(); ++k) pairs[k] = Rcpp::wrap(counts.pairs[k]);
   return Rcpp::List::create(Rcpp::_["items"] = list_of(counts.items), Rcpp::_["pairs"] = pairs);
+}
+
+// Influence of these cases on thresholds and correlations among `cases` in all, added to `sums` (list(sum, products), or NULL to begin with).
+// columns: as above; estimate: list(thresholds, r, n) as kernel_polychoric_counts() gives it.
+// [[Rcpp::export(name = "kernel_add_ordered_influence")]]
+Rcpp::List export_add_ordered_influence(Rcpp::List columns, Rcpp::List estimate, double cases, Rcpp::Nullable<Rcpp::List> sums) {
+  const Rcpp::List thresholds = estimate["thresholds"];
+  scalewort::Polychoric found;
+  found.r = Rcpp::as<Eigen::MatrixXd>(estimate["r"]);
+  found.n = Rcpp::as<Eigen::MatrixXd>(estimate["n"]);
+  scalewort::IndexVector categories(thresholds.size());
+  for (R_xlen_t j = 0; j < thresholds.size(); ++j) {
+    found.thresholds.push_back(Rcpp::as<Eigen::VectorXd>(thresholds[j]));
+    categories(j) = static_cast<int>(found.thresholds.back().size()) + 1;
+  }
+  const scalewort::OrderedInfluence influence(categories, found, cases, threads_to_use());
+  Eigen::VectorXd sum = Eigen::VectorXd::Zero(influence.size());
+  Eigen::MatrixXd products = Eigen::MatrixXd::Zero(influence.size(), influence.size());
+  if (sums.isNotNull()) {
+    const Rcpp::List before(sums.get());
+    sum = Rcpp::as<Eigen::VectorXd>(before["sum"]);
+    products = Rcpp::as<Eigen::MatrixXd>(before["products"]);
+  }
+  influence.add(codes_of(columns), sum, products);
+  return Rcpp::List::create(Rcpp::_["sum"] = sum, Rcpp::_["products"] = products);
 }
 
 // items: counts of each item's categories, pairs: two-way tables by column of the lower triangle, each category used.

@@ -241,33 +241,58 @@ Polychoric polychoric(const OrderedCounts& counts, const PolychoricOptions& opti
   return out;
 }
 
-Matrix polychoric_covariance(const Codes& codes, const IndexVector& categories,
-                             const Polychoric& estimate, int threads) {
-  const Eigen::Index n = codes.rows(), p = codes.cols();
+OrderedInfluence::OrderedInfluence(const IndexVector& categories, const Polychoric& estimate, double n, int threads)
+    : categories_(categories), threads_(threads) {
+  const Eigen::Index p = categories.size();
   std::vector<Limits> limits;
   for (const Vector& thresholds : estimate.thresholds) limits.push_back(limits_of(thresholds));
-  std::vector<Eigen::Index> first_of(p);
-  Eigen::Index first_pair = 0;
   for (Eigen::Index j = 0; j < p; ++j) {
-    first_of[j] = first_pair;
-    first_pair += categories(j) - 1;
+    first_of_.push_back(thresholds_);
+    thresholds_ += categories(j) - 1;
+    of_thresholds_.push_back(n / estimate.n(j, j) * threshold_influence(limits[j]));
   }
-  Matrix influence(n, first_pair + p * (p - 1) / 2);
-  for (Eigen::Index j = 0; j < p; ++j) {
-    const Matrix own = static_cast<double>(n) / estimate.n(j, j) * threshold_influence(limits[j]);
-    for (Eigen::Index k = 0; k < own.cols(); ++k)
-      for (Eigen::Index i = 0; i < n; ++i) influence(i, first_of[j] + k) = codes(i, j) == 0 ? 0.0 : own(codes(i, j) - 1, k);
-  }
+  of_pairs_.resize(p * (p - 1) / 2);
   for_each_pair(p, threads, [&](Eigen::Index i, Eigen::Index j, Eigen::Index at) {
     const Influence pair = influence_of_pair(limits[i], limits[j], estimate.r(i, j));
-    const double both = static_cast<double>(n) / estimate.n(i, j);
-    auto column = influence.col(first_pair + at);
-    column = influence.middleCols(first_of[i], categories(i) - 1) * pair.of_a + influence.middleCols(first_of[j], categories(j) - 1) * pair.of_b;
-    for (Eigen::Index row = 0; row < n; ++row)
-      if (codes(row, i) > 0 && codes(row, j) > 0) column(row) += both * pair.own(codes(row, i) - 1, codes(row, j) - 1);
+    of_pairs_[at] = {n / estimate.n(i, j) * pair.own, pair.of_a, pair.of_b};
   });
-  influence.rowwise() -= influence.colwise().mean().eval();
-  return shared_crossproduct(influence, threads) / static_cast<double>(n);
+}
+
+Eigen::Index OrderedInfluence::size() const { return thresholds_ + static_cast<Eigen::Index>(of_pairs_.size()); }
+
+Matrix OrderedInfluence::of(const CodesRef& codes) const {
+  const Eigen::Index n = codes.rows(), p = codes.cols();
+  Matrix out(n, size());
+  for (Eigen::Index j = 0; j < p; ++j)
+    for (Eigen::Index k = 0; k < categories_(j) - 1; ++k)
+      for (Eigen::Index i = 0; i < n; ++i)
+        out(i, first_of_[j] + k) = codes(i, j) == 0 ? 0.0 : of_thresholds_[j](codes(i, j) - 1, k);
+  for_each_pair(p, threads_, [&](Eigen::Index i, Eigen::Index j, Eigen::Index at) {
+    const OfPair& pair = of_pairs_[at];
+    auto column = out.col(thresholds_ + at);
+    column = out.middleCols(first_of_[i], categories_(i) - 1) * pair.of_a + out.middleCols(first_of_[j], categories_(j) - 1) * pair.of_b;
+    for (Eigen::Index row = 0; row < n; ++row)
+      if (codes(row, i) > 0 && codes(row, j) > 0) column(row) += pair.own(codes(row, i) - 1, codes(row, j) - 1);
+  });
+  return out;
+}
+
+void OrderedInfluence::add(const Codes& codes, Vector& sum, Matrix& products) const {
+  constexpr Eigen::Index at_once = 4096;
+  for (Eigen::Index first = 0; first < codes.rows(); first += at_once) {
+    const Matrix rows = of(codes.middleRows(first, std::min(at_once, codes.rows() - first)));
+    sum += rows.colwise().sum().transpose();
+    products += shared_crossproduct(rows, threads_);
+  }
+}
+
+Matrix polychoric_covariance(const Codes& codes, const IndexVector& categories,
+                             const Polychoric& estimate, double n, int threads) {
+  const OrderedInfluence influence(categories, estimate, n, threads);
+  Vector sum = Vector::Zero(influence.size());
+  Matrix products = Matrix::Zero(influence.size(), influence.size());
+  influence.add(codes, sum, products);
+  return products / n - (sum / n) * (sum / n).transpose();
 }
 
 }  // namespace scalewort

@@ -43,11 +43,33 @@ struct OrderedCounts {
 OrderedCounts ordered_counts(const Codes& codes, const IndexVector& categories, int threads);
 Polychoric polychoric(const OrderedCounts& counts, const PolychoricOptions& options);
 
-// Covariance matrix, times n, of all thresholds (in order of items) followed by all
-// correlations (pairs (1,0), (2,0), ..., (2,1), ... by column of the lower triangle), by
-// the influence of each case (Muthen, 1984; Joreskog, 1994). A case weighs on the thresholds of
-// the items and the correlations of the pairs it answered, n over the cases that did.
+// What each answer weighs on the thresholds of its item, and each pair of answers on its correlation (Muthen, 1984; Joreskog, 1994), among
+// n cases: columns are all thresholds (in order of items), then all correlations (pairs (1,0), (2,0), ..., (2,1), ...). A case weighs
+// on the thresholds of the items and the correlations of the pairs it answered, n over the cases that did.
+class OrderedInfluence {
+ public:
+  OrderedInfluence(const IndexVector& categories, const Polychoric& estimate, double n, int threads);
+  Eigen::Index size() const;
+  // Of these cases, added to the sum and the products of all: some thousand rows at a time, so that memory stays within bounds.
+  void add(const Codes& codes, Vector& sum, Matrix& products) const;
+
+ private:
+  using CodesRef = Eigen::Ref<const Codes>;
+  struct OfPair {
+    Matrix own;          // by answers
+    Vector of_a, of_b;   // what the thresholds' influence is multiplied by
+  };
+  Matrix of(const CodesRef& codes) const;
+  IndexVector categories_;
+  int threads_;
+  Eigen::Index thresholds_ = 0;
+  std::vector<Eigen::Index> first_of_;
+  std::vector<Matrix> of_thresholds_;
+  std::vector<OfPair> of_pairs_;
+};
+
+// Covariance matrix, times n, of all thresholds followed by all correlations; n: of the cases with any answer.
 Matrix polychoric_covariance(const Codes& codes, const IndexVector& categories,
-                             const Polychoric& estimate, int threads);
+                             const Polychoric& estimate, double n, int threads);
 
 }  // namespace scalewort

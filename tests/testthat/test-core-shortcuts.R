@@ -118,3 +118,41 @@ test_that("rows and columns of a judged table stay judged; tables are stacked wi
   below <- core("stacked")(list(table, NULL, core("plain_table")(a = 4L, b = NA)))
   expect_identical(below, list2DF(list(a = 1:4, b = c(.1, NA, .3, NA))))
 })
+
+test_that("influence on ordered answers added up in parts is that of all at once, gaps and people without answers too", {
+  set.seed(12)
+  x <- matrix(findInterval(rnorm(900 * 4) + rnorm(900), c(-1, 0, 1)), 900)
+  x[sample(length(x), 300)] <- NA
+  x[7, ] <- NA
+  columns <- stats::setNames(as.data.frame(x), letters[1:4])
+  whole <- core("core_polychoric")(columns, covariance = TRUE)
+  codes <- lapply(seq_along(columns), function(j) match(columns[[j]], whole$values[[j]]))
+  part <- function(rows, sums) core("kernel_add_ordered_influence")(lapply(codes, `[`, rows), whole, whole$cases, sums)
+  sums <- part(501:900, part(1:500, NULL))
+  expect_equal(whole$cases, sum(rowSums(!is.na(x)) > 0))
+  expect_equal(core("core_spread_of_influence")(sums, whole$cases), whole$covariance, tolerance = 1e-12)
+  # The diagonal over n is the squared error, whether or not people without answers are there.
+  error <- sqrt(diag(whole$covariance)[-seq_len(sum(lengths(whole$thresholds)))] / whole$cases)
+  expect_equal(error, whole$std_error[lower.tri(whole$std_error)], tolerance = .05)
+  without <- core("core_polychoric")(columns[rowSums(!is.na(x)) > 0, ], covariance = TRUE)
+  expect_equal(without$covariance, whole$covariance, tolerance = 1e-12)
+})
+
+test_that("alpha's error from products of four answers is that from single cases", {
+  set.seed(13)
+  x <- matrix(rexp(300 * 5), 300) + rexp(300)
+  gamma <- core("core_meat")(core("core_product_influence")(x, rep(1, 300)))
+  expect_equal(core("core_alpha_error_of")(stats::cov(x), gamma, 300), core("core_alpha_error")(x), tolerance = 1e-12)
+})
+
+test_that("scores spread the same over all cases at once and over parts of them", {
+  set.seed(14)
+  x <- matrix(rnorm(60), 20)
+  parts <- function(each) lapply(split(1:20, rep(1:3, c(5, 9, 6))), function(rows) each(x[rows, , drop = FALSE]))
+  score <- function(x) cbind(x[, 1] * x[, 2], x[, 3]^2)
+  one <- core("core_meats")(x, 20)
+  other <- core("core_meats")(parts, 20)
+  expect_equal(other$whole(score), one$whole(score))
+  expect_equal(other$whole(score), crossprod(score(x)) / 20)
+  expect_equal(other$diagonal(score), diag(one$whole(score)))
+})

@@ -96,10 +96,25 @@ test_that("verbs give the same tables from chunks, and from sums all that needs 
   tight <- survey(memory = .05)
   expect_equal(sw_dif(tight)$tables, sw_dif(memory)$tables)
   expect_equal(sw_screen(tight)$tables$multivariate, sw_screen(memory)$tables$multivariate)
-  expect_match(paste(sw_confirm(tight)$notes, collapse = " "), "only \"robust\" can be had besides")
-  robust <- function(s) sw_confirm(s, estimator = "robust", missing = "listwise")
-  same(robust, tight, c("fit", "loadings", "factor_correlations", "residuals", "residual_correlations", "reliability", "indices"))
-  expect_error(robust(sums), "single people", class = "scalewort_error_database")
+  expect_error(sw_answering(tight), "12 MB|1 MB", class = "scalewort_error_database")
+  expect_error(sw_confirm(sums, estimator = "robust"), "single people", class = "scalewort_error_database")
+  # More people than memory holds at once: gone through some at a time.
+  many <- survey(memory = .2)
+  expect_false(core("gives_rows")(many, core("scored_items")(many)))
+  whole <- list(
+    function(s) sw_answering(s, time = "seconds"), function(s) sw_confirm(s), function(s) sw_confirm(s, estimator = "robust"),
+    function(s) sw_confirm(s, estimator = "robust", missing = "listwise"), function(s) sw_confirm(s, estimator = "ordinal"),
+    function(s) sw_explore(s, 3, correlation = "polychoric"), function(s) sw_reliability(s, missing = "listwise", interval = "free"),
+    function(s) sw_factorability(s), function(s) sw_score(s, c("regression", "bartlett"), from = sw_confirm(memory, estimator = "ml")),
+    function(s) sw_score(s, "expected", from = sw_confirm(memory, estimator = "ordinal"))
+  )
+  for (work in whole) same(work, many, setdiff(names(work(memory)$tables), "general"))
+  expect_match(paste(sw_confirm(many)$notes, collapse = " "), "gone through in chunks")
+  set_aside <- function(s) sw_confirm(sw_drop(s, cases = 1:40, reason = "a test"), estimator = "ordinal")
+  same(set_aside, many)
+  turned <- function(s) sw_answering(sw_survey(s, demo_book("plantcare"), id = "id"))
+  quiz <- sw_demo("plantcare")$data
+  expect_equal(turned(sw_table(lite, "quiz", memory = .1))$tables, turned(quiz)$tables, tolerance = 1e-10)
 })
 
 test_that("moments keep their digits where sums of large numbers would lose them, over many chunks", {
