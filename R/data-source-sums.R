@@ -260,14 +260,17 @@ source_values.sums_source <- function(survey, column) {
   source_distinct(survey, column)[[column]]
 }
 
+# The different cells of a column as the table has them, without labels of the codebook that may stand for them.
+raw_cells <- function(survey, column) {
+  survey$source <- structure(rlang::env_clone(survey$source), class = class(survey$source))
+  survey$source$labels <- list(group = character())
+  survey$source$known <- new.env(parent = emptyenv())
+  source_distinct(survey, column)[[column]]
+}
+
 #' @export
 source_take.sums_source <- function(survey, column, values) {
-  # As the table has them: labels of the codebook may stand for them.
-  raw <- survey
-  raw$source <- structure(rlang::env_clone(survey$source), class = class(survey$source))
-  raw$source$labels <- list(group = character())
-  raw$source$known <- new.env(parent = emptyenv())
-  cells <- source_distinct(raw, column)[[column]]
+  cells <- raw_cells(survey, column)
   labelled <- labelled_values(survey$source, column, cells)
   take_where(survey, list(column = column, values = cells[as.character(labelled) %in% values]))
 }

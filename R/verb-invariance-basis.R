@@ -69,26 +69,33 @@ occasion_basis <- function(x, structure, by, across, missing, estimator, also = 
 
 # The same from moments of each group, where single answers cannot be had.
 grouped_basis <- function(x, items, by, across, missing, estimator, also) {
-  if (!is.null(across)) stop_input("Waves are compared person by person, which needs single answers; this table does not give them.")
-  if (estimator != "ml" || length(also) > 0) stop_input("Without single answers groups are compared by `estimator = \"ml\"` and without `also`.")
-  found <- group_values(x, by)
+  if (estimator != "ml" || length(also) > 0) {
+    stop_input("Without single answers groups and waves are compared by `estimator = \"ml\"` and without `also`.")
+  }
+  waves <- if (!is.null(across)) waves_beside(x, items, across, by)
+  measured <- if (is.null(waves)) items else waves$items
+  if (!is.null(waves)) x <- waves$survey
+  found <- if (is.null(by)) list(group = "everyone", n = source_count(x)$used) else group_values(x, by)
   size <- vapply(split(found$n, found$group), sum, 0)
   size <- size[order(names(size), method = "radix")]
-  if (length(size) < 2) stop_input(paste0("Column ", and_list(quoted(by)), " names one group only: there is nothing to compare."))
-  gaps <- misses_any(x, items)
-  rare <- gaps && any(vapply(names(size), function(label) withholds_patterns(take_groups(x, by, label), items), TRUE))
+  if (!is.null(by) && length(size) < 2) {
+    stop_input(paste0("Column ", and_list(quoted(by)), " names one group only: there is nothing to compare."))
+  }
+  of_group <- function(label) if (is.null(by)) x else take_groups(x, by, label)
+  gaps <- misses_any(x, measured)
+  rare <- gaps && any(vapply(names(size), function(label) withholds_patterns(of_group(label), measured), TRUE))
   if (rare && identical(missing, "fiml")) stop_rare_patterns(x, "some")
   apart <- if (is.null(missing)) gaps && !rare else missing != "listwise"
-  samples <- lapply(names(size), function(label) group_sample(take_groups(x, by, label), items, apart, label))
+  samples <- lapply(names(size), function(label) group_sample(of_group(label), measured, apart, label))
   n <- vapply(samples, `[[`, 0, "n")
-  least <- 2 * length(items)
+  least <- 2 * length(measured)
   small <- if (sum(n >= least) >= 2) n < least else rep(FALSE, length(n))
-  few <- n[!small] <= length(items)
+  few <- n[!small] <= length(measured)
   if (any(few)) stop_input("Some groups are too small: a group needs more cases than there are items.", faults = names(size)[!small][few])
   labels <- names(size)[!small]
-  out <- list(items = items, robust = FALSE, ordered = FALSE, waves = 1L, wave_labels = NULL, staged = FALSE, incomplete = apart,
+  out <- list(items = items, robust = FALSE, ordered = FALSE, waves = max(1L, length(waves$waves)), wave_labels = waves$waves, staged = FALSE, incomplete = apart,
     treatment = if (apart) "fiml" else "listwise", without_group = sum(found$n[is.na(found$group)]), samples = samples[!small],
-    groups = length(labels), group_labels = labels, labels = occasion_labels(labels, NULL, by), n = sum(n[!small]))
+    groups = length(labels), group_labels = labels, labels = occasion_labels(labels, waves$waves, by), n = sum(n[!small]))
   out$n_left_out <- sum(found$n) - out$n
   if (any(small)) out[c("too_small", "least")] <- list(stats::setNames(n[small], names(size)[small]), least)
   out$baseline <- core_occasion_baseline(out$samples, apart, FALSE)

@@ -71,8 +71,10 @@ sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps =
   structure <- confirm_structure(x, structure)
   if (missing == "auto") missing <- NULL
   grouped <- !is.null(x$weight) || !is.null(x$cluster)
-  chosen <- resolved_estimator(x, structure_items(structure), estimator, needs_robust = if (grouped || length(also) > 0) "design" else "",
-    ordinal = FALSE)
+  needs <- if (grouped || length(also) > 0) "design" else ""
+  many <- estimator == "auto" && needs == "" && goes_by_rows(x) && !gives_rows(x, structure_items(structure))
+  chosen <- if (many) list(estimator = "ml", reason = "anything else needs single answers at once, and `memory` does not hold them") else
+    resolved_estimator(x, structure_items(structure), estimator, needs_robust = needs, ordinal = FALSE)
   estimator <- chosen$estimator
   if ((grouped || length(also) > 0) && estimator != "robust") stop_input(
     "Weights and clusters of the survey, and helping columns, go with `estimator = \"robust\"`.")

@@ -1,0 +1,65 @@
+# Waves of one person side by side, put there by the database: for tables that do not give single people at once.
+
+# list(survey: a row a person, items: its items, keyed, of the first wave first, waves).
+waves_beside <- function(survey, items, across, by) {
+  by <- as.character(by)
+  table <- survey$source$table
+  if (is.null(survey$id)) stop_input("Waves need to know who is who: the survey has no `id`.", hint = "Name the column in `sw_survey(id = )`.")
+  if (length(table$connections) > 1) {
+    stop_input("Waves of one person may lie on several shards, which are asked one by one.", hint = "Ask one server that has them all.")
+  }
+  waves <- survey_waves(survey, across)
+  if (length(waves) < 2) stop_input(paste0("Column ", quoted(across), " holds one wave only: there is nothing to compare."))
+  survey <- in_statements(survey)
+  connection <- table$connections[[1]]
+  rows <- person_rows_sql(survey, connection, items, across, waves, by)
+  beside <- expand.grid(item = seq_along(items), wave = seq_along(waves))
+  named <- utils::tail(make.unique(c(by, paste0("x", beside$item, "_", beside$wave)), sep = "_"), nrow(beside))
+  groups <- paste0("g", seq_along(by), recycle0 = TRUE)
+  query <- paste0("SELECT ", paste(c(paste0("max(CASE WHEN wave = ", beside$wave, " THEN x", beside$item, " END) AS ", named),
+    paste0("min(", groups, ") AS ", quoted_names(connection, by), recycle0 = TRUE)), collapse = ", "), " FROM ", rows,
+    " WHERE wave > 0 GROUP BY person")
+  in_one_state(table, {
+    refuse_unclear_people(connection, rows, groups, by, least_people(survey$source))
+    wide <- do.call(sw_table, c(list(connection, query), table[c("fetch", "smallest", "memory")]))
+    asked <- list(group = if (length(by) > 0) by, find_codes = FALSE)
+    own <- asked_survey(wide, beside_book(survey, items, named, length(waves)), asked, count_rows(wide))
+    own$source$labels <- survey$source$labels
+    list(survey = own, items = named, waves = waves)
+  })
+}
+
+# The rows of those in use: person, wave (its number, 0 for another), groups g1, ..., keyed answers x1, ...
+person_rows_sql <- function(survey, connection, items, across, waves, by) {
+  raw <- raw_cells(survey, across)
+  number <- match(as.character(labelled_values(survey$source, across, raw)), waves)
+  of_wave <- paste("WHEN", vapply(seq_along(waves), function(w) {
+    condition_sql(survey$source, connection, list(column = across, values = raw[number %in% w]))
+  }, ""), "THEN", seq_along(waves), collapse = " ")
+  known <- paste0("CASE WHEN ", quoted_names(connection, survey$id), " IS NULL THEN 0 ELSE CASE ", of_wave, " ELSE 0 END END")
+  named <- c(paste(quoted_names(connection, survey$id), "AS person"), paste(known, "AS wave"),
+    paste(vapply(by, function(column) cell_sql(survey$source, connection, column), ""), "AS", paste0("g", seq_along(by)), recycle0 = TRUE))
+  apart_sql(survey, connection, items, keying_of(survey, items), rep(0, length(items)), named)
+}
+
+# Somebody twice in a wave, or in two groups; how many only where they are as many as may be told.
+refuse_unclear_people <- function(connection, rows, groups, by, least) {
+  count <- function(what, having) {
+    as.numeric(ask(connection, paste0("SELECT count(*) FROM (SELECT 1 AS one FROM ", rows, " WHERE wave > 0 GROUP BY ", what, " HAVING ", having,
+      ") AS s"))[[1]])
+  }
+  twice <- count("person, wave", "count(*) > 1")
+  if (twice > 0) stop_input("Somebody has two rows in the same wave.", faults = if (twice >= least) count_of_each(twice))
+  moved <- vapply(groups, function(group) count("person", paste0("count(DISTINCT ", group, ") > 1")), 0)
+  if (any(moved > 0)) {
+    stop_input("Some people are in one group in one wave and in another in the next.", faults = paste0(by, ": ", count_of(moved, "person", "people"))[moved >= least &
+      moved > 0], hint = "Compare groups within one wave, or put each person's first group into a column.")
+  }
+}
+
+# The codebook of such a table: keyed answers, from lowest to highest.
+beside_book <- function(survey, items, named, waves) {
+  keying <- keying_of(survey, items)
+  ends <- vapply(seq_along(items), function(j) range(keying$shift[j] + keying$sign[j] * survey$source$readings[[items[j]]]$answers), numeric(2))
+  sw_codebook(data.frame(item = named, scale = "waves", lowest = rep(ends[1, ], waves), highest = rep(pmax(ends[2, ], ends[1, ] + 1), waves)))
+}
