@@ -201,6 +201,10 @@ kernel_reliability_figures <- function(x) {
     .Call(`_scalewort_export_reliability_figures`, x)
 }
 
+kernel_add_person_resamples <- function(x, people, seed, replicates, groups, sums) {
+    .Call(`_scalewort_export_add_person_resamples`, x, people, seed, replicates, groups, sums)
+}
+
 kernel_random_eigenvalues <- function(n, p, replicates, seed, reduced) {
     .Call(`_scalewort_export_random_eigenvalues`, n, p, replicates, seed, reduced)
 }

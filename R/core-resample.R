@@ -71,3 +71,19 @@ core_bca_interval <- function(estimate, values, left_out, level = 0.95) {
   z <- shift + stats::qnorm(c((1 - level) / 2, (1 + level) / 2))
   stats::quantile(values, stats::pnorm(shift + z / (1 - acceleration * z)), names = FALSE)
 }
+
+# Resamples of people who are too many at once. sums: what kernel_add_person_resamples() made of people less `centre`, over `replicates` replicates and
+# `groups` groups. list(replicates, left_out: without each group), lists of list(n, mean, covariance with divisor n - 1).
+core_person_resamples <- function(sums, centre, replicates) {
+  p <- length(centre)
+  moments <- function(column) {
+    n <- column[1]
+    of <- column[1 + seq_len(p)]
+    products <- core_symmetric(column[-seq_len(p + 1)], p)
+    list(n = n, mean = centre + of / n, covariance = `dimnames<-`((products - tcrossprod(of) / n) / (n - 1), list(names(centre), names(centre))))
+  }
+  groups <- sums[, -seq_len(replicates), drop = FALSE]
+  whole <- rowSums(groups)
+  filled <- which(groups[1, ] > 0)
+  list(replicates = lapply(seq_len(replicates), function(b) moments(sums[, b])), left_out = lapply(filled, function(g) moments(whole - groups[, g])))
+}

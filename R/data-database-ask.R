@@ -63,13 +63,18 @@ without_secrets <- function(text) {
 # Work within one state of the database, in a transaction that only reads; one that is open already is used as it is.
 in_one_state <- function(table, work) {
   opened <- list()
+  at_once <- FALSE
   # Also where a later shard does not answer: no connection is left within a transaction.
-  on.exit(for (connection in opened) try(DBI::dbRollback(connection), silent = TRUE))
+  on.exit({
+    for (connection in opened) try(DBI::dbRollback(connection), silent = TRUE)
+    if (at_once) close_workers(table$workers)
+  })
   for (connection in table$connections) {
     if (!open_state(connection)) next
     opened <- c(opened, list(connection))
     settle_state(connection, table$engine)
   }
+  at_once <- open_workers(asked_at_once(table), table$engine)
   work
 }
 
@@ -83,14 +88,12 @@ open_state <- function(connection) {
 }
 
 settle_state <- function(connection, engine) {
-  if (engine == "PostgreSQL") {
-    # Rows in the order they lie in; compiling takes longer than it saves.
-    for (setting in c("TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY", "LOCAL synchronize_seqscans = off", "LOCAL jit = off",
-      "LOCAL enable_partitionwise_aggregate = on")) {
-      tell(connection, paste("SET", setting))
-    }
-  }
+  if (engine == "PostgreSQL") for (setting in state_settings) tell(connection, setting)
 }
+
+# Rows in the order they lie in; compiling takes longer than it saves.
+state_settings <- paste("SET", c("TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY", "LOCAL synchronize_seqscans = off", "LOCAL jit = off",
+  "LOCAL enable_partitionwise_aggregate = on"))
 
 # Rows in their order: no workers that share a scan.
 rows_in_order <- function(connection, engine) {

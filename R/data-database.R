@@ -4,7 +4,8 @@
 #' tested; others that DBI reaches are asked in the same SQL.
 #'
 #' Answers are fetched whole where they take less than half of `memory`. Larger tables are fetched in chunks of 16,384 rows, only the items
-#' asked for, each time a figure needs them: moments, counts, two-way tables and patterns are added up, and memory stays within bounds. With
+#' asked for, each time a figure needs them: moments, counts, two-way tables and patterns are added up, people are gone through, and memory
+#' stays within bounds. With
 #' `fetch = "sums"` nothing but counts and sums of many people leaves the database: it works them out itself. What was done stands in
 #' [sw_log()] and under each result.
 #'
@@ -12,13 +13,15 @@
 #' read is refused. Every figure is worked out within one transaction, of which the database sees one state (repeatable read). A role that may
 #' only read is enough.
 #'
-#' @param connection A connection made by `DBI::dbConnect()`; or a list of them, one for each shard of the table.
+#' @param connection A connection made by `DBI::dbConnect()`; or a list of them, one for each shard of the table. Or a list of functions that
+#'   connect, one for each shard: with `fetch = "sums"` the shards are then asked at the same time, each by a process of its own.
 #' @param table Name of a table or view, `c("schema", "table")`, a `DBI::Id()`; or a query that begins with `SELECT` or `WITH`.
 #' @param fetch `"rows"`: single answers are fetched. `"sums"`: only aggregates are. `"auto"`: `"sums"` where `smallest` is given, else `"rows"`.
 #' @param smallest For `"sums"`: the least number of people that a figure may be of. Counts of fewer
 #'   are withheld, and it is said. Which different answers an item has is looked at all the same, to hold them against the codebook.
 #' @param memory For `"rows"`: how many MB the answers may take.
-#' @return A `sw_table`: a list with `connections`, `name`, `engine`, `columns` (data frame: column, type), `fetch`, `smallest` and `memory`.
+#' @return A `sw_table`: a list with `connections`, `name`, `engine`, `columns` (data frame: column, type), `fetch`, `smallest` and `memory`;
+#'   `workers` where shards are asked at the same time.
 #' @section Errors: `scalewort_error_input` for what is no connection or no table; `scalewort_error_database` when the database refuses or the
 #'   connection is lost, with a field `reason`: `lost`, `timeout`, `locked`, `denied`, `absent`, `shard`, `changed`, `withheld` or `refused`.
 #' @examples
@@ -34,7 +37,8 @@
 #' @export
 sw_table <- function(connection, table, fetch = "auto", smallest = NULL, memory = 256) {
   need_database("DBI")
-  connections <- check_connections(connection)
+  workers <- if (is.list(connection) && length(connection) > 0 && all(vapply(connection, is.function, TRUE))) new_workers(connection)
+  connections <- check_connections(if (is.null(workers)) connection else workers$connections)
   check_choice(fetch, c("auto", "rows", "sums"), "fetch")
   if (!is.null(smallest)) check_number(smallest, "smallest", 1)
   check_number(memory, "memory", 0)
@@ -45,6 +49,7 @@ sw_table <- function(connection, table, fetch = "auto", smallest = NULL, memory 
   named <- table_source_text(connections[[1]], table)
   out <- structure(list(connections = connections, name = named$name, query = named$query, engine = engine_of(connections[[1]]), fetch = fetch,
     smallest = smallest, memory = memory), class = "sw_table")
+  out$workers <- workers
   out$columns <- table_columns(out)
   out$partitions <- list_partitions(out)
   out

@@ -126,6 +126,26 @@ source_gamma.chunks_source <- function(survey, items) {
   })
 }
 
+# Moments of resamples of those who answered all of the items, drawn from a hash of the seed and of who they are (the row, where nothing
+# says so), in one go: see core_person_resamples().
+chunk_resamples <- function(survey, items, replicates, seed, groups = 200) {
+  keying <- keying_of(survey, items)
+  moments <- source_moments(survey, items)
+  asked_before(survey, list("resamples", items, replicates, seed, keying), {
+    sums <- NULL
+    at <- 0
+    each_answers(survey, items, function(columns, keep, other) {
+      person <- if (length(other) > 0) as.character(other[[1]]) else as.character(at + seq_along(columns[[1]]))
+      at <<- at + length(columns[[1]])
+      x <- keyed_matrix(columns, keying, keep)
+      full <- stats::complete.cases(x)
+      person <- if (is.null(keep)) person[full] else person[keep][full]
+      sums <<- kernel_add_person_resamples(x[full, , drop = FALSE] - rep(moments$mean, each = sum(full)), person, seed, replicates, groups, sums)
+    }, beside = as.character(survey$id))
+    core_person_resamples(sums, moments$mean, replicates)
+  })
+}
+
 #' @export
 source_moments.chunks_source <- function(survey, items, missing = "listwise", kind = "pearson") {
   if (kind == "spearman") {

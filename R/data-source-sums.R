@@ -2,7 +2,11 @@
 # taken about a provisional mean (Chan, Golub & LeVeque, 1983), of whole answers a whole number, so that they are exact.
 
 # A statement's answer from each shard. sql: made of a connection.
-from_shards <- function(source, sql) lapply(source$table$connections, function(connection) ask(connection, sql(connection)))
+from_shards <- function(source, sql) {
+  statements <- lapply(source$table$connections, sql)
+  workers <- asked_at_once(source$table)
+  if (is.null(workers)) Map(ask, source$table$connections, statements) else ask_workers(workers, statements)
+}
 
 # FROM and WHERE: the cases in use, and of these the ones that a condition names.
 these_cases <- function(survey, connection, more = NULL) {

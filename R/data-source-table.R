@@ -143,9 +143,9 @@ different_cells <- function(table, columns) {
 
 # The database counts.
 counted_cells <- function(column, table) {
-  parts <- lapply(table$connections, function(connection) {
+  parts <- from_shards(list(table = table), function(connection) {
     cell <- cell_sql(list(table = table), connection, column)
-    ask(connection, paste("SELECT", cell, "AS value, count(*) AS n FROM", table$query, "GROUP BY 1 ORDER BY 1 LIMIT 1002"))
+    paste("SELECT", cell, "AS value, count(*) AS n FROM", table$query, "GROUP BY 1 ORDER BY 1 LIMIT 1002")
   })
   added_cells(lapply(parts, function(part) list(values = part$value, n = as.numeric(part$n))))
 }

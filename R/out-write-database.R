@@ -56,6 +56,7 @@ check_own_connection <- function(survey, connection) {
 at_connection <- function(survey, connection) {
   survey$source <- structure(rlang::env_clone(survey$source), class = class(survey$source))
   survey$source$table$connections <- list(connection)
+  survey$source$table$workers <- NULL
   survey$source$known <- new.env(parent = emptyenv())
   survey
 }

@@ -256,7 +256,8 @@ tidy.sw_imputations <- function(x, table = "convergence", ...) {
 format.sw_table <- function(x, ...) {
   refuse_more(...)
   way <- if (x$fetch == "sums") {
-    paste0("only counts and sums leave the database", if (!is.null(x$smallest)) paste0(", none of fewer than ", x$smallest, " people"))
+    paste0("only counts and sums leave the database", if (!is.null(x$smallest)) paste0(", none of fewer than ", x$smallest, " people"),
+      if (!is.null(asked_at_once(x))) ", and all shards are asked at the same time")
   } else {
     "single answers are fetched"
   }

@@ -4,6 +4,10 @@
 #' standard error and interval. Cases are weighted, never copied; a seed gives the same
 #' result on any machine and any number of threads.
 #'
+#' Of a table in a database that holds more than half of its `memory` (see [sw_table()]), each person counts as often as a Poisson variate of
+#' mean one says, drawn from a hash of the seed and of the person's identifier (Hanley & MacGibbon, 2006), so that the table is gone through once;
+#' without an identifier the row stands for the person. Groups left out for `"bca"` follow from the hash, too.
+#'
 #' @param survey A survey; or a result of [sw_confirm()] by `"ml"` or `"robust"` from complete
 #'   answers, whose estimates and test are then resampled.
 #' @param statistic A function that takes [sw_moments()] (or, with `needs = "answers"`,
@@ -48,38 +52,60 @@ sw_resample <- function(survey, statistic = NULL, items = NULL, needs = "moments
   if (!is.function(statistic)) stop_input(paste0("`statistic` must be a function; this is ", what_is(statistic), "."))
   check_options("resample")
   items <- pick_items(survey, items)
-  answers <- source_rows(survey, items)
-  answers <- answers[stats::complete.cases(answers), , drop = FALSE]
-  if (nrow(answers) < 10) {
-    stop_numeric(paste0("Resampling needs ten complete cases at least; there are ", nrow(answers), "."), hint = "Take fewer `items`.")
-  }
-  scales <- Filter(length, lapply(survey_scales(survey), intersect, items))
-  source <- if (needs == "moments") moments_source(answers, scales) else answers_source(answers)
+  scales <- scales_or_all(Filter(length, lapply(survey_scales(survey), intersect, items)), items)
+  source <- resampled_source(survey, items, scales, needs, replicates, seed)
   estimate <- checked_figures(statistic(source$whole()))
   one <- function(material) figures_or_missing(statistic, material, estimate)
-  values <- source$replicates(replicates, seed, one)
+  values <- source$replicates(one)
   bounds <- if (interval == "percentile") {
     lapply(as.data.frame(values), core_percentile_interval, level = level)
   } else {
-    left_out <- do.call(rbind, lapply(case_groups(nrow(answers)), function(rows) one(source$without(rows))))
-    Map(core_bca_interval, estimate, as.data.frame(values), as.data.frame(left_out), level = level)
+    Map(core_bca_interval, estimate, as.data.frame(values), as.data.frame(source$left_out(one)), level = level)
   }
   tibble::tibble(
     figure = if (is.null(names(estimate))) paste0("figure_", seq_along(estimate)) else names(estimate), estimate = unname(estimate),
     std.error = unname(apply(values, 2, stats::sd, na.rm = TRUE)), bias = unname(colMeans(values, na.rm = TRUE) - estimate),
-    conf.low = vapply(bounds, `[`, 0, 1) |> unname(), conf.high = vapply(bounds, `[`, 0, 2) |> unname(), n = nrow(answers),
+    conf.low = vapply(bounds, `[`, 0, 1) |> unname(), conf.high = vapply(bounds, `[`, 0, 2) |> unname(), n = source$n,
     replicates = unname(colSums(is.finite(values)))
   )
 }
 
-# Where resamples come from: whole(), replicates(count, seed, one), without(rows).
-moments_source <- function(answers, scales) {
-  wrap <- function(core) new_moments(core$n, 0, core$mean, core$covariance, "listwise", "answers", scales_or_all(scales, colnames(answers)))
+# Where resamples come from: list(n, whole(), replicates(one), left_out(one)), the last two a row a resample, or a group of cases left out.
+resampled_source <- function(survey, items, scales, needs, replicates, seed) {
+  enough <- function(n) {
+    if (n < 10) stop_numeric(paste0("Resampling needs ten complete cases at least; there are ", n, "."), hint = "Take fewer `items`.")
+  }
+  if (needs == "moments" && goes_by_rows(survey) && !gives_rows(survey, items)) {
+    whole <- source_moments(survey, items)
+    enough(whole$n)
+    return(chunked_moments_source(whole, chunk_resamples(survey, items, replicates, seed), scales))
+  }
+  answers <- source_rows(survey, items)
+  answers <- answers[stats::complete.cases(answers), , drop = FALSE]
+  enough(nrow(answers))
+  if (needs == "moments") moments_source(answers, scales, replicates, seed) else answers_source(answers, replicates, seed)
+}
+
+listwise_moments <- function(core, scales) new_moments(core$n, 0, core$mean, core$covariance, "listwise", "answers", scales)
+
+each_left_out <- function(answers, one) {
+  do.call(rbind, lapply(case_groups(nrow(answers)), function(rows) one(answers[-rows, , drop = FALSE])))
+}
+
+# Of people who are too many at once, drawn as they were gone through.
+chunked_moments_source <- function(whole, drawn, scales) {
+  rows <- function(of, one) do.call(rbind, lapply(of, function(core) one(listwise_moments(core, scales))))
+  list(n = whole$n, whole = function() listwise_moments(whole, scales), replicates = function(one) rows(drawn$replicates, one),
+    left_out = function(one) rows(drawn$left_out, one))
+}
+
+moments_source <- function(answers, scales, count, seed) {
+  wrap <- function(core) listwise_moments(core, scales)
   chunk <- max(1, min(250, 1e6 %/% ncol(answers)^2))
   list(
-    whole = function() wrap(core_complete_moments(answers)),
-    without = function(rows) wrap(core_complete_moments(answers[-rows, , drop = FALSE])),
-    replicates = function(count, seed, one) {
+    n = nrow(answers), whole = function() wrap(core_complete_moments(answers)),
+    left_out = function(one) each_left_out(answers, function(rest) one(wrap(core_complete_moments(rest)))),
+    replicates = function(one) {
       starts <- seq(0, count - 1, by = chunk)
       do.call(rbind, over_series(starts, "Resamples", function(first) {
         drawn <- core_replicate_moments(answers, first, min(chunk, count - first), seed)
@@ -89,11 +115,10 @@ moments_source <- function(answers, scales) {
   )
 }
 
-answers_source <- function(answers) {
+answers_source <- function(answers, count, seed) {
   list(
-    whole = function() answers,
-    without = function(rows) answers[-rows, , drop = FALSE],
-    replicates = function(count, seed, one) {
+    n = nrow(answers), whole = function() answers, left_out = function(one) each_left_out(answers, one),
+    replicates = function(one) {
       do.call(rbind, over_series(seq_len(count) - 1L, "Resample", function(i) {
         one(answers[rep(seq_len(nrow(answers)), core_draw_counts(nrow(answers), seed, i)), , drop = FALSE])
       }))

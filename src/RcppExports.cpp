@@ -716,6 +716,22 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_add_person_resamples
+Eigen::MatrixXd export_add_person_resamples(const Eigen::Map<Eigen::MatrixXd> x, const Rcpp::CharacterVector& people, double seed, int replicates, int groups, Rcpp::Nullable<Rcpp::NumericMatrix> sums);
+RcppExport SEXP _scalewort_export_add_person_resamples(SEXP xSEXP, SEXP peopleSEXP, SEXP seedSEXP, SEXP replicatesSEXP, SEXP groupsSEXP, SEXP sumsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type x(xSEXP);
+    Rcpp::traits::input_parameter< const Rcpp::CharacterVector& >::type people(peopleSEXP);
+    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
+    Rcpp::traits::input_parameter< int >::type replicates(replicatesSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::Nullable<Rcpp::NumericMatrix> >::type sums(sumsSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_add_person_resamples(x, people, seed, replicates, groups, sums));
+    return rcpp_result_gen;
+END_RCPP
+}
 // export_random_eigenvalues
 Eigen::MatrixXd export_random_eigenvalues(int n, int p, int replicates, double seed, bool reduced);
 RcppExport SEXP _scalewort_export_random_eigenvalues(SEXP nSEXP, SEXP pSEXP, SEXP replicatesSEXP, SEXP seedSEXP, SEXP reducedSEXP) {
@@ -827,6 +843,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_replicate_block_sums", (DL_FUNC) &_scalewort_export_replicate_block_sums, 6},
     {"_scalewort_export_jackknife_reliability", (DL_FUNC) &_scalewort_export_jackknife_reliability, 3},
     {"_scalewort_export_reliability_figures", (DL_FUNC) &_scalewort_export_reliability_figures, 1},
+    {"_scalewort_export_add_person_resamples", (DL_FUNC) &_scalewort_export_add_person_resamples, 6},
     {"_scalewort_export_random_eigenvalues", (DL_FUNC) &_scalewort_export_random_eigenvalues, 5},
     {"_scalewort_export_rotate", (DL_FUNC) &_scalewort_export_rotate, 5},
     {"_scalewort_export_criterion", (DL_FUNC) &_scalewort_export_criterion, 4},

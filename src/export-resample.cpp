@@ -1,6 +1,7 @@
 #include <RcppEigen.h>
 #include "columns-of-r.h"
 #include "core/block_resample.h"
+#include "core/person_resample.h"
 #include "core/resample.h"
 
 // x: n x p, complete and centred. Counts of draws, n x count.
@@ -56,4 +57,18 @@ Eigen::MatrixXd export_jackknife_reliability(const Eigen::Map<Eigen::MatrixXd> x
 // [[Rcpp::export(name = "kernel_reliability_figures")]]
 Eigen::RowVectorXd export_reliability_figures(const Eigen::Map<Eigen::MatrixXd> x) {
   return scalewort::reliability_figures(x).transpose();
+}
+
+// x: people x items, complete; people: texts that identify them. sums: what this function returned for the people before, NULL to begin with.
+// [[Rcpp::export(name = "kernel_add_person_resamples")]]
+Eigen::MatrixXd export_add_person_resamples(const Eigen::Map<Eigen::MatrixXd> x, const Rcpp::CharacterVector& people, double seed,
+                                            int replicates, int groups, Rcpp::Nullable<Rcpp::NumericMatrix> sums) {
+  std::vector<std::uint64_t> numbers;
+  numbers.reserve(people.size());
+  for (R_xlen_t i = 0; i < people.size(); ++i) numbers.push_back(scalewort::number_of_text(Rcpp::as<std::string>(people[i])));
+  const Eigen::Index p = x.cols();
+  Eigen::MatrixXd out = sums.isNotNull() ? Rcpp::as<Eigen::MatrixXd>(sums.get())
+                                         : Eigen::MatrixXd(Eigen::MatrixXd::Zero(1 + p + p * (p + 1) / 2, replicates + groups));
+  scalewort::add_person_resamples(x, numbers, static_cast<std::uint64_t>(seed), replicates, groups, out, threads_to_use());
+  return out;
 }

@@ -3,7 +3,7 @@ folder <- normalizePath("tests/testthat")
 files <- list.files(folder, "^test-.*\\.R$", full.names = TRUE)
 # The long ones first, so that no worker is left alone with one at the end.
 long <- c("broken-files", "desk-browser", "desk-jobs", "database-same", "exports", "core-library", "cli-options", "cli-main", "out-report-whole",
-  "examples", "core-ordinal", "verb-invariance-ordinal", "out-plan", "out-report", "core-residuals",
+  "desk-state", "database", "out-plan-data", "examples", "core-ordinal", "verb-invariance-ordinal", "out-plan", "out-report", "core-residuals",
   "verb-confirm", "verb-screen")
 long <- paste0("test-", long, ".R")
 files <- c(files[match(long, basename(files), nomatch = 0)], files[!basename(files) %in% long])

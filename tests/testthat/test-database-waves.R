@@ -7,15 +7,16 @@ panel_rows <- function() {
   rows <- do.call(rbind, lapply(1:3, function(w) {
     x <- vapply(1:4, function(j) findInterval(.7 * level[, w] + .3 * w * (j == 1) + rnorm(n, 0, .7), c(-1.2, -.4, .4, 1.2)) + 1, numeric(n))
     x[, 2] <- 6 - x[, 2]
-    data.frame(who = paste0("p", seq_len(n)), `wave no` = c("one", "two", "three")[w], site = rep(1:2, n / 2), `colnames<-`(x, paste0("q", 1:4)),
-      check.names = FALSE)
+    colnames(x) <- paste0("q", 1:4)
+    data.frame(who = paste0("p", seq_len(n)), `wave no` = c("one", "two", "three")[w], site = rep(1:2, n / 2), x, check.names = FALSE)
   }))
   for (q in paste0("q", 1:4)) rows[sample(nrow(rows), 40), q] <- NA
   rows[sample(nrow(rows), nrow(rows) - 60), ]
 }
 
-panel_book <- data.frame(item = c(paste0("q", 1:4), "site"), scale = c(rep("s", 4), NA), direction = c("forward", "reversed", "forward", "forward", NA),
-  lowest = c(1, 1, 1, 1, NA), highest = c(5, 5, 5, 5, NA), role = c(rep("scored", 4), "aside"), labels = c(rep(NA, 4), "1 = north; 2 = south"))
+panel_book <- data.frame(item = c(paste0("q", 1:4), "site"), scale = c(rep("s", 4), NA),
+  direction = c("forward", "reversed", "forward", "forward", NA), lowest = c(1, 1, 1, 1, NA), highest = c(5, 5, 5, 5, NA),
+  role = c(rep("scored", 4), "aside"), labels = c(rep(NA, 4), "1 = north; 2 = south"))
 
 panel_survey <- function(data) sw_survey(data, panel_book, id = "who", wave = "wave no", group = "site", waves = c("one", "two", "three"))
 
@@ -44,7 +45,9 @@ test_that("invariance over waves, and over groups and waves, is that of memory f
 
 test_that("people who are twice in a wave, or in two groups, are not compared; few of them are not counted", {
   rows <- panel_rows()
-  lite <- local_sqlite(twice = rbind(rows, rows[1:12, ]), moved = replace(rows, "site", ifelse(rows$`wave no` == "one" & rows$who == "p1", 2, rows$site)))
+  moved <- rows
+  moved$site[moved$`wave no` == "one" & moved$who == "p1"] <- 2
+  lite <- local_sqlite(twice = rbind(rows, rows[1:12, ]), moved = moved)
   of <- function(table, ...) panel_survey(sw_table(lite, table, fetch = "sums", ...))
   compare <- function(x, ...) sw_invariance(x, across = "wave no", estimator = "ml", ...)
   expect_error(compare(of("twice")), "12 times", class = "scalewort_error_input")
