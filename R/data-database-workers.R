@@ -1,21 +1,40 @@
 # Shards asked at the same time, each by a process of its own that holds a connection to it. A connection cannot be handed to another process, so
 # the list of shards is one of functions that connect.
 
+# Connections and processes that are open, by the name of who asked for them. They are held here, so that they outlive it and can be closed.
+opened_by <- new.env(parent = emptyenv())
+
 # What functions connected, and a process for each, started when first asked; all of it ends when nothing needs it any more.
 new_workers <- function(connect) {
   workers <- new.env(parent = emptyenv())
   workers$connect <- connect
-  reg.finalizer(workers, function(workers) {
-    stop_workers(workers)
-    for (connection in workers$connections) try(DBI::dbDisconnect(connection), silent = TRUE)
-  }, onexit = TRUE)
-  for (one in connect) workers$connections <- c(workers$connections, list(database_does(one())))
+  workers$name <- basename(tempfile("workers-"))
+  assign(workers$name, new.env(parent = emptyenv()), opened_by)
+  reg.finalizer(workers, end_workers, onexit = TRUE)
+  own <- opened_by[[workers$name]]
+  tryCatch(for (one in connect) own$connections <- c(own$connections, list(database_does(one()))), error = function(e) {
+    end_workers(workers)
+    stop(e)
+  })
   workers
 }
 
+end_workers <- function(workers) {
+  stop_workers(workers)
+  for (connection in opened_by[[workers$name]]$connections) {
+    if (methods::is(connection, "DBIConnection") && DBI::dbIsValid(connection)) try(DBI::dbDisconnect(connection), silent = TRUE)
+  }
+  if (!is.null(opened_by[[workers$name]])) rm(list = workers$name, envir = opened_by)
+}
+
+# One by one, so that one that is gone keeps no other.
 stop_workers <- function(workers) {
-  if (!is.null(workers$cluster)) try(parallel::stopCluster(workers$cluster), silent = TRUE)
-  workers$cluster <- NULL
+  own <- opened_by[[workers$name]]
+  for (k in seq_along(own$cluster)) {
+    try(parallel::stopCluster(own$cluster[k]), silent = TRUE)
+    try(close(own$cluster[[k]]$con), silent = TRUE)
+  }
+  if (!is.null(own)) own$cluster <- NULL
   workers$open <- FALSE
 }
 
@@ -24,12 +43,12 @@ asked_at_once <- function(table) if (table$fetch == "sums" && length(table$conne
 
 # work(connection, argument) in each process at once; arguments: one a shard. Errors of the engines are ours, those of the first shard first.
 each_worker <- function(workers, work, arguments = rep(list(NULL), length(workers$connect))) {
-  if (is.null(workers$cluster)) {
-    workers$cluster <- database_does(parallel::makePSOCKcluster(length(workers$connect)))
-    libraries <- .libPaths()
-    parallel::clusterCall(workers$cluster, `environment<-`(function(libraries) .libPaths(libraries), baseenv()), libraries)
+  own <- opened_by[[workers$name]]
+  if (is.null(own$cluster)) {
+    own$cluster <- database_does(parallel::makePSOCKcluster(length(workers$connect)))
+    parallel::clusterCall(own$cluster, `environment<-`(function(libraries) .libPaths(libraries), baseenv()), .libPaths())
   }
-  found <- tryCatch(parallel::clusterMap(workers$cluster, in_worker, workers$connect, arguments, MoreArgs = list(work = work), SIMPLIFY = FALSE),
+  found <- tryCatch(parallel::clusterMap(own$cluster, in_worker, workers$connect, arguments, MoreArgs = list(work = work), SIMPLIFY = FALSE),
     error = function(e) {
       stop_workers(workers)
       stop_database_said(paste("The connection was lost:", conditionMessage(e)))

@@ -38,7 +38,7 @@
 sw_table <- function(connection, table, fetch = "auto", smallest = NULL, memory = 256) {
   need_database("DBI")
   workers <- if (is.list(connection) && length(connection) > 0 && all(vapply(connection, is.function, TRUE))) new_workers(connection)
-  connections <- check_connections(if (is.null(workers)) connection else workers$connections)
+  connections <- check_connections(if (is.null(workers)) connection else opened_by[[workers$name]]$connections)
   check_choice(fetch, c("auto", "rows", "sums"), "fetch")
   if (!is.null(smallest)) check_number(smallest, "smallest", 1)
   check_number(memory, "memory", 0)

@@ -23,7 +23,7 @@ test_that("shards asked at the same time give what shards asked one by one give,
   expect_equal(core("source_repeats")(found, "id"), core("source_repeats")(expected, "id"))
   # A process that is gone: said, and the next question starts anew.
   workers <- found$source$table$workers
-  tools::pskill(parallel::clusterEvalQ(workers$cluster[2], Sys.getpid())[[1]], tools::SIGKILL)
+  tools::pskill(parallel::clusterEvalQ(core("opened_by")[[workers$name]]$cluster[2], Sys.getpid())[[1]], tools::SIGKILL)
   gone <- expect_error(sw_moments(found, items = few), class = "scalewort_error_database")
   expect_equal(gone$reason, "lost")
   expect_equal(sw_moments(found, items = few)$covariance, sw_moments(expected, items = few)$covariance)
