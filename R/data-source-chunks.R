@@ -7,18 +7,19 @@ each_answers <- function(survey, items, each, beside = character()) {
   source <- survey$source
   at <- 0
   sum <- stats::setNames(numeric(length(items)), items)
+  packs <- packed_items(source, items)
   each_chunk(source$table, function(connection) {
-    answers <- vapply(items, function(item) answer_sql(source, connection, item), "")
-    as <- quoted_names(connection, paste0("a", seq_along(items)))
+    answers <- vapply(packs, pack_sql, "", source, connection)
+    as <- quoted_names(connection, paste0("a", seq_along(packs)))
     paste("SELECT", paste(c(paste(answers, "AS", as), selected_as(source$table, connection, beside)), collapse = ", "), "FROM", source$table$query)
   }, function(chunk) {
     rows <- at + seq_len(nrow(chunk))
     at <<- at + nrow(chunk)
     if (at > source$rows) stop_changed(source)
-    columns <- Map(function(x, item) if (source$readings[[item]]$whole) as.integer(x) else as.numeric(x), as.list(chunk)[seq_along(items)], items)
+    columns <- do.call(c, unname(Map(unpacked, as.list(chunk)[seq_along(packs)], packs)))[items]
     sum <<- sum + vapply(columns, function(x) sum(as.numeric(x), na.rm = TRUE), 0)
     keep <- survey$kept[rows]
-    each(stats::setNames(columns, items), if (!all(keep)) keep, as.list(chunk)[-seq_along(items)])
+    each(columns, if (!all(keep)) keep, as.list(chunk)[-seq_along(packs)])
   })
   then <- vapply(source$readings[items], function(one) if (is.null(one$counts)) NA_real_ else sum(one$answers * one$counts), 0)
   if (at != source$rows || !all(abs(sum - then) <= 1e-9 * (1 + abs(then)), na.rm = TRUE)) stop_changed(source)

@@ -48,6 +48,10 @@ asked_bands <- function(scores, of, marks, labels, pass) {
 refuse_asked_scores <- function(survey, method, rule, form, refused) {
   what <- c(names(refused)[!vapply(refused, function(one) is.null(one) || isFALSE(one), TRUE)], if (any(method %in% factor_methods)) "from",
     if (!rule$fill %in% c("person", "none")) "fill", if (any(names(form) == "stanine")) "form")
+  if (identical(what[1], "from") && goes_by_rows(survey)) {
+    stop_input("So many people have scores from factors and from answers in two calls.",
+      hint = "Score from the factors with `method = \"regression\"` alone, then from the answers without `from`.")
+  }
   if (length(what) > 0) {
     gives <- if (inherits(survey$source, "sums_source")) "sums only." else "too many at once."
     stop_database("withheld", paste0("`", what[1], "` of scores needs single people, and the table gives ", gives),

@@ -97,3 +97,8 @@ test_that("reliability of some items is that of a codebook with these alone", {
   run <- run_cli("reliability", "--demo", "plotholders", "--items", paste(some, collapse = ","), "--format", "csv")
   expect_match(run$out[2], substr(formatC(by_hand, digits = 10, format = "f"), 1, 8), fixed = TRUE)
 })
+
+test_that("what a verb cannot do without is asked for by its name", {
+  expect_error(sw_stability(sw_demo("plotholders")), "`factors` is needed", class = "scalewort_error_input")
+  expect_error(sw_simulate(sw_structure(sw_demo("plotholders"))), "is needed", class = "scalewort_error_input")
+})

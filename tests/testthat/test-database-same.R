@@ -112,6 +112,7 @@ test_that("verbs give the same tables from chunks, and from sums all that needs 
   )
   for (work in whole) same(work, many, "general")
   expect_match(core("database_note")(many)$words, "gone through in chunks")
+  expect_error(sw_score(many, c("mean", "regression"), from = likelihood), "two calls", class = "scalewort_error_input")
   set_aside <- function(s) sw_confirm(sw_drop(s, cases = 1:40, reason = "a test"), estimator = "ordinal")
   same(set_aside, many)
   turned <- function(s) sw_answering(sw_survey(s, demo_book("plantcare"), id = "id"))
