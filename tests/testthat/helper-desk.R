@@ -29,6 +29,8 @@ desk_window <- function(address, width = 1280, height = 800) {
       "--disable-sync")))
   }
   window <- chromote::ChromoteSession$new(parent = browser_memory$browser, width = width, height = height)
+  # Every answer of the browser may take as long as what is waited for below.
+  window$default_timeout <- 60
   seen <- new.env()
   seen$urls <- character()
   window$Network$enable()

@@ -111,7 +111,7 @@ test_that("verbs give the same tables from chunks, and from sums all that needs 
     function(s) sw_factorability(s), function(s) sw_score(s, c("regression", "bartlett"), from = likelihood), function(s) sw_score(s, "expected", from = ordered)
   )
   for (work in whole) same(work, many, "general")
-  expect_match(core("database_note")(many)$words, "gone through in chunks")
+  expect_match(core("database_note")(many)[[1]]$words, "gone through in chunks")
   expect_error(sw_score(many, c("mean", "regression"), from = likelihood), "two calls", class = "scalewort_error_input")
   set_aside <- function(s) sw_confirm(sw_drop(s, cases = 1:40, reason = "a test"), estimator = "ordinal")
   same(set_aside, many)

@@ -228,10 +228,10 @@ test_that("groups go by the codebook's labels, and what would need weights is re
   book <- rbind(book, place)
   memory <- sw_survey(data, book, group = "place")
   lite <- local_sqlite(answers = data)
-  expected <- sw_dif(memory, items = "calm")
+  expected <- sw_dif(memory)
   for (way in list(list(memory = .01), list(fetch = "sums"))) {
     survey <- sw_survey(do.call(sw_table, c(list(lite, "answers"), way)), book, group = "place")
-    found <- sw_dif(survey, items = "calm")
+    found <- sw_dif(survey)
     for (table in c("groups", "items")) expect_equal(found$tables[[table]], expected$tables[[table]])
     expect_equal(core("source_count")(core("take_groups")(survey, "place", "north"))$used, sum(data$district == "north"))
   }
