@@ -48,11 +48,12 @@ each_worker <- function(workers, work, arguments = rep(list(NULL), length(worker
     own$cluster <- database_does(parallel::makePSOCKcluster(length(workers$connect)))
     parallel::clusterCall(own$cluster, `environment<-`(function(libraries) .libPaths(libraries), baseenv()), .libPaths())
   }
+  # What was begun and not ended, an interrupt among it, would be taken for the next answer.
+  ended <- FALSE
+  on.exit(if (!ended) stop_workers(workers))
   found <- tryCatch(parallel::clusterMap(own$cluster, in_worker, workers$connect, arguments, MoreArgs = list(work = work), SIMPLIFY = FALSE),
-    error = function(e) {
-      stop_workers(workers)
-      stop_database_said(paste("The connection was lost:", conditionMessage(e)))
-    })
+    error = function(e) stop_database_said(paste("The connection was lost:", conditionMessage(e))))
+  ended <- TRUE
   for (one in found) if (!is.null(one$trouble)) stop_database_said(one$trouble)
   lapply(found, `[[`, "value")
 }
@@ -81,7 +82,11 @@ open_workers <- function(workers, engine) {
   if (is.null(workers) || isTRUE(workers$open)) {
     return(FALSE)
   }
-  each_worker(workers, worker_begins)
+  # Where one shard does not answer, the others are not left within a transaction, and all are connected anew the next time.
+  tryCatch(each_worker(workers, worker_begins), error = function(e) {
+    stop_workers(workers)
+    stop(e)
+  })
   workers$open <- TRUE
   if (engine == "PostgreSQL") each_worker(workers, worker_tells, rep(list(state_settings), length(workers$connect)))
   TRUE

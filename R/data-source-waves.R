@@ -52,8 +52,10 @@ refuse_unclear_people <- function(connection, rows, groups, by, least) {
   if (twice > 0) stop_input("Somebody has two rows in the same wave.", faults = if (twice >= least) count_of_each(twice))
   moved <- vapply(groups, function(group) count("person", paste0("count(DISTINCT ", group, ") > 1")), 0)
   if (any(moved > 0)) {
-    stop_input("Some people are in one group in one wave and in another in the next.", faults = paste0(by, ": ", count_of(moved, "person", "people"))[moved >= least &
-      moved > 0], hint = "Compare groups within one wave, or put each person's first group into a column.")
+    told <- moved > 0 & moved >= least
+    stop_input("Some people are in one group in one wave and in another in the next.",
+      faults = paste0(by[told], ": ", vapply(moved[told], count_of, "", "person", "people"), recycle0 = TRUE),
+      hint = "Compare groups within one wave, or put each person's first group into a column.")
   }
 }
 

@@ -47,6 +47,7 @@ test_that("people who are twice in a wave, or in two groups, are not compared; f
   rows <- panel_rows()
   moved <- rows
   moved$site[moved$`wave no` == "one" & moved$who == "p1"] <- 2
+  moved$area <- moved$site
   lite <- local_sqlite(twice = rbind(rows, rows[1:12, ]), moved = moved)
   of <- function(table, ...) panel_survey(sw_table(lite, table, fetch = "sums", ...))
   compare <- function(x, ...) sw_invariance(x, across = "wave no", estimator = "ml", ...)
@@ -54,6 +55,7 @@ test_that("people who are twice in a wave, or in two groups, are not compared; f
   silent <- expect_error(compare(of("twice", smallest = 20)), "two rows in the same wave", class = "scalewort_error_input")
   expect_no_match(conditionMessage(silent), "12")
   expect_error(compare(of("moved"), by = "site"), "site: 1 person", class = "scalewort_error_input")
+  expect_error(compare(of("moved"), by = c("site", "area")), "area: 1 person", class = "scalewort_error_input")
   expect_s3_class(compare(of("moved")), "sw_invariance")
   shards <- panel_survey(sw_table(list(local_sqlite(part = rows[1:700, ]), local_sqlite(part = rows[-(1:700), ])), "part", fetch = "sums"))
   expect_error(compare(shards), "several shards", class = "scalewort_error_input")

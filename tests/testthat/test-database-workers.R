@@ -27,6 +27,10 @@ test_that("shards asked at the same time give what shards asked one by one give,
   gone <- expect_error(sw_moments(found, items = few), class = "scalewort_error_database")
   expect_equal(gone$reason, "lost")
   expect_equal(sw_moments(found, items = few)$covariance, sw_moments(expected, items = few)$covariance)
+  # A connection of a process that is closed: said, and made anew.
+  parallel::clusterEvalQ(core("opened_by")[[workers$name]]$cluster[3], DBI::dbDisconnect(getOption("shard.connection")))
+  expect_error(sw_moments(found, items = few[-2]), class = "scalewort_error_database")
+  expect_equal(sw_moments(found, items = few[-2])$covariance, sw_moments(expected, items = few[-2])$covariance)
   # An answer that changed on one shard alone.
   changed <- DBI::dbConnect(RSQLite::SQLite(), paths[3])
   DBI::dbExecute(changed, "UPDATE part SET calm2 = 5 WHERE calm2 = 4")
