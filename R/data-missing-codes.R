@@ -48,13 +48,8 @@ unanswered_count <- function(survey, item) {
   sum(cells$n[!is.na(missing_kind(cells$values, item_spec(survey, item)))])
 }
 
-# Which answers of the cases in use are not there: cases x items. A test item that was skipped
-# counts as wrong, and yet was not answered.
-unanswered_cells <- function(survey, items) {
-  unanswered_of(survey, source_rows(survey, items), as.list(source_columns(survey, intersect(items, test_items(survey)))))
-}
-
-# Of some answers; cells: those of the test items among them, as they are.
+# Which of some answers are not there: cases x items. A test item that was skipped counts as wrong, and yet was not answered.
+# cells: those of the test items among them, as they are.
 unanswered_of <- function(survey, answers, cells) {
   out <- is.na(answers)
   for (item in names(cells)) out[, item] <- !is.na(missing_kind(cells[[item]], item_spec(survey, item)))

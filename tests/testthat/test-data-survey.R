@@ -66,7 +66,9 @@ test_that("a skipped test answer is wrong, was not answered, and is said to be b
     missing = c("skipped:blank", "skipped:blank", "unseen:-1 skipped:blank"))
   survey <- sw_survey(data, codebook)
   expect_equal(unname(core("source_rows")(survey)), matrix(c(1, 0, 0, 1, 0, 1, 0, 1, 1, 0, 1, NA), 4))
-  expect_equal(unname(core("unanswered_cells")(survey, c("a", "b", "c"))), matrix(c(FALSE, FALSE, TRUE, FALSE, TRUE, FALSE, TRUE, FALSE, FALSE,
+  unanswered <- core("source_by_rows")(survey, c("a", "b", "c"), function(answers, cells) core("unanswered_of")(survey, answers, cells),
+    beside = core("test_items")(survey))[[1]]
+  expect_equal(unname(unanswered), matrix(c(FALSE, FALSE, TRUE, FALSE, TRUE, FALSE, TRUE, FALSE, FALSE,
     TRUE, FALSE, TRUE), 4))
   expect_equal(sw_answering(survey)$parts$values$unanswered, c(1, 1, 2, 1) / 3)
   expect_match(paste(format(survey), collapse = " "), "4 skipped answers count as wrong", fixed = TRUE)
