@@ -53,9 +53,8 @@ pattern_baseline <- function(patterns, saturated) {
   list(chi_square = sum(own$n * (log(own$variance) + 1)) - sum(vapply(patterns, `[[`, 0, "n")) * saturated, df = p * (p - 1) / 2)
 }
 
-# Of each item, by the cases that answered it: list(n, mean, variance with divisor n).
-pattern_item_moments <- function(patterns) {
-  p <- max(unlist(lapply(patterns, `[[`, "seen")))
+# Of each of p items, by the cases that answered it: list(n, mean, variance with divisor n).
+pattern_item_moments <- function(patterns, p = max(unlist(lapply(patterns, `[[`, "seen")))) {
   n <- sum <- squares <- numeric(p)
   for (one in patterns) {
     n[one$seen] <- n[one$seen] + one$n

@@ -49,15 +49,10 @@ complete_likelihood <- function(x, weight) {
 # The same from patterns alone (see core_answer_patterns()); names: of the columns.
 core_em_patterns <- function(patterns, names, tolerance = 1e-8, max_iterations = 1000L) {
   p <- length(names)
-  n <- sum <- squares <- numeric(p)
-  for (one in patterns) {
-    n[one$seen] <- n[one$seen] + one$n
-    sum[one$seen] <- sum[one$seen] + one$n * one$mean
-  }
-  mean <- stats::setNames(sum / n, names)
-  for (one in patterns) squares[one$seen] <- squares[one$seen] + one$n * (diag(as.matrix(one$covariance)) + (one$mean - mean[one$seen])^2)
-  spread <- squares / (n - 1)
-  if (any(n < 2) || any(spread <= 0)) {
+  own <- pattern_item_moments(patterns, p)
+  mean <- stats::setNames(own$mean, names)
+  spread <- own$variance * own$n / (own$n - 1)
+  if (any(own$n < 2) || any(spread <= 0)) {
     return(list(status = "too_few_cases", mean = mean, covariance = matrix(NA_real_, p, p), iterations = 0L))
   }
   out <- kernel_em(patterns, diag(spread, p), unname(mean), tolerance, max_iterations)
