@@ -145,6 +145,34 @@ kernel_tally_totals <- function(columns, shift, sign, keep) {
     .Call(`_scalewort_export_tally_totals`, columns, shift, sign, keep)
 }
 
+kernel_longest_runs <- function(x) {
+    .Call(`_scalewort_export_longest_runs`, x)
+}
+
+kernel_person_spreads <- function(x) {
+    .Call(`_scalewort_export_person_spreads`, x)
+}
+
+kernel_page_variances <- function(x, pages, width) {
+    .Call(`_scalewort_export_page_variances`, x, pages, width)
+}
+
+kernel_even_odd <- function(x, scales) {
+    .Call(`_scalewort_export_even_odd`, x, scales)
+}
+
+kernel_contradictions <- function(x, forward, reversed, width) {
+    .Call(`_scalewort_export_contradictions`, x, forward, reversed, width)
+}
+
+kernel_left_at_end <- function(x) {
+    .Call(`_scalewort_export_left_at_end`, x)
+}
+
+kernel_distances <- function(x, mean, covariance) {
+    .Call(`_scalewort_export_distances`, x, mean, covariance)
+}
+
 kernel_polychoric <- function(columns, shift, sign, keep, options) {
     .Call(`_scalewort_export_polychoric`, columns, shift, sign, keep, options)
 }

@@ -23,20 +23,10 @@ core_slipped <- function(x, lowest, highest, share, random) {
 
 # Mean over pages of the variance of a person's answers on a page, in units of the range; pages: lists of columns. NA for
 # people with less than half of the pages.
-core_page_variance <- function(x, pages, width) {
-  x <- x / rep(width, each = nrow(x))
-  each <- vapply(pages, function(columns) core_row_sd(x[, columns, drop = FALSE])^2, numeric(nrow(x)))
-  each <- matrix(each, nrow(x))
-  out <- rowMeans(each, na.rm = TRUE)
-  out[rowSums(!is.na(each)) < length(pages) / 2] <- NA_real_
-  out
-}
+core_page_variance <- function(x, pages, width) kernel_page_variances(x, pages, width)
 
 # How many items at the end a person left out, in the order given; 0 for somebody who answered none.
-core_left_at_end <- function(x) {
-  last <- max.col(!is.na(x), ties.method = "last")
-  ifelse(rowSums(!is.na(x)) == 0, 0L, ncol(x) - last)
-}
+core_left_at_end <- function(x) kernel_left_at_end(x)
 
 # People who give one answer on each page, another perhaps on the next; pages: lists of columns.
 core_straight_lines <- function(pages, lowest, highest, count, random) {

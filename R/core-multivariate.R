@@ -1,26 +1,9 @@
 # Several variables at once: distances and normality.
 
-# Squared Mahalanobis distances of the rows of a complete matrix from `mean`.
+# Squared Mahalanobis distances of the rows from `mean`, each by the variables it has (means and
+# covariances from the EM algorithm): list(distance, df); NA for a row without any.
 core_distances <- function(x, mean, covariance) {
-  kernel_row_forms(x - rep(mean, each = nrow(x)), chol2inv(chol(covariance)))
-}
-
-# Distances of rows with missing cells, each by the variables it has (means and
-# covariances from the EM algorithm): list(distance, df).
-core_distances_missing <- function(x, mean, covariance) {
-  if (!anyNA(x)) {
-    return(list(distance = core_distances(x, mean, covariance), df = rep(ncol(x), nrow(x))))
-  }
-  patterns <- core_patterns(x)
-  out <- list(distance = rep(NA_real_, nrow(x)), df = rowSums(!is.na(x)))
-  for (k in seq_along(patterns$n)) {
-    seen <- which(!patterns$missing[k, ])
-    rows <- which(patterns$of == k)
-    if (length(seen) > 0) {
-      out$distance[rows] <- core_distances(x[rows, seen, drop = FALSE], mean[seen], covariance[seen, seen, drop = FALSE])
-    }
-  }
-  out
+  list(distance = kernel_distances(x, mean, covariance), df = as.integer(rowSums(!is.na(x))))
 }
 
 # Mardia's (1970) multivariate skewness and kurtosis of a complete matrix, with

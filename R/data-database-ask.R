@@ -126,6 +126,8 @@ chunks_of <- function(connection, sql, each, size) {
     chunk <- database_does(DBI::dbFetch(sent, n = size))
     if (nrow(chunk) > 0) each(list2DF(lapply(as.list(chunk), plain_column), nrow(chunk)))
     if (nrow(chunk) < size) break
+    # What was made of a chunk is let go before the next one comes: memory stays that of one chunk.
+    gc(full = FALSE)
   }
 }
 

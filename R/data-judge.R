@@ -32,8 +32,9 @@ judged_code <- function(of, bound, strict) {
   ifelse(good == 0, "missed", ifelse(good == 1, "near", ifelse(best, "met", "between")))
 }
 
-# bound and direction: one for all values, or one each.
+# bound and direction: one for all values, or one each. What differs from a bound in its last digits only stands at it.
 on_good_side <- function(value, bound, direction) {
+  value <- ifelse(abs(value - bound) <= 1e-9 * pmax(abs(bound), 1), bound, value)
   (direction == "at_least" & value >= bound) | (direction == "at_most" & value <= bound) | (direction == "below" & value < bound)
 }
 

@@ -18,8 +18,8 @@ each_answers <- function(survey, items, each, beside = character()) {
     if (at > source$rows) stop_changed(source)
     columns <- do.call(c, unname(Map(unpacked, as.list(chunk)[seq_along(packs)], packs)))[items]
     sum <<- sum + vapply(columns, function(x) sum(as.numeric(x), na.rm = TRUE), 0)
-    keep <- survey$kept[rows]
-    each(columns, if (!all(keep)) keep, as.list(chunk)[-seq_along(packs)])
+    keep <- if (!everyone_counts(survey)) survey$kept[rows]
+    each(columns, if (!is.null(keep) && !all(keep)) keep, as.list(chunk)[-seq_along(packs)])
   })
   then <- vapply(source$readings[items], function(one) if (is.null(one$counts)) NA_real_ else sum(one$answers * one$counts), 0)
   if (at != source$rows || !all(abs(sum - then) <= 1e-9 * (1 + abs(then)), na.rm = TRUE)) stop_changed(source)
@@ -35,7 +35,7 @@ chunk_tallies <- function(survey) {
   readings <- survey$source$readings
   known <- lapply(readings, function(one) if (!is.null(one$counts)) list(values = one$answers, counts = one$counts))
   open <- names(readings)[vapply(known, is.null, TRUE)]
-  if (!all(survey$kept)) open <- names(readings)
+  if (!everyone_counts(survey)) open <- names(readings)
   if (length(open) == 0) {
     return(known)
   }
@@ -65,9 +65,9 @@ over_options <- function(tally, spec) {
 
 #' @export
 source_count.chunks_source <- function(survey, items = character()) {
-  used <- sum(survey$kept)
+  used <- cases_in_use(survey)
   tallies <- if (length(items) > 0) chunk_tallies(survey)[items]
-  list(used = used, aside = length(survey$kept) - used, missing = vapply(tallies, function(one) used - sum(one$counts), 0))
+  list(used = used, aside = survey$source$rows - used, missing = vapply(tallies, function(one) used - sum(one$counts), 0))
 }
 
 #' @export
@@ -88,7 +88,7 @@ chosen_options <- function(spec, cells) {
 
 #' @export
 source_cells.chunks_source <- function(survey, item) {
-  if (all(survey$kept)) survey$source$readings[[item]]$cells else source_cells.default(survey, item)
+  if (everyone_counts(survey)) survey$source$readings[[item]]$cells else source_cells.default(survey, item)
 }
 
 # In two goes: means and covariances, then what is left of the third and fourth powers.
@@ -319,12 +319,12 @@ ordered_patterns <- function(patterns, p) {
 #' @export
 source_rows.chunks_source <- function(survey, items = scored_items(survey), keyed = TRUE) {
   if (length(items) == 0) {
-    return(matrix(0, sum(survey$kept), 0))
+    return(matrix(0, cases_in_use(survey), 0))
   }
   if (!source_has_rows(survey, length(items))) stop_for_rows(survey$source, length(items))
   keying <- if (keyed) keying_of(survey, items) else list(shift = rep(0, length(items)), sign = rep(1, length(items)))
   in_one_state(survey$source$table, {
-    out <- matrix(NA_real_, sum(survey$kept), length(items), dimnames = list(NULL, items))
+    out <- matrix(NA_real_, cases_in_use(survey), length(items), dimnames = list(NULL, items))
     at <- 0
     each_answers(survey, items, function(columns, keep, ...) {
       part <- keyed_matrix(columns, keying, keep)
@@ -351,7 +351,7 @@ source_columns.chunks_source <- function(survey, columns) {
   source <- survey$source
   if (!source_has_rows(survey, length(columns))) stop_for_rows(source, length(columns))
   data <- whole_columns(source, columns)
-  if (all(survey$kept)) data else data[which(survey$kept), , drop = FALSE]
+  if (everyone_counts(survey)) data else data[case_rows(survey), , drop = FALSE]
 }
 
 # Columns of all rows as they are, groups by their labels.
@@ -385,9 +385,9 @@ as_counted <- function(survey) {
 }
 
 #' @export
-source_people.chunks_source <- function(survey) if (all(survey$kept)) source_people(as_counted(survey)) else source_people.default(survey)
+source_people.chunks_source <- function(survey) if (everyone_counts(survey)) source_people(as_counted(survey)) else source_people.default(survey)
 
 #' @export
 source_repeats.chunks_source <- function(survey, columns) {
-  if (all(survey$kept)) source_repeats(as_counted(survey), columns) else source_repeats.default(survey, columns)
+  if (everyone_counts(survey)) source_repeats(as_counted(survey), columns) else source_repeats.default(survey, columns)
 }

@@ -24,18 +24,18 @@ keyed_columns <- function(survey, items) {
   keying <- keying_of(survey, items)
   list(
     columns = as.list(survey$source$answers[items]), shift = keying$shift, sign = keying$sign,
-    keep = if (all(survey$kept)) NULL else survey$kept
+    keep = .subset2(survey, "kept")
   )
 }
 
 #' @export
 source_count.memory_source <- function(survey, items = character()) {
-  everyone <- all(survey$kept)
+  used <- cases_in_use(survey)
   missing <- vapply(items, function(item) {
     answers <- survey$source$answers[[item]]
-    if (!anyNA(answers)) 0L else sum(is.na(if (everyone) answers else answers[survey$kept]))
+    if (!anyNA(answers)) 0L else sum(is.na(if (everyone_counts(survey)) answers else answers[survey$kept]))
   }, 0L)
-  list(used = sum(survey$kept), aside = sum(!survey$kept), missing = missing)
+  list(used = used, aside = .subset2(survey, "size") - used, missing = missing)
 }
 
 #' @export
@@ -52,7 +52,7 @@ source_moments.memory_source <- function(survey, items, missing = "listwise", ki
 #' @export
 source_tally.memory_source <- function(survey, item) {
   spec <- item_spec(survey, item)
-  keep <- if (all(survey$kept)) NULL else survey$kept
+  keep <- .subset2(survey, "kept")
   out <- core_counts(survey$source$answers[[item]], item_options(spec), keep)
   if (!is.null(survey$weight)) out$weighted <- weighted_counts(survey, item, out$values)
   if (!is.na(spec$answer)) {
@@ -85,8 +85,8 @@ source_patterns.memory_source <- function(survey, items, weight = NULL) core_ans
 #' @export
 source_rows.memory_source <- function(survey, items = scored_items(survey), keyed = TRUE) {
   keying <- keying_of(survey, items)
-  rows <- if (all(survey$kept)) NULL else case_rows(survey)
-  n <- if (is.null(rows)) length(survey$kept) else length(rows)
+  rows <- if (!everyone_counts(survey)) case_rows(survey)
+  n <- cases_in_use(survey)
   out <- matrix(NA_real_, n, length(items), dimnames = list(NULL, items))
   for (j in seq_along(items)) {
     values <- survey$source$answers[[items[j]]]
@@ -99,7 +99,7 @@ source_rows.memory_source <- function(survey, items = scored_items(survey), keye
 #' @export
 source_columns.memory_source <- function(survey, columns) {
   data <- survey$source$data[columns]
-  if (all(survey$kept)) data else data[case_rows(survey), , drop = FALSE]
+  if (everyone_counts(survey)) data else data[case_rows(survey), , drop = FALSE]
 }
 
 #' @export

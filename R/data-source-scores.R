@@ -106,7 +106,7 @@ in_statements <- function(survey) {
   if (inherits(survey$source, "sums_source")) {
     return(survey)
   }
-  if (!all(survey$kept)) {
+  if (!everyone_counts(survey)) {
     stop_database("memory", "Cases were set aside one by one, which a statement cannot do.", hint = "Set them aside in the query of `sw_table()`.")
   }
   as_counted(survey)

@@ -106,7 +106,7 @@ asked_survey <- function(table, codebook, asked, rows) {
   log <- new_log(c("database", "read"), c(paste0(named_table(table), ": ", way), paste0(count_of(rows, "case"), " and ",
     count_of(nrow(specs), "item"), " taken in")), c(table_code(asked), NA))
   survey <- structure(list(source = source, codebook = codebook, id = columns$id, group = columns$group, wave = columns$wave,
-    cluster = columns$cluster, weight = columns$weight, kept = everybody(source), log = log), class = "sw_survey")
+    cluster = columns$cluster, weight = columns$weight, kept = if (table$fetch == "sums") character(), size = source$rows, log = log), class = "sw_survey")
   survey |>
     log_found_codes(read) |>
     settle_ranges() |>
@@ -125,9 +125,6 @@ refuse_for_table <- function(table, asked, rows) {
     stop_input("Clusters and weights need single answers, and this table gives sums only.", hint = "Use `fetch = \"rows\"`.")
   }
 }
-
-# Everybody in use: of sums a condition a statement can hold.
-everybody <- function(source) if (inherits(source, "sums_source")) character() else rep(TRUE, source$rows)
 
 # The different cells of each column and how often each stands: list(values, n), NULL last. More than a thousand are no answers of a questionnaire.
 different_cells <- function(table, columns) {
@@ -196,7 +193,7 @@ stop_for_cells <- function(read) {
 # What somebody asks for is fetched again only where other people, items or keyings are meant.
 asked_before <- function(survey, question, work) {
   source <- survey$source
-  key <- rlang::hash(list(question, survey$kept))
+  key <- rlang::hash(list(question, .subset2(survey, "kept")))
   if (is.null(source$known[[key]])) {
     assign(key, in_one_state(source$table, {
       check_unchanged(survey)

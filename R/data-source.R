@@ -161,15 +161,30 @@ leave_out_cases <- function(survey, places) {
 }
 
 # The same cases, named by their place among those in use.
-take_cases <- function(survey, places) leave_out_cases(survey, setdiff(seq_len(source_count(survey)$used), places))
+take_cases <- function(survey, places) {
+  if (inherits(survey$source, "sums_source")) stop_for_rows(survey$source)
+  kept <- logical(.subset2(survey, "size"))
+  kept[case_rows(survey)[places]] <- TRUE
+  survey$kept <- kept
+  survey
+}
 
 # Rows of the data that are in use.
-case_rows <- function(survey) if (inherits(survey$source, "sums_source")) stop_for_rows(survey$source) else which(survey$kept)
+case_rows <- function(survey) {
+  if (inherits(survey$source, "sums_source")) stop_for_rows(survey$source)
+  if (everyone_counts(survey)) seq_len(.subset2(survey, "size")) else which(survey$kept)
+}
+
+# Is nobody set aside? Then `kept` holds nothing, which takes no memory and no look at it.
+everyone_counts <- function(survey) is.null(.subset2(survey, "kept"))
+
+# How many cases are in use, where they are known one by one.
+cases_in_use <- function(survey) if (everyone_counts(survey)) .subset2(survey, "size") else sum(.subset2(survey, "kept"))
 
 # Values of the cases in use at their rows of the whole data, NA elsewhere.
 at_all_cases <- function(survey, values) {
-  out <- rep(values[NA_integer_], length(survey$kept))
-  out[survey$kept] <- values
+  out <- rep(values[NA_integer_], .subset2(survey, "size"))
+  out[case_rows(survey)] <- values
   out
 }
 
@@ -195,21 +210,39 @@ tallied_centre <- function(survey, items) {
 # What to call each case in use: its identifier, or its row.
 case_names <- function(survey) if (is.null(survey$id)) as.character(case_rows(survey)) else as.character(source_column(survey, survey$id))
 
-# What identifies the cases in use: the data's hash and their rows.
+# What identifies the cases in use: the data's hash, how many they are, and their rows, a bit each (NULL: all), or the conditions on them.
 case_origin <- function(survey) {
-  if (inherits(survey$source, "sums_source")) list(source = source_hash(survey$source), where = survey$kept, n = source_count(survey)$used) else
-    list(source = source_hash(survey$source), rows = case_rows(survey))
+  origin <- list(source = source_hash(survey$source), n = source_count(survey)$used)
+  if (inherits(survey$source, "sums_source")) {
+    return(c(origin, list(where = survey$kept)))
+  }
+  kept <- .subset2(survey, "kept")
+  if (!is.null(kept)) origin$rows <- packBits(c(kept, logical(-length(kept) %% 8)))
+  origin
+}
+
+# How many cases two origins have in common: of conditions, as many as they may have.
+origins_overlap <- function(one, other) {
+  if (!is.null(one$where)) {
+    return(conditions_overlap(one, other))
+  }
+  if (is.null(one$rows) || is.null(other$rows)) {
+    return(min(one$n, other$n))
+  }
+  sum(rawToBits(one$rows & other$rows) == 1)
 }
 
 # Is there a survey with single answers behind this?
 has_answers <- function(x) inherits(x, "sw_survey")
 
-# `data` (the columns as they came) and `answers` (a clean column per item) of a survey are read from its source.
+# `data` (the columns as they came) and `answers` (a clean column per item) of a survey are read from its source; `kept` says of each case whether
+# it is in use.
 #' @export
 `$.sw_survey` <- function(x, name) {
   source <- .subset2(x, "source")
   if (!name %in% c("data", "answers")) {
-    return(.subset2(x, name))
+    known <- .subset2(x, name)
+    return(if (is.null(known) && name == "kept") rep(TRUE, .subset2(x, "size")) else known)
   }
   tibble::as_tibble(if (inherits(source, "table_source")) table_frame(x, name) else source_frame(source, name))
 }
@@ -217,6 +250,10 @@ has_answers <- function(x) inherits(x, "sw_survey")
 # Set, they make a source of their own: other copies of the survey keep theirs.
 #' @export
 `$<-.sw_survey` <- function(x, name, value) {
+  if (name == "kept" && is.logical(value)) {
+    x["kept"] <- list(if (!all(value)) value)
+    return(x)
+  }
   if (!name %in% c("data", "answers")) {
     return(NextMethod())
   }

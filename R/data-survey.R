@@ -69,7 +69,7 @@ sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
   for (item in absent$items) answers[[item]][absent$people] <- NA
   survey <- structure(list(
     source = new_memory_source(data, answers), codebook = codebook, id = columns$id, group = columns$group, wave = columns$wave,
-    cluster = columns$cluster, weight = columns$weight, kept = rep(TRUE, nrow(data)), log = log
+    cluster = columns$cluster, weight = columns$weight, kept = NULL, size = nrow(data), log = log
   ), class = "sw_survey")
   if (!is.null(wide)) {
     survey$unmatched <- described$unmatched

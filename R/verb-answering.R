@@ -4,7 +4,7 @@
 #' flagged by which. It never sets anyone aside by itself.
 #'
 #' Straight lines are looked for page by page (a subscale is a page), in the answers as given: the mean variance within
-#' pages must lie above the 1% quantile of 3,000 simulated careful people who have this survey's answers and
+#' pages must not lie below the .5% quantile of 3,000 simulated careful people who have this survey's answers and
 #' correlations (people with the same answer on every page left out). Random answering shows in the Mahalanobis distance of the keyed answers,
 #' whose centre and spread leave out those who answer in straight lines. The table `rates` says how many straight and
 #' random answerers these rules would find in this very survey, and how many careful people they would flag. People who broke off
@@ -125,14 +125,14 @@ careful_rules <- function(survey, items, pages, values, seed) {
   odd <- if (length(halves) >= 3) core_even_odd(keyed$careful, halves)
   centre <- list(mean = colMeans(keyed$careful), covariance = ridged(stats::cov(keyed$careful)))
   far <- lapply(keyed, function(x) {
-    stats::pchisq(core_distances_missing(x, centre$mean, centre$covariance)$distance, ncol(x), lower.tail = FALSE) < .05
+    core_distances(x, centre$mean, centre$covariance)$distance > stats::qchisq(.95, ncol(x))
   })
   list(
     straight = bound, even_odd = if (is.null(odd)) NA_real_ else stats::quantile(odd, .02, na.rm = TRUE, names = FALSE),
     rates = plain_table(
       answering = c("straight lines with slips", "careful", "at random", "careful"),
       index = rep(column_header(c("page_variance", "distance_p")), each = 2),
-      share = c(mean(spread$straight < bound), mean(spread$careful < bound), mean(far$random), mean(far$careful))
+      share = c(mean(falls_below(spread$straight, bound)), mean(falls_below(spread$careful, bound)), mean(far$random), mean(far$careful))
     )
   )
 }
@@ -195,7 +195,7 @@ answering_indices <- function(survey, items, seconds, robust, pages) {
 
 # Indices of some people, from their answers as given: a matrix. plan: columns of `given` for each of them.
 row_indices <- function(given, plan) {
-  keyed <- given * rep(plan$keying$sign, each = nrow(given)) + rep(plan$keying$shift, each = nrow(given))
+  keyed <- keyed_answers(given, plan$keying)
   none <- rep(NA_real_, nrow(given))
   likert <- if (length(plan$likert) > 2) given[, plan$likert, drop = FALSE]
   cbind(
@@ -208,55 +208,23 @@ row_indices <- function(given, plan) {
   )
 }
 
-# p of each person's distance from the centre of those who do not answer in straight lines and, found from these, are not far out
-# themselves.
-distance_p <- function(survey, items, straight, robust) {
-  items <- items[(answer_centre(survey, items)$sd > 0) %in% TRUE]
-  first <- distances_from(survey, items, !straight, robust)
-  near <- !straight & !(first < .05) %in% TRUE
-  if (robust || all(is.na(first)) || mean(near) < .5) first else distances_from(survey, items, near, robust)
-}
-
-distances_from <- function(survey, items, counted, robust) {
-  honest <- take_cases(survey, which(counted))
-  unknown <- rep(NA_real_, length(counted))
-  patterns <- if (length(items) > 1) source_patterns(honest, items)
-  complete <- sum(vapply(patterns, function(one) if (length(one$seen) == length(items)) one$n else 0, 0))
-  if (complete <= length(items) + 1) {
-    return(unknown)
-  }
-  centre <- if (robust) robust_moments(source_complete_rows(honest, items)) else core_em_patterns(patterns, items)
-  if (!identical(centre$status, "ok") || core_definiteness(centre$covariance) < 1e-10) {
-    return(unknown)
-  }
-  unlist(source_by_rows(survey, items, function(keyed, ...) {
-    out <- core_distances_missing(keyed, centre$mean, ridged(centre$covariance))
-    stats::pchisq(out$distance, out$df, lower.tail = FALSE)
-  }))
-}
-
-robust_moments <- function(complete) {
-  if (!requireNamespace("MASS", quietly = TRUE)) {
-    stop_input("Robust distances need the package MASS.", hint = "It comes with R; install.packages(\"MASS\") brings it back.")
-  }
-  found <- with_seed(1, tryCatch(MASS::cov.mcd(complete), error = function(e) NULL))
-  if (is.null(found)) list(status = "not_converged") else list(status = "ok", mean = found$center, covariance = found$cov)
+# Given answers with those to reversed items turned.
+keyed_answers <- function(given, keying) {
+  for (j in which(keying$sign < 0)) given[, j] <- keying$shift[j] - given[, j]
+  given
 }
 
 # How each index is judged: its bound, and how many subscales even-odd needs.
 answering_rules <- function(items, limits, careful) {
   run <- ceiling(limit(limits, "longest_run_share")$bound * length(items))
-  list(
-    unanswered = function(x) x > limit(limits, "unanswered")$bound,
-    page_variance = function(x) x < careful$straight,
-    longest_run = function(x) x > run,
-    person_sd = function(x) x < limit(limits, "person_sd")$bound,
-    even_odd = function(x) x < careful$even_odd,
-    contradiction = function(x) x > limit(limits, "contradiction")$bound,
-    distance_p = function(x) x < limit(limits, "distance_p")$bound,
-    seconds_per_item = function(x) x < limit(limits, "seconds_per_item")$bound
-  )
+  by_limit <- c("unanswered", "person_sd", "contradiction", "distance_p", "seconds_per_item")
+  given <- lapply(stats::setNames(by_limit, by_limit), function(figure) function(x) !meets(x, limits, figure))
+  own <- list(page_variance = function(x) falls_below(x, careful$straight), longest_run = function(x) x > run,
+    even_odd = function(x) falls_below(x, careful$even_odd))
+  c(given, own)[c("unanswered", "page_variance", "longest_run", "person_sd", "even_odd", "contradiction", "distance_p", "seconds_per_item")]
 }
+
+falls_below <- function(value, bound) !on_good_side(value, bound, "at_least")
 
 answering_flags <- function(values, items, limits, careful) {
   rules <- answering_rules(items, limits, careful)
@@ -275,7 +243,7 @@ index_table <- function(flags, values, items, limits, careful) {
   bound <- ifelse(name %in% names(of_careful), ifelse(is.na(of_careful[name]), "cannot be told", paste("\u2265", coefficient_text(of_careful[name]))),
     bound_only_or_none(limits, in_limits))
   words <- ifelse(name == "page_variance", "variance within pages", limits$words[match(in_limits, limits$figure)])
-  source <- c(page_variance = "1% of simulated careful people", even_odd = "2% of simulated careful people; no vote")
+  source <- c(page_variance = "0.5% of simulated careful people", even_odd = "2% of simulated careful people; no vote")
   bound[name == "longest_run"] <- paste0("\u2264 ", ceiling(limit(limits, "longest_run_share")$bound * length(items)))
   there <- vapply(values[name], function(x) sum(!is.na(x)), 1L)
   plain_table(

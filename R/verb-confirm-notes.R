@@ -166,8 +166,5 @@ explored_overlap <- function(explored, origin) {
   if (is.null(explored) || is.null(origin) || !identical(explored$source, origin$source)) {
     return(0L)
   }
-  if (is.null(origin$rows)) {
-    return(conditions_overlap(explored, origin))
-  }
-  length(intersect(explored$rows, origin$rows))
+  origins_overlap(explored, origin)
 }

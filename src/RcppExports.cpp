@@ -532,6 +532,91 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_longest_runs
+Rcpp::IntegerVector export_longest_runs(const Eigen::Map<Eigen::MatrixXd> x);
+RcppExport SEXP _scalewort_export_longest_runs(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_longest_runs(x));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_person_spreads
+Rcpp::NumericVector export_person_spreads(const Eigen::Map<Eigen::MatrixXd> x);
+RcppExport SEXP _scalewort_export_person_spreads(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_person_spreads(x));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_page_variances
+Rcpp::NumericVector export_page_variances(const Eigen::Map<Eigen::MatrixXd> x, Rcpp::List pages, const Eigen::Map<Eigen::VectorXd> width);
+RcppExport SEXP _scalewort_export_page_variances(SEXP xSEXP, SEXP pagesSEXP, SEXP widthSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type pages(pagesSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type width(widthSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_page_variances(x, pages, width));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_even_odd
+Rcpp::NumericVector export_even_odd(const Eigen::Map<Eigen::MatrixXd> x, Rcpp::List scales);
+RcppExport SEXP _scalewort_export_even_odd(SEXP xSEXP, SEXP scalesSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type scales(scalesSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_even_odd(x, scales));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_contradictions
+Rcpp::NumericVector export_contradictions(const Eigen::Map<Eigen::MatrixXd> x, Rcpp::List forward, Rcpp::List reversed, const Eigen::Map<Eigen::VectorXd> width);
+RcppExport SEXP _scalewort_export_contradictions(SEXP xSEXP, SEXP forwardSEXP, SEXP reversedSEXP, SEXP widthSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type x(xSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type forward(forwardSEXP);
+    Rcpp::traits::input_parameter< Rcpp::List >::type reversed(reversedSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type width(widthSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_contradictions(x, forward, reversed, width));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_left_at_end
+Rcpp::IntegerVector export_left_at_end(const Eigen::Map<Eigen::MatrixXd> x);
+RcppExport SEXP _scalewort_export_left_at_end(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_left_at_end(x));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_distances
+Rcpp::NumericVector export_distances(const Eigen::Map<Eigen::MatrixXd> x, const Eigen::Map<Eigen::VectorXd> mean, const Eigen::Map<Eigen::MatrixXd> covariance);
+RcppExport SEXP _scalewort_export_distances(SEXP xSEXP, SEXP meanSEXP, SEXP covarianceSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type x(xSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type mean(meanSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type covariance(covarianceSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_distances(x, mean, covariance));
+    return rcpp_result_gen;
+END_RCPP
+}
 // export_polychoric
 Rcpp::List export_polychoric(Rcpp::List columns, Rcpp::NumericVector shift, Rcpp::NumericVector sign, Rcpp::RObject keep, Rcpp::List options);
 RcppExport SEXP _scalewort_export_polychoric(SEXP columnsSEXP, SEXP shiftSEXP, SEXP signSEXP, SEXP keepSEXP, SEXP optionsSEXP) {
@@ -829,6 +914,13 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_matrix_moments", (DL_FUNC) &_scalewort_export_matrix_moments, 1},
     {"_scalewort_export_tally", (DL_FUNC) &_scalewort_export_tally, 4},
     {"_scalewort_export_tally_totals", (DL_FUNC) &_scalewort_export_tally_totals, 4},
+    {"_scalewort_export_longest_runs", (DL_FUNC) &_scalewort_export_longest_runs, 1},
+    {"_scalewort_export_person_spreads", (DL_FUNC) &_scalewort_export_person_spreads, 1},
+    {"_scalewort_export_page_variances", (DL_FUNC) &_scalewort_export_page_variances, 3},
+    {"_scalewort_export_even_odd", (DL_FUNC) &_scalewort_export_even_odd, 2},
+    {"_scalewort_export_contradictions", (DL_FUNC) &_scalewort_export_contradictions, 4},
+    {"_scalewort_export_left_at_end", (DL_FUNC) &_scalewort_export_left_at_end, 1},
+    {"_scalewort_export_distances", (DL_FUNC) &_scalewort_export_distances, 3},
     {"_scalewort_export_polychoric", (DL_FUNC) &_scalewort_export_polychoric, 5},
     {"_scalewort_export_ordered_counts", (DL_FUNC) &_scalewort_export_ordered_counts, 2},
     {"_scalewort_export_add_ordered_influence", (DL_FUNC) &_scalewort_export_add_ordered_influence, 4},

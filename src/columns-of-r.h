@@ -32,3 +32,14 @@ inline std::vector<scalewort::Column> as_columns(const Rcpp::List& columns,
   }
   return out;
 }
+
+// Lists of column numbers, which R counts from 1.
+inline std::vector<std::vector<Eigen::Index>> column_lists(const Rcpp::List& lists) {
+  std::vector<std::vector<Eigen::Index>> out;
+  for (R_xlen_t k = 0; k < lists.size(); ++k) {
+    std::vector<Eigen::Index> one;
+    for (int column : Rcpp::as<std::vector<int>>(lists[k])) one.push_back(column - 1);
+    out.push_back(one);
+  }
+  return out;
+}

@@ -7,15 +7,10 @@ namespace {
 // blocks: items (positions from 1 of each composite), regress (mode B?), leads (k x k of 0 and 1), scheme (number of
 // Scheme).
 scalewort::Blocks as_blocks(const Rcpp::List& blocks) {
-  const Rcpp::List items = blocks["items"];
   const Rcpp::LogicalVector regress = blocks["regress"];
   scalewort::Blocks out;
-  for (R_xlen_t i = 0; i < items.size(); ++i) {
-    std::vector<Eigen::Index> own;
-    for (int item : Rcpp::as<std::vector<int>>(items[i])) own.push_back(item - 1);
-    out.items.push_back(own);
-    out.regress.push_back(regress[i]);
-  }
+  out.items = column_lists(blocks["items"]);
+  out.regress.assign(regress.begin(), regress.end());
   out.leads = Rcpp::as<Eigen::MatrixXi>(blocks["leads"]);
   out.scheme = static_cast<scalewort::Scheme>(Rcpp::as<int>(blocks["scheme"]));
   return out;

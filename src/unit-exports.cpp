@@ -3,6 +3,7 @@
 #include "export-confirmation.cpp"
 #include "export-extraction.cpp"
 #include "export-moments.cpp"
+#include "export-people.cpp"
 #include "export-polychoric.cpp"
 #include "export-references.cpp"
 #include "export-resample.cpp"

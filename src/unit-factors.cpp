@@ -11,6 +11,7 @@
 #include "core/greatest_bound.cpp"
 #include "core/normal.cpp"
 #include "core/one_factor.cpp"
+#include "core/person_indices.cpp"
 #include "core/person_resample.cpp"
 #include "core/polychoric.cpp"
 #include "core/product.cpp"
