@@ -3,38 +3,41 @@
 # Analysis of variance of every two items over the cases that answered both (one-way, unequal groups): list(within: pooled
 # covariances, between: covariances of the groups' true means, (MS between - MS within) / n0, icc: of each item, size: mean number of
 # people weighted by group size, groups, n). x: cases x items; cluster: of each case. NA where no group has two people.
-core_two_levels <- function(x, cluster) {
-  of <- match(cluster, unique(cluster))
-  p <- ncol(x)
-  seen <- !is.na(x)
-  filled <- replace(x, !seen, 0)
-  within <- between <- matrix(NA_real_, p, p, dimnames = list(colnames(x), colnames(x)))
-  for (j in seq_len(p)) {
-    for (k in seq_len(j)) {
-      both <- seen[, j] & seen[, k]
-      found <- level_products(filled[both, j], filled[both, k], of[both])
-      within[j, k] <- within[k, j] <- found[["within"]]
-      between[j, k] <- between[k, j] <- found[["between"]]
-    }
-  }
-  counts <- tabulate(of)
-  share <- pmax(diag(between), 0) / (pmax(diag(between), 0) + diag(within))
-  list(within = within, between = between, icc = share, size = sum(counts^2) / sum(counts), groups = length(counts), n = nrow(x))
+core_two_levels <- function(x, cluster) core_levels_of_sums(core_cluster_sums(x, cluster, colMeans(x, na.rm = TRUE)), colnames(x))
+
+# What that takes of each cluster, clusters x columns in the order in which they come: people, and of each pair of items (lower triangle with
+# diagonal, by column) how many answered both, the sums of their answers' distances from `centre`, and of the products of these.
+core_cluster_sums <- function(x, cluster, centre) {
+  at <- which(lower.tri(diag(ncol(x)), diag = TRUE), arr.ind = TRUE)
+  d <- x - rep(replace(centre, is.na(centre), 0), each = nrow(x))
+  seen <- !is.na(d)
+  d[!seen] <- 0
+  one <- d[, at[, 1], drop = FALSE]
+  other <- d[, at[, 2], drop = FALSE]
+  both <- seen[, at[, 1], drop = FALSE] & seen[, at[, 2], drop = FALSE]
+  rowsum(unname(cbind(1, both, one * both, other * both, one * other)), as.character(cluster), reorder = FALSE)
 }
 
-level_products <- function(a, b, of) {
-  of <- match(of, unique(of))
-  counts <- tabulate(of)
-  n <- length(a)
-  groups <- length(counts)
-  if (groups < 2 || n <= groups) {
-    return(c(within = NA_real_, between = NA_real_))
-  }
-  mean_a <- rowsum(a, of)[, 1] / counts
-  mean_b <- rowsum(b, of)[, 1] / counts
-  within <- sum((a - mean_a[of]) * (b - mean_b[of])) / (n - groups)
-  across <- sum(counts * (mean_a - mean(a)) * (mean_b - mean(b))) / (groups - 1)
-  c(within = within, between = (across - within) / ((n - sum(counts^2) / n) / (groups - 1)))
+# Clusters of two parts of the people joined.
+core_joined_sums <- function(a, b) if (is.null(a)) b else rowsum(rbind(a, b), c(rownames(a), rownames(b)), reorder = FALSE)
+
+core_levels_of_sums <- function(sums, items) {
+  pairs <- (ncol(sums) - 1) / 4
+  part <- function(k) sums[, 1 + (k - 1) * pairs + seq_len(pairs), drop = FALSE]
+  counts <- part(1)
+  n <- colSums(counts)
+  groups <- colSums(counts > 0)
+  of_means <- part(2) * part(3) / pmax(counts, 1)
+  within <- colSums(part(4) - of_means) / (n - groups)
+  across <- (colSums(of_means) - colSums(part(2)) * colSums(part(3)) / n) / (groups - 1)
+  between <- (across - within) / ((n - colSums(counts^2) / n) / (groups - 1))
+  unknown <- groups < 2 | n <= groups
+  square <- function(x) core_symmetric(replace(x, unknown, NA_real_), (sqrt(8 * pairs + 1) - 1) / 2, list(items, items))
+  within <- square(within)
+  between <- square(between)
+  people <- sums[, 1]
+  share <- pmax(diag(between), 0) / (pmax(diag(between), 0) + diag(within))
+  list(within = within, between = between, icc = share, size = sum(people^2) / sum(people), groups = length(people), n = sum(people))
 }
 
 # By how much a mean of people in groups is less sure than one of as many people apart (Kish, 1965).
@@ -57,13 +60,13 @@ core_level_coefficients <- function(levels) {
 }
 
 # The same left out of one part of the clusters after another, for their errors (the jackknife; Tukey, 1958): list(low, high), matrices as
-# above, on the scale of log(1 - value). parts: number of parts the clusters are joined to.
-core_level_intervals <- function(x, cluster, estimate, level, parts, random) {
-  of <- match(cluster, unique(cluster))
-  parts <- min(parts, max(of))
-  part <- random$sample(rep_len(seq_len(parts), max(of)))[of]
-  drawn <- vapply(seq_len(parts), function(g) as.vector(core_level_coefficients(core_two_levels(x[part != g, , drop = FALSE], of[part != g]))),
-    numeric(4))
+# above, on the scale of log(1 - value). sums: of core_cluster_sums(); parts: number of parts the clusters are joined to.
+core_level_intervals <- function(sums, estimate, level, parts, random) {
+  parts <- min(parts, nrow(sums))
+  part <- random$sample(rep_len(seq_len(parts), nrow(sums)))
+  drawn <- vapply(seq_len(parts), function(g) {
+    as.vector(core_level_coefficients(core_levels_of_sums(sums[part != g, , drop = FALSE], NULL)))
+  }, numeric(4))
   moved <- log(pmax(1 - drawn, 1e-6))
   error <- sqrt((parts - 1) / parts * rowSums((moved - rowMeans(moved))^2))
   width <- stats::qt((1 + level) / 2, parts - 1) * matrix(error, 2)

@@ -108,16 +108,35 @@ baseline_trace <- function(x, patterns, cluster = NULL, weight = NULL) {
 }
 
 # How scores spread over n cases: list(whole(score), diagonal(score)), the matrix of core_meat() and its diagonal, for score(cases x items), which
-# gives a row a case. x: all cases, of which each may have a cluster and a weight; or a function that gives a list of what
-# each(some cases) gives, for cases that are too many at once.
+# gives a row a case. x: all cases, of which each may have a cluster and a weight; or, for cases that are too many at once, a function that goes
+# through them and calls each(some cases, weight, cluster).
 core_meats <- function(x, n, cluster = NULL, weight = NULL) {
   if (is.function(x)) {
-    added <- function(each) Reduce(`+`, x(each)) / n
-    return(list(whole = function(score) added(function(some, ...) kernel_crossproduct(score(some))),
-      diagonal = function(score) added(function(some, ...) colSums(score(some)^2))))
+    return(list(whole = function(score) meat_by_rows(x, n, score, kernel_crossproduct),
+      diagonal = function(score) meat_by_rows(x, n, score, function(scores) colSums(scores^2))))
   }
   weighted <- function(scores) if (is.null(weight)) scores else weight * scores
   list(whole = function(score) core_meat(weighted(score(x)), cluster), diagonal = function(score) core_meat_diagonal(weighted(score(x)), cluster))
+}
+
+# squares(scores): what is summed, over people or over their clusters' sums. The scores of a few people at once are held.
+meat_by_rows <- function(rows, n, score, squares) {
+  total <- 0
+  sums <- NULL
+  rows(function(some, weight = NULL, cluster = NULL) {
+    size <- max(256, floor(4e6 / (ncol(some) * (ncol(some) + 3))))
+    for (piece in split(seq_len(nrow(some)), ceiling(seq_len(nrow(some)) / size))) {
+      scores <- score(some[piece, , drop = FALSE])
+      if (!is.null(weight)) scores <- weight[piece] * scores
+      if (is.null(cluster)) {
+        total <<- total + squares(scores)
+      } else {
+        sums <<- rowsum(rbind(sums, scores), c(rownames(sums), cluster[piece]))
+      }
+    }
+    NULL
+  })
+  if (is.null(sums)) total / n else squares(sums) / n * nrow(sums) / (nrow(sums) - 1)
 }
 
 # Mean of the scores' squares, over cases or summed over the cases of each cluster (with the

@@ -13,6 +13,16 @@ core_resample_structure <- function(x, cells, factors, start, replicates, seed, 
     drawn <- kernel_replicate_moments(centred(x), as.integer(first), as.integer(min(chunk, replicates - first)), seed, threads)
     core_refit(cells, ncol(x), factors, drawn$covariances * (n - 1) / n, start, n, FALSE, threads = threads)
   })
+  refits(parts, n)
+}
+
+# The same of moments of resamples of n people (see core_person_resamples()); turn: a matrix through which the answers are taken.
+core_refit_resamples <- function(drawn, cells, factors, start, n, turn = diag(ncol(drawn[[1]]$covariance))) {
+  covariances <- vapply(drawn, function(one) as.vector(t(turn) %*% one$covariance %*% turn) * (one$n - 1) / one$n, numeric(length(turn)))
+  refits(list(core_refit(cells, ncol(turn), factors, covariances, start, n, FALSE)), n)
+}
+
+refits <- function(parts, n) {
   list(
     theta = do.call(cbind, lapply(parts, `[[`, "theta")), chi_square = n * unlist(lapply(parts, `[[`, "value")),
     status = unlist(lapply(parts, `[[`, "status"))
@@ -22,8 +32,11 @@ core_resample_structure <- function(x, cells, factors, start, replicates, seed, 
 # Answers turned so that the structure holds in them exactly (Bollen & Stine, 1992).
 core_turned_answers <- function(x, s, implied) {
   d <- sweep(x, 2, colMeans(x))
-  d %*% solve(chol(s)) %*% chol(implied)
+  d %*% core_turn_to(s, implied)
 }
+
+# What turns answers with covariances s into those with the implied ones.
+core_turn_to <- function(s, implied) solve(chol(s)) %*% chol(implied)
 
 # Covariance matrices (divisor n) of `replicates` normal samples of n cases from sigma, as
 # columns. draw: makes normal deviates, n of them.

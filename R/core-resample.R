@@ -19,6 +19,13 @@ name_figures <- function(values, x) {
   values
 }
 
+# From covariances of n people.
+core_moments_figures <- function(covariance, n) {
+  omega <- core_omega(covariance, n)
+  name_figures(t(c(core_alpha(covariance), core_standardised_alpha(covariance), omega$omega, omega$omega_observed, core_alpha_without(covariance))),
+    covariance)
+}
+
 centred <- function(x) {
   x <- sweep(x, 2, colMeans(x))
   storage.mode(x) <- "double"

@@ -39,6 +39,28 @@ core_free_gamma <- function(x, em, patterns, weight = rep(1, nrow(x)), cluster =
   core_meat(rowsum(sums, rownames(sums)), seq_along(unique(rownames(sums)))) * length(unique(rownames(sums))) / n
 }
 
+# The same of cases that come some at a time (see core_meats()): rows goes through all n, and patterns are theirs, by weight.
+core_gamma_by_rows <- function(rows, em, patterns, n) {
+  p <- length(em$mean)
+  mean <- unname(em$mean)
+  covariance <- unname(em$covariance)
+  meats <- core_meats(rows, n)
+  if (all(lengths(lapply(patterns, `[[`, "seen")) == p)) {
+    at <- which(lower.tri(covariance, diag = TRUE), arr.ind = TRUE)
+    return(meats$whole(function(x) {
+      d <- x - rep(mean, each = nrow(x))
+      d[, at[, 1], drop = FALSE] * d[, at[, 2], drop = FALSE] - rep(covariance[at], each = nrow(x))
+    }))
+  }
+  inverse <- core_inverse_information(kernel_saturated_hessian(patterns, covariance, mean))
+  if (is.null(inverse)) {
+    return(NULL)
+  }
+  through <- inverse[, -seq_len(p), drop = FALSE]
+  spread <- meats$whole(function(x) kernel_saturated_gradients(x, covariance, mean))
+  kernel_product(t(through), kernel_product(spread, through))
+}
+
 # Sum over complete cases of products of products of deviations from a mean (lower triangle with diagonal, by column): what Gamma needs of
 # cases that come a part at a time. The products of `most` numbers at once are held.
 core_fourth_products <- function(x, mean, most = 2.5e6) {

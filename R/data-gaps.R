@@ -59,24 +59,31 @@ items_beside <- function(survey, items) {
   other[vapply(other, function(item) sum(source_tally(survey, item)$counts > 0) > 1, TRUE)]
 }
 
-# The same from patterns of missing answers alone, where single answers cannot be had: gamma is that of normal answers.
+# The same from patterns of missing answers, where single answers cannot be had at once. Where people stay in the database gamma is that of
+# normal answers.
 likelihood_of_patterns <- function(survey, items, also = NULL, spread = FALSE, beside = items_beside(survey, items)) {
   if (length(also) > 0) stop_input("Helping columns, `also`, need single answers, which this table does not give.", hint = "Leave `also` out.")
-  if (!is.null(survey$weight) || !is.null(survey$cluster)) stop_for_rows(survey$source, length(items))
   both <- c(items, beside)
-  patterns <- source_patterns(survey, both)
-  if (isTRUE(attr(patterns, "withheld") > 0)) {
-    return(list(status = "withheld", n = attr(patterns, "withheld")))
+  found <- designed_patterns(survey, both)
+  withheld <- attr(found$patterns, "withheld")
+  if (isTRUE(withheld > 0)) {
+    return(list(status = "withheld", n = withheld))
   }
-  n <- sum(vapply(patterns, `[[`, 0, "n"))
-  em <- core_em_patterns(patterns, both)
+  n <- found$n
+  em <- core_em_patterns(found$patterns, both)
   if (em$status != "ok" && length(beside) > 0) {
     return(likelihood_of_patterns(survey, items, also, spread, character()))
   }
   own <- seq_along(items)
   out <- list(status = em$status, n = n, mean = em$mean[own], covariance = em$covariance[own, own, drop = FALSE] * n / (n - 1))
   if (em$status == "ok" && core_definiteness(core_correlation(out$covariance)) < 1e-10) out$status <- "not_positive_definite"
-  gamma <- if (spread && out$status == "ok") core_observed_gamma(em, patterns)
+  if (!spread || out$status != "ok") {
+    return(out)
+  }
+  normal <- is.null(survey$weight) && is.null(survey$cluster) && near_normal_tallied(survey, items)
+  by_rows <- !normal && goes_by_rows(survey)
+  gamma <- if (by_rows) core_gamma_by_rows(designed_rows(survey, both, mean_weight = found$mean_weight), em, found$patterns, n) else
+    core_observed_gamma(em, found$patterns)
   if (!is.null(gamma)) out$gamma <- core_gamma_of(gamma, length(both), own)
   out
 }

@@ -119,7 +119,7 @@ polychoric_pairs <- function(survey, items, treatment, covariance = FALSE) {
 
 # Likelihood where it can be had; else, unless it was asked for, complete cases where they are enough, or pairs.
 likelihood_or_less <- function(survey, items, treatment, also, spread, may_give_way) {
-  if (treatment == "listwise") survey <- take_cases(survey, which(stats::complete.cases(source_rows(survey, items))))
+  if (treatment == "listwise") survey <- complete_survey(survey, items)
   core <- likelihood_moments(survey, items, also, spread)
   if (core$status == "ok" || treatment == "listwise") {
     return(list(core = core, treatment = treatment))
@@ -139,6 +139,11 @@ likelihood_or_less <- function(survey, items, treatment, also, spread, may_give_
   list(core = less, treatment = if (enough) "listwise" else "pairwise")
 }
 
+# The cases that answered all of the items.
+complete_survey <- function(survey, items) {
+  take_cases(survey, which(unlist(source_by_rows(survey, items, function(rows, ...) stats::complete.cases(rows)))))
+}
+
 # Covariances at one level of a survey in clusters; n is that level's degrees of freedom plus one.
 level_moments <- function(x, items, level) {
   if (!has_answers(x) || is.null(x$cluster)) {
@@ -146,12 +151,11 @@ level_moments <- function(x, items, level) {
       hint = "Name the column: `sw_survey(..., cluster = )`.")
   }
   items <- pick_items(x, items)
-  answers <- source_rows(x, items)
-  some <- rowSums(!is.na(answers)) > 0
-  levels <- core_two_levels(answers[some, , drop = FALSE], survey_cluster(x, some))
+  sums <- cluster_sums(x, items, list)[[1]]
+  levels <- core_levels_of_sums(sums, items)
   n <- if (level == "within") levels$n - levels$groups + 1 else levels$groups
   scales <- Filter(length, lapply(survey_scales(x, c("scored", "tryout")), intersect, items))
-  new_moments(n, sum(!some), colMeans(answers, na.rm = TRUE), levels[[level]], paste("pairwise,", level, "clusters"), "answers",
+  new_moments(n, source_count(x)$used - levels$n, answer_centre(x, items)$mean, levels[[level]], paste("pairwise,", level, "clusters"), "answers",
     scales_or_all(scales, items), case_origin(x))
 }
 

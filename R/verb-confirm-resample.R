@@ -12,29 +12,41 @@ resample_confirmation <- function(x, statistic, replicates, interval, level, see
       hint = "For incomplete answers use `missing = \"listwise\"`.")
   }
   if (x$about$status != "ok") stop_input("This fit may not be believed: there is nothing to resample.", faults = x$notes[1])
-  answers <- source_complete_rows(survey_behind(x), rownames(x$parts$observed))
-  if (statistic == "test") resampled_test(x, answers, replicates, seed) else resampled_estimates(x, answers, replicates, level, seed)
+  again <- fits_again(x, replicates, seed, turned = statistic == "test")
+  if (statistic == "test") resampled_test(x, again) else resampled_estimates(x, again, level)
 }
 
-resampled_test <- function(x, answers, replicates, seed) {
-  turned <- core_turned_answers(answers, x$parts$observed, x$parts$implied)
-  again <- core_resample_structure(turned, x$parts$cells, ncol(x$parts$matrices$factor), x$parts$theta, replicates, seed)
+# The structure fitted to resamples of the people; turned: of their answers as the structure would have them.
+fits_again <- function(x, replicates, seed, turned) {
+  survey <- survey_behind(x)
+  items <- rownames(x$parts$observed)
+  p <- x$parts
+  factors <- ncol(p$matrices$factor)
+  if (gives_rows(survey, items) || !goes_by_rows(survey)) {
+    answers <- source_complete_rows(survey, items)
+    if (turned) answers <- core_turned_answers(answers, p$observed, p$implied)
+    return(core_resample_structure(answers, p$cells, factors, p$theta, replicates, seed))
+  }
+  drawn <- chunk_resamples(survey, items, replicates, seed)$replicates
+  core_refit_resamples(drawn, p$cells, factors, p$theta, x$about$n, if (turned) core_turn_to(p$observed, p$implied) else diag(length(items)))
+}
+
+resampled_test <- function(x, again) {
   f <- x$parts$figures
   seen <- again$chi_square[is.finite(again$chi_square)]
   tibble::tibble(
     chi_square = f$chi_square, df = f$df, p.value = f$p.value, p_bootstrap = (1 + sum(seen >= f$chi_square)) / (1 + length(seen)),
-    n = nrow(answers), replicates = length(seen)
+    n = x$about$n, replicates = length(seen)
   )
 }
 
-resampled_estimates <- function(x, answers, replicates, level, seed) {
+resampled_estimates <- function(x, again, level) {
   cells <- x$parts$cells
   factors <- ncol(x$parts$matrices$factor)
-  again <- core_resample_structure(answers, cells, factors, x$parts$theta, replicates, seed)
   fine <- again$status == "ok"
   estimates <- x$tables$estimates
   standard <- vapply(which(fine), function(i) {
-    value <- kernel_standardise(cells, ncol(answers), factors, again$theta[, i], FALSE, FALSE)$value[[1]]
+    value <- kernel_standardise(cells, nrow(x$parts$observed), factors, again$theta[, i], FALSE, FALSE)$value[[1]]
     standard_signs(value, cells)
   }, numeric(nrow(cells)))
   rows <- which(cells$free > 0 & estimates$kind != "residual variance")
@@ -43,7 +55,7 @@ resampled_estimates <- function(x, answers, replicates, level, seed) {
   plain_table(
     kind = estimates$kind[rows], first = estimates$first[rows], second = estimates$second[rows], estimate = estimates$standardised[rows],
     std.error = vapply(values, stats::sd, 0) |> unname(), bias = unname(colMeans(values)) - estimates$standardised[rows],
-    conf.low = vapply(bounds, `[`, 0, 1) |> unname(), conf.high = vapply(bounds, `[`, 0, 2) |> unname(), n = nrow(answers), replicates = sum(fine)
+    conf.low = vapply(bounds, `[`, 0, 1) |> unname(), conf.high = vapply(bounds, `[`, 0, 2) |> unname(), n = x$about$n, replicates = sum(fine)
   )
 }
 

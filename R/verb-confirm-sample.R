@@ -70,9 +70,8 @@ complete_sample <- function(x, items, options) {
   if (options$estimator != "robust") {
     return(out)
   }
-  if (!gives_rows(x, items) && is.null(options$weights) && is.null(options$cluster)) {
-    moments$gamma <- source_gamma(x, items)
-    return(stages_sample(moments))
+  if (!gives_rows(x, items)) {
+    return(stages_sample(moments_with_spread(x, items, moments, options)))
   }
   answers <- source_rows(x, items)
   rows <- stats::complete.cases(answers)
@@ -86,6 +85,23 @@ complete_sample <- function(x, items, options) {
   }
   check_clusters(out$cluster)
   out
+}
+
+# Moments of complete cases who are too many at once, with their covariance matrix.
+moments_with_spread <- function(x, items, moments, options) {
+  if (is.null(options$weights) && is.null(options$cluster)) {
+    moments$gamma <- source_gamma(x, items)
+    return(moments)
+  }
+  check_design(x, options)
+  x$weight <- options$weights
+  x$cluster <- options$cluster
+  as_moments(x, items, "listwise", spread = TRUE)
+}
+
+check_design <- function(x, options) {
+  sampling_weights(x, options, TRUE)
+  check_clusters(case_column(x, options$cluster, "cluster"))
 }
 
 # Moments that come with their covariance matrix: a structure is then fitted in a second stage.
@@ -111,8 +127,9 @@ sampling_weights <- function(x, options, rows) {
 # Means and covariances (divisor n) by maximum likelihood of everyone who answered
 # anything.
 incomplete_sample <- function(x, items, options) {
-  if (!gives_rows(x, items) && (options$estimator == "ml" || goes_by_rows(x) && is.null(options$weights) && is.null(options$cluster))) {
-    return(c(pattern_sample(x, items), list(rows = function(each) source_by_rows(x, items, each))))
+  if (!gives_rows(x, items) && (options$estimator == "ml" || goes_by_rows(x))) {
+    check_design(x, options)
+    return(pattern_sample(x, items, options))
   }
   answers <- source_rows(x, items)
   some <- rowSums(!is.na(answers)) > 0
@@ -135,22 +152,24 @@ incomplete_sample <- function(x, items, options) {
   )
 }
 
-# The same from patterns of missing answers alone.
-pattern_sample <- function(x, items) {
-  patterns <- source_patterns(x, items)
+# The same from patterns of missing answers and, for errors that do not take answers as normal, a way through the people.
+pattern_sample <- function(x, items, options) {
+  found <- designed_patterns(x, items, options$weights)
+  patterns <- found$patterns
   if (isTRUE(attr(patterns, "withheld") > 0)) stop_rare_patterns(x, attr(patterns, "withheld"))
   em <- core_em_patterns(patterns, items)
   if (em$status != "ok") {
     stop_numeric("The means and covariances of the answers cannot be found: too few answers to some item, or to some pair of items.",
       hint = "Leave items out, or use `missing = \"listwise\"`.")
   }
-  n <- sum(vapply(patterns, `[[`, 0, "n"))
+  n <- found$n
   moments <- new_moments(n, source_count(x)$used - n, em$mean, em$covariance, "fiml", "answers", list(all = items), case_origin(x))
   check_variance(moments)
   check_positive_definite(moments)
   list(
     kind = "incomplete", treatment = "fiml", n = n, n_left_out = moments$n_left_out, missing = "fiml", origin = moments$origin,
-    s = em$covariance, mean = unname(em$mean), em = list(mean = unname(em$mean), covariance = unname(em$covariance)), patterns = patterns
+    s = em$covariance, mean = unname(em$mean), em = list(mean = unname(em$mean), covariance = unname(em$covariance)), patterns = patterns,
+    rows = designed_rows(x, items, options$weights, options$cluster, found$mean_weight)
   )
 }
 

@@ -5,9 +5,8 @@ item_clustering <- function(survey, items) {
   if (is.null(survey$cluster)) {
     return(NULL)
   }
-  answers <- source_rows(survey, items)
-  cluster <- survey_cluster(survey, rep(TRUE, nrow(answers)))
-  found <- lapply(items, function(item) core_two_levels(answers[!is.na(answers[, item]), item, drop = FALSE], cluster[!is.na(answers[, item])]))
+  sums <- cluster_sums(survey, items, function(answers) lapply(items, function(item) answers[, item, drop = FALSE]))
+  found <- lapply(sums, core_levels_of_sums, items = NULL)
   icc <- vapply(found, function(f) f$icc[[1]], 0)
   plain_table(item = items, icc = icc, design_effect = core_design_effect(icc, vapply(found, `[[`, 0, "size")))
 }
@@ -19,20 +18,16 @@ levels_table <- function(survey, scales, level, seed) {
   }
   rows <- lapply(names(scales), function(name) {
     items <- colnames(scales[[name]]$covariance)
-    answers <- source_rows(survey, items)
-    some <- rowSums(!is.na(answers)) > 0
-    answers <- answers[some, , drop = FALSE]
-    cluster <- survey_cluster(survey, some)
-    mean <- matrix(rowMeans(answers, na.rm = TRUE), dimnames = list(NULL, name))
-    total <- core_two_levels(mean, cluster)
     if (length(items) < 2) {
       return(NULL)
     }
-    levels <- core_two_levels(answers, cluster)
+    sums <- cluster_sums(survey, items, function(answers) list(items = answers, mean = matrix(rowMeans(answers, na.rm = TRUE))))
+    total <- core_levels_of_sums(sums$mean, NULL)
+    levels <- core_levels_of_sums(sums$items, items)
     estimate <- core_level_coefficients(levels)
-    ends <- with_seed(seed, core_level_intervals(answers, cluster, estimate, level, 50, random_draws))
+    ends <- with_seed(seed, core_level_intervals(sums$items, estimate, level, 50, random_draws))
     plain_table(
-      scale = name, level = c("within", "between"), n = c(nrow(answers) - levels$groups, levels$groups), alpha = estimate[, "alpha"],
+      scale = name, level = c("within", "between"), n = c(levels$n - levels$groups, levels$groups), alpha = estimate[, "alpha"],
       conf.low = ends$low[, 1], conf.high = ends$high[, 1], omega = estimate[, "omega"], omega_low = ends$low[, 2], omega_high = ends$high[, 2],
       icc = total$icc[[1]], design_effect = core_design_effect(total$icc[[1]], total$size)
     )

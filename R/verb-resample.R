@@ -155,18 +155,31 @@ check_resampling <- function(x, missing) {
 
 # Intervals of alpha, omega and the change of alpha without each item.
 resampled_bounds <- function(survey, moments, interval, level, replicates, seed) {
-  answers <- source_rows(survey, colnames(moments$covariance))
-  answers <- answers[stats::complete.cases(answers), , drop = FALSE]
-  if (ncol(answers) < 2 || nrow(answers) < 10) {
+  items <- colnames(moments$covariance)
+  if (length(items) < 2 || moments$n < 10) {
     return(unknown_bounds(moments))
   }
-  values <- with_changes(core_resample_reliability(answers, replicates, seed))
-  if (interval == "percentile") {
-    return(lapply(values, core_percentile_interval, level = level))
-  }
-  left_out <- with_changes(core_jackknife_reliability(answers, jackknife_rows(nrow(answers))))
-  estimate <- with_changes(core_reliability_figures(answers))
-  Map(core_bca_interval, estimate, values, left_out, level = level)
+  by_rows <- goes_by_rows(survey) && !gives_rows(survey, items)
+  drawn <- if (by_rows) drawn_figures(survey, items, moments, replicates, seed) else
+    answers_figures(source_complete_rows(survey, items), interval, replicates, seed)
+  if (interval == "percentile") lapply(drawn$values, core_percentile_interval, level = level) else
+    Map(core_bca_interval, drawn$estimate, drawn$values, drawn$left_out, level = level)
+}
+
+# Figures of resamples, of people left out (for the acceleration), and of everybody.
+answers_figures <- function(answers, interval, replicates, seed) {
+  list(
+    values = with_changes(core_resample_reliability(answers, replicates, seed)),
+    left_out = if (interval == "bca") with_changes(core_jackknife_reliability(answers, jackknife_rows(nrow(answers)))),
+    estimate = if (interval == "bca") with_changes(core_reliability_figures(answers))
+  )
+}
+
+# The same of people who are too many at once, groups of whom are left out.
+drawn_figures <- function(survey, items, moments, replicates, seed) {
+  drawn <- chunk_resamples(survey, items, replicates, seed)
+  figures <- function(of) with_changes(do.call(rbind, lapply(of, function(one) core_moments_figures(one$covariance, one$n))))
+  list(values = figures(drawn$replicates), left_out = figures(drawn$left_out), estimate = figures(list(moments)))
 }
 
 # The same where nothing can be resampled: an item alone, or too few cases.

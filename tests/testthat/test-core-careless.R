@@ -17,6 +17,30 @@ test_that("even-odd consistency is the stepped-up correlation of half means", {
   expect_true(all(is.na(core("core_even_odd")(y, scales[1:2]))))
 })
 
+test_that("people are gone through alike however many they are, and equal answers spread by nothing at all", {
+  set.seed(63)
+  x <- matrix(sample(c(1:5, NA), 700 * 12, TRUE), 700)
+  x[1:3, ] <- c(1.1, 2.3, 4)
+  scales <- split(1:12, rep(1:4, each = 3))
+  sd_of <- function(row) if (sum(!is.na(row)) < 2) NA else sd(row, na.rm = TRUE)
+  expect_equal(core("core_row_sd")(x), apply(x, 1, sd_of))
+  page <- t(apply(x, 1, function(row) vapply(scales, function(own) sd_of(row[own])^2, 0)))
+  few <- rowSums(!is.na(page)) < 2
+  expect_equal(core("core_page_variance")(x, scales, rep(1, 12)), ifelse(few, NA, rowMeans(page, na.rm = TRUE)))
+  # Exactly nothing, whatever the answer.
+  expect_identical(core("core_page_variance")(x[1:3, ], scales, rep(.3, 12)), c(0, 0, 0))
+  halves <- function(row, at) vapply(scales, function(own) mean(row[own[at]], na.rm = TRUE), 0)
+  by_hand <- apply(x, 1, function(row) {
+    odd <- halves(row, c(1, 3))
+    even <- halves(row, 2)
+    both <- !is.na(odd) & !is.na(even)
+    if (sum(both) < 3 || sd(odd[both]) == 0 || sd(even[both]) == 0) return(NA)
+    r <- cor(odd[both], even[both])
+    if (r < 0) r else 2 * r / (1 + r)
+  })
+  expect_equal(core("core_even_odd")(x, scales), by_hand)
+})
+
 test_that("bands hold about equal numbers and keep ties together", {
   bands <- core("core_bands")
   expect_equal(bands(1:9, 3), rep(1:3, each = 3))

@@ -105,3 +105,15 @@ test_that("one factor alone gives what the general extraction gives", {
     expect_equal(fast[[3]], common / (common + sum(slow$uniqueness * sd^2)), tolerance = 1e-7)
   }
 })
+
+test_that("turned answers have the covariances that a structure implies, and a resample of them those of the same people turned", {
+  set.seed(45)
+  x <- matrix(rnorm(300 * 4), 300) %*% matrix(runif(16), 4)
+  s <- cov(x) * 299 / 300
+  implied <- tcrossprod(c(.8, .7, .6, .5)) + diag(c(.4, .5, .6, .7))
+  turned <- core("core_turned_answers")(x, s, implied)
+  expect_equal(crossprod(turned) / 300, implied)
+  people <- sample(300, 300, TRUE)
+  turn <- core("core_turn_to")(s, implied)
+  expect_equal(cov(turned[people, ]), t(turn) %*% cov(x[people, ]) %*% turn)
+})

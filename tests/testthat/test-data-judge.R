@@ -26,6 +26,17 @@ test_that("an interval that holds the bound is near; what cannot be tested says 
   expect_equal(judged$reason, c("no_df", "no_df"))
 })
 
+test_that("a value that differs from its bound in the last digits only stands at it", {
+  limits <- sw_limits()
+  bound <- core("limit")(limits, "contradiction")$bound
+  expect_true(core("meets")(bound + 3 * .Machine$double.eps, limits, "contradiction"))
+  expect_false(core("meets")(bound + 1e-6, limits, "contradiction"))
+  least <- core("limit")(limits, "alpha")$bound
+  expect_true(all(core("meets")(least - c(0, 1e-15), limits, "alpha")))
+  expect_false(core("meets")(least - 1e-6, limits, "alpha"))
+  expect_identical(core("on_good_side")(c(.1 + .2, .3, NA), .3, "below"), c(FALSE, FALSE, NA))
+})
+
 test_that("words come from codes, by the limits in force and the language", {
   words <- function(code, figure, ...) core("verdict_words")(code, figure, ...)
   limits <- sw_limits(alpha = c(.7, .9))

@@ -148,3 +148,23 @@ test_that("results hold a reference: saved they carry no answers, and find the s
   expect_equal(copy$data$extra[2], 1)
   expect_equal(copy$answers, whole$answers)
 })
+
+test_that("results of the same, of some and of other cases know how many they have in common", {
+  survey <- sw_demo("plotholders")
+  origin <- function(s) core("case_origin")(s)
+  overlap <- function(a, b) core("origins_overlap")(origin(a), origin(b))
+  halves <- sw_split(survey)
+  some <- core("take_cases")(survey, c(2, 9, 17, 640))
+  rows <- core("case_rows")
+  expect_equal(overlap(survey, survey), 640)
+  expect_equal(overlap(halves$calibration, halves$validation), 0)
+  expect_equal(overlap(halves$calibration, survey), length(rows(halves$calibration)))
+  expect_equal(overlap(halves$validation, some), length(intersect(rows(halves$validation), c(2, 9, 17, 640))))
+  expect_equal(rows(some), c(2, 9, 17, 640))
+  expect_equal(sum(some$kept), 4)
+  # With nobody set aside nothing is held of the cases; putting everybody back gives that again.
+  expect_null(unclass(survey)$kept)
+  some$kept[] <- TRUE
+  expect_null(unclass(some)$kept)
+  expect_equal(survey$kept, rep(TRUE, 640))
+})

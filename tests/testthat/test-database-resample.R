@@ -42,3 +42,23 @@ test_that("sw_resample() of a table beyond memory has the errors of memory, what
   expect_equal(run(survey("answers"), interval = "percentile")$std.error, memory$std.error, tolerance = .12)
   expect_error(sw_resample(survey("answers"), function(x) mean(x), items = "calm", needs = "answers"), class = "scalewort_error_database")
 })
+
+test_that("intervals by resampling, of reliability and of a confirmation, are beyond memory those of memory, but for chance", {
+  data <- as.data.frame(sw_demo("plotholders")$data)
+  lite <- local_sqlite(answers = data)
+  memory <- sw_survey(data, demo_book(), id = "id")
+  chunks <- sw_survey(sw_table(lite, "answers", memory = .03), demo_book(), id = "id")
+  for (interval in c("percentile", "bca")) {
+    of <- function(s) tidy(sw_reliability(s, interval = interval, replicates = 800))[c("alpha", "conf.low", "conf.high", "omega_low", "omega_high")]
+    expect_equal(of(chunks), of(memory), tolerance = .01)
+    changes <- function(s) tidy(sw_reliability(s, interval = interval, replicates = 800), "items")[c("change_low", "change", "change_high")]
+    expect_lt(max(abs(changes(chunks) - changes(memory))), .008)
+  }
+  fit <- function(s) sw_confirm(s, missing = "listwise")
+  again <- function(s, ...) sw_resample(fit(s), replicates = 400, ...)
+  one <- again(chunks)
+  other <- again(memory)
+  expect_equal(one[c("kind", "first", "second", "estimate", "n")], other[c("kind", "first", "second", "estimate", "n")], tolerance = 1e-6)
+  expect_equal(mean(log(one$std.error / other$std.error)), 0, tolerance = .05)
+  expect_lt(abs(again(chunks, "test")$p_bootstrap - again(memory, "test")$p_bootstrap), .03)
+})

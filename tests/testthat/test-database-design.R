@@ -1,0 +1,75 @@
+# People with weights and in clusters who are too many to be held at once: the tables of memory.
+
+designed_data <- function() {
+  set.seed(4)
+  data <- as.data.frame(sw_demo("plotholders")$data)
+  data$w <- round(exp(rnorm(nrow(data), 0, .5)), 3)
+  data$school <- sample(sprintf("s%02d", 1:30), nrow(data), TRUE)
+  data$w[5] <- NA
+  data
+}
+
+test_that("weights and clusters count beyond memory as they do in memory", {
+  data <- designed_data()
+  lite <- local_sqlite(answers = data)
+  for (design in list(list(weight = "w", cluster = "school"), list(weight = "w"), list(cluster = "school"))) {
+    survey <- function(of) do.call(sw_survey, c(list(of, demo_book(), id = "id", group = "district"), design))
+    memory <- survey(data)
+    # Three columns of all people fit, not more.
+    chunks <- survey(sw_table(lite, "answers", memory = .03))
+    expect_s3_class(chunks$source, "chunks_source")
+    # Far out, p of fits differ by more than the fits.
+    same <- function(work, but = character()) {
+      one <- work(chunks)
+      other <- work(memory)
+      for (table in setdiff(names(other$tables), but)) {
+        expect_equal(one$tables[[table]], other$tables[[table]], tolerance = 1e-6, info = paste(toString(design), class(one)[1], table))
+      }
+    }
+    gamma <- function(s, ...) core("as_moments")(s, names(sw_demo("plotholders")$answers)[1:6], spread = TRUE, ...)$gamma
+    expect_equal(gamma(chunks), gamma(memory), tolerance = 1e-7)
+    expect_equal(gamma(chunks, missing = "listwise"), gamma(memory, missing = "listwise"), tolerance = 1e-7)
+    same(sw_screen)
+    # A jackknife over people needs them at once.
+    same(sw_reliability, "general")
+    same(function(s) sw_confirm(s, estimator = "robust"))
+    same(function(s) sw_confirm(s, estimator = "robust", missing = "listwise"))
+  }
+  expect_error(sw_score(survey(sw_table(lite, "answers", memory = .03)), form = "t"), NA)
+  expect_error(sw_score(sw_survey(sw_table(lite, "answers", memory = .03), demo_book(), id = "id", weight = "w")), "without `weight`",
+    class = "scalewort_error_database")
+})
+
+test_that("answers far from normal have the errors that their people give, not those of normal answers", {
+  set.seed(6)
+  x <- exp(matrix(rnorm(500 * 5), 500) %*% chol(.5 + diag(.5, 5)))
+  x <- as.data.frame(pmin(round(x), 9))
+  x[cbind(sample(500, 60), sample(5, 60, TRUE))] <- NA
+  book <- data.frame(item = names(x), scale = "s", lowest = 0, highest = 9)
+  lite <- local_sqlite(answers = x)
+  memory <- sw_survey(x, book)
+  chunks <- sw_survey(sw_table(lite, "answers", memory = .01), book)
+  gamma <- core("as_moments")(chunks, spread = TRUE)$gamma
+  expect_equal(gamma, core("as_moments")(memory, spread = TRUE)$gamma, tolerance = 1e-7)
+  expect_equal(sw_reliability(chunks)$tables$scales, sw_reliability(memory)$tables$scales, tolerance = 1e-7)
+  # Kept in the database, they are taken as normal, which here is far too sure; the result says so.
+  sums <- sw_survey(sw_table(lite, "answers", fetch = "sums"), book)
+  expect_lt(core("as_moments")(sums, spread = TRUE)$gamma[1, 1], gamma[1, 1] / 2)
+  expect_match(paste(sw_reliability(sums)$notes, collapse = " "), "Errors are those of normal answers")
+})
+
+test_that("scores over people some at a time spread as over all at once, in clusters too", {
+  set.seed(7)
+  x <- matrix(rnorm(900 * 4), 900)
+  weight <- runif(900, .5, 2)
+  cluster <- sample(letters, 900, TRUE)
+  score <- function(x) cbind(x, x^2)
+  parts <- split(1:900, rep(1:7, length.out = 900))
+  rows <- function(of) function(each) lapply(parts, function(i) each(x[i, ], weight[i], if (of) cluster[i]))
+  for (of in c(FALSE, TRUE)) {
+    whole <- core("core_meats")(x, 900, if (of) cluster, weight)
+    apart <- core("core_meats")(rows(of), 900)
+    expect_equal(apart$whole(score), whole$whole(score), ignore_attr = TRUE)
+    expect_equal(apart$diagonal(score), whole$diagonal(score), ignore_attr = TRUE)
+  }
+})
