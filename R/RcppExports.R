@@ -237,6 +237,10 @@ kernel_random_eigenvalues <- function(n, p, replicates, seed, reduced) {
     .Call(`_scalewort_export_random_eigenvalues`, n, p, replicates, seed, reduced)
 }
 
+kernel_gapped_eigenvalues <- function(seen, replicates, seed) {
+    .Call(`_scalewort_export_gapped_eigenvalues`, seen, replicates, seed)
+}
+
 kernel_rotate <- function(a, criterion, starts, seed, threads) {
     .Call(`_scalewort_export_rotate`, a, criterion, starts, seed, threads)
 }

@@ -16,19 +16,7 @@ core_random_eigenvalues <- function(n, p, replicates, seed, reduced = FALSE) {
 
 # The same with gaps: each pair's correlation from those who have both, which is what likelihood comes to for unrelated items.
 # seen: n x p, which cells have answers. list(plain, reduced).
-core_gapped_eigenvalues <- function(seen, replicates, random) {
-  seen <- seen + 0
-  counts <- crossprod(seen)
-  drawn <- lapply(seq_len(replicates), function(i) {
-    x <- matrix(random$normal(length(seen)), nrow(seen)) * seen
-    sums <- crossprod(x, seen)
-    covariance <- (crossprod(x) - sums * t(sums) / counts) / counts
-    r <- core_correlation(covariance)
-    if (core_definiteness(r) < 1e-6) r <- core_smooth(r, 1e-4)
-    list(core_eigenvalues(r), core_reduced_eigenvalues(r))
-  })
-  list(plain = do.call(rbind, lapply(drawn, `[[`, 1)), reduced = do.call(rbind, lapply(drawn, `[[`, 2)))
-}
+core_gapped_eigenvalues <- function(seen, replicates, seed) kernel_gapped_eigenvalues(seen + 0, replicates, seed)
 
 # How many people would make Pearson correlations as sure as these are: covariance of the correlations (lower triangle by column).
 core_worth <- function(r, covariance) {

@@ -119,8 +119,8 @@ complete_answers <- function(x, items, arg) {
 # answered both of two
 # items.
 random_spectra <- function(r, n, correlation, answers, gaps, draws, replicates, percentile, seed) {
-  if (draws == "normal" && !is.null(gaps) && length(gaps) * replicates <= 3e7) {
-    drawn <- with_seed(seed, core_gapped_eigenvalues(!is.na(gaps[rowSums(!is.na(gaps)) > 0, , drop = FALSE]), replicates, random_draws))
+  if (draws == "normal" && !is.null(gaps) && length(gaps) * replicates <= 1e8) {
+    drawn <- core_gapped_eigenvalues(!is.na(gaps[rowSums(!is.na(gaps)) > 0, , drop = FALSE]), replicates, seed)
     return(lapply(drawn, core_parallel, percentile))
   }
   one <- function(reduced) {

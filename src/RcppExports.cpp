@@ -832,6 +832,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_gapped_eigenvalues
+Rcpp::List export_gapped_eigenvalues(const Eigen::Map<Eigen::MatrixXd> seen, int replicates, double seed);
+RcppExport SEXP _scalewort_export_gapped_eigenvalues(SEXP seenSEXP, SEXP replicatesSEXP, SEXP seedSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type seen(seenSEXP);
+    Rcpp::traits::input_parameter< int >::type replicates(replicatesSEXP);
+    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_gapped_eigenvalues(seen, replicates, seed));
+    return rcpp_result_gen;
+END_RCPP
+}
 // export_rotate
 Rcpp::List export_rotate(const Eigen::Map<Eigen::MatrixXd> a, Rcpp::List criterion, int starts, double seed, int threads);
 RcppExport SEXP _scalewort_export_rotate(SEXP aSEXP, SEXP criterionSEXP, SEXP startsSEXP, SEXP seedSEXP, SEXP threadsSEXP) {
@@ -937,6 +950,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_reliability_figures", (DL_FUNC) &_scalewort_export_reliability_figures, 1},
     {"_scalewort_export_add_person_resamples", (DL_FUNC) &_scalewort_export_add_person_resamples, 6},
     {"_scalewort_export_random_eigenvalues", (DL_FUNC) &_scalewort_export_random_eigenvalues, 5},
+    {"_scalewort_export_gapped_eigenvalues", (DL_FUNC) &_scalewort_export_gapped_eigenvalues, 3},
     {"_scalewort_export_rotate", (DL_FUNC) &_scalewort_export_rotate, 5},
     {"_scalewort_export_criterion", (DL_FUNC) &_scalewort_export_criterion, 4},
     {"_scalewort_export_constraint_slopes", (DL_FUNC) &_scalewort_export_constraint_slopes, 5},

@@ -1,5 +1,6 @@
 #include <RcppEigen.h>
 #include <chrono>
+#include "columns-of-r.h"
 #include "core/interrupt.h"
 #include "core/retention.h"
 
@@ -25,5 +26,13 @@ const bool question_is_set = (scalewort::set_stop_question(user_asks_to_stop), t
 // [[Rcpp::export(name = "kernel_random_eigenvalues")]]
 Eigen::MatrixXd export_random_eigenvalues(int n, int p, int replicates, double seed,
                                           bool reduced) {
-  return scalewort::random_eigenvalues(n, p, replicates, static_cast<std::uint64_t>(seed), reduced);
+  return scalewort::random_eigenvalues(n, p, replicates, static_cast<std::uint64_t>(seed), reduced, threads_to_use());
+}
+
+// seen: cases x items, 1 and 0. list(plain, reduced), replicates x items.
+// [[Rcpp::export(name = "kernel_gapped_eigenvalues")]]
+Rcpp::List export_gapped_eigenvalues(const Eigen::Map<Eigen::MatrixXd> seen, int replicates, double seed) {
+  const scalewort::GappedEigenvalues out =
+      scalewort::gapped_eigenvalues(seen, replicates, static_cast<std::uint64_t>(seed), threads_to_use());
+  return Rcpp::List::create(Rcpp::_["plain"] = out.plain, Rcpp::_["reduced"] = out.reduced);
 }

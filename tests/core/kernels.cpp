@@ -231,7 +231,7 @@ TEST_CASE("alpha of a resample's figures is the textbook's") {
 }
 
 TEST_CASE("eigenvalues of random correlations sum to the number of items") {
-  const Matrix values = random_eigenvalues(30, 5, 4, 3, false);
+  const Matrix values = random_eigenvalues(30, 5, 4, 3, false, 2);
   for (int i = 0; i < 4; ++i) CHECK(values.row(i).sum() == Approx(5.0));
 }
 

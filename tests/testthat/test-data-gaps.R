@@ -59,11 +59,23 @@ test_that("an exploration in two stages allows for gaps: errors grow, chi-square
 test_that("chance has the same gaps", {
   seen <- matrix(TRUE, 200, 6)
   seen[1:120, 1:3] <- FALSE
-  draws <- core("random_draws")
-  gapped <- core("with_seed")(1, core("core_gapped_eigenvalues")(seen, 200, draws))
-  full <- core("with_seed")(1, core("core_gapped_eigenvalues")(matrix(TRUE, 200, 6), 200, draws))
+  gapped <- core("core_gapped_eigenvalues")(seen, 2000, 1)
+  full <- core("core_gapped_eigenvalues")(matrix(TRUE, 200, 6), 2000, 1)
   expect_gt(mean(gapped$plain[, 1]), mean(full$plain[, 1]))
   expect_equal(colMeans(full$plain), colMeans(core("core_random_eigenvalues")(200, 6, 2000, 1)), tolerance = .01)
+  # Drawn anew by hand: pairwise correlations, and squared multiple correlations in the diagonal.
+  values <- function(r) eigen(r, symmetric = TRUE, only.values = TRUE)$values
+  by_hand <- withr::with_seed(2, replicate(1000, {
+    r <- cor(replace(matrix(rnorm(length(seen)), nrow(seen)), !seen, NA), use = "pairwise.complete.obs")
+    c(values(r), values(`diag<-`(r, 1 - 1 / diag(solve(r)))))
+  }))
+  apart <- c(colMeans(gapped$plain), colMeans(gapped$reduced)) - rowMeans(by_hand)
+  chance <- sqrt(c(apply(gapped$plain, 2, var), apply(gapped$reduced, 2, var)) / 2000 + apply(by_hand, 1, var) / 1000)
+  expect_lt(max(abs(apart) / chance), 4)
+  # Hardly more people than items, half of their answers gone: matrices that are not positive definite are raised.
+  few <- core("core_gapped_eigenvalues")(withr::with_seed(3, matrix(runif(16 * 10) < .8, 16)), 50, 1)
+  expect_gt(min(few$plain), 1e-5)
+  expect_equal(rowSums(few$plain), rep(10, 50))
   expect_equal(core("core_pair_count")(replace(matrix(1, 4, 2), cbind(1, 1), NA)), 3)
 })
 
