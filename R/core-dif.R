@@ -112,38 +112,56 @@ core_general_association <- function(item, group, stratum) {
 }
 
 # Maximum likelihood of the proportional-odds model (McCullagh, 1980) P(y <= k) =
-# logistic(t_k - x b), which for two options is logistic regression.
-# y: whole numbers 1..K, each seen. x: n x q without constant. list(status,
+# logistic(t_k - x b), which for two options is logistic regression, by Newton's method: the likelihood is concave in t and b
+# (Pratt, 1981). y: whole numbers 1..K, each seen. x: rows x q without constant; n: how many people each row stands for. list(status,
 # log_likelihood, coefficients).
-core_proportional_odds <- function(y, x) {
+core_proportional_odds <- function(y, x, n = rep(1, length(y)), tolerance = 1e-12) {
   k <- max(y)
-  x <- scale(x)
-  x[is.nan(x)] <- 0
-  q <- ncol(x)
-  shares <- cumsum(tabulate(y, k))[-k] / length(y)
-  first <- stats::qlogis(shares)
-  start <- c(first[1], log(pmax(diff(first), 1e-3)), numeric(q))
-  thresholds <- function(theta) cumsum(c(theta[1], exp(theta[seq_len(k - 2) + 1])))
-  probability <- function(theta) {
-    t <- c(-Inf, thresholds(theta), Inf)
-    at <- if (q > 0) as.vector(x %*% theta[k - 1 + seq_len(q)]) else 0
-    upper <- t[y + 1] - at
-    lower <- t[y] - at
-    list(p = pmax(stats::plogis(upper) - stats::plogis(lower), 1e-300), du = stats::dlogis(upper), dl = stats::dlogis(lower))
+  total <- sum(n)
+  x <- x - rep(colSums(n * x) / total, each = nrow(x))
+  sd <- sqrt(colSums(n * x^2) / (total - 1))
+  x <- x / rep(ifelse(sd > 0, sd, 1), each = nrow(x))
+  shares <- cumsum(rowsum(n, factor(y, seq_len(k)))[, 1])[-k] / total
+  theta <- c(stats::qlogis(shares), numeric(ncol(x)))
+  upper <- cbind(outer(y, seq_len(k - 1), `==`) + 0, -x)
+  lower <- cbind(outer(y - 1, seq_len(k - 1), `==`) + 0, -x)
+  at <- odds_likelihood(theta, y, upper, lower, n)
+  for (step in 1:100) {
+    move <- qr.coef(qr(at$information), at$gradient)
+    move[is.na(move)] <- 0
+    if (sum(move * at$gradient) < tolerance * total) {
+      return(list(status = "ok", log_likelihood = at$value, coefficients = theta[k - 1 + seq_len(ncol(x))] / sd))
+    }
+    shorter <- 1
+    while ((new <- odds_likelihood(theta + shorter * move, y, upper, lower, n))$value < at$value && shorter > 1e-8) shorter <- shorter / 2
+    if (new$value < at$value) break
+    theta <- theta + shorter * move
+    at <- new
   }
-  objective <- function(theta) -sum(log(probability(theta)$p))
-  gradient <- function(theta) {
-    at <- probability(theta)
-    in_threshold <- vapply(seq_len(k - 1), function(j) sum((y == j) * at$du / at$p) - sum((y == j + 1) * at$dl / at$p), 0)
-    steps <- exp(theta[seq_len(k - 2) + 1])
-    below <- rev(cumsum(rev(in_threshold)))
-    in_slopes <- if (q > 0) as.vector(crossprod(x, -(at$du - at$dl) / at$p)) else numeric()
-    -c(below[1], below[-1] * steps, in_slopes)
+  list(status = "not_converged", log_likelihood = at$value, coefficients = theta[k - 1 + seq_len(ncol(x))] / sd)
+}
+
+# Log-likelihood at thresholds and slopes, -Inf where the thresholds are out of order, its gradient, and the negative of its second derivatives.
+# upper, lower: how the two ends of each row's interval follow from theta, but for the outer ones, which lie at infinity.
+odds_likelihood <- function(theta, y, upper, lower, n) {
+  k <- max(y)
+  end <- ifelse(y == k, Inf, upper %*% theta)
+  start <- ifelse(y == 1, -Inf, lower %*% theta)
+  # The smaller tails keep their digits.
+  turned <- start > 0
+  p <- ifelse(turned, stats::plogis(-start) - stats::plogis(-end), stats::plogis(end) - stats::plogis(start))
+  if (any(!(p > 0))) {
+    return(list(value = -Inf))
   }
-  fit <- stats::nlminb(start, objective, gradient, control = list(iter.max = 300, eval.max = 500, rel.tol = 1e-11))
+  slope_end <- stats::dlogis(end) / p
+  slope_start <- -stats::dlogis(start) / p
+  curve <- function(slope, at) slope * (1 - 2 * stats::plogis(at)) - slope^2
+  both <- -slope_end * slope_start
+  cross <- crossprod(upper, n * both * lower)
   list(
-    status = if (fit$convergence == 0 || max(abs(gradient(fit$par))) < 1e-4 * length(y)) "ok" else "not_converged",
-    log_likelihood = -fit$objective, coefficients = fit$par[k - 1 + seq_len(q)] / attr(x, "scaled:scale")
+    value = sum(n * log(p)), gradient = drop(crossprod(upper, n * slope_end) + crossprod(lower, n * slope_start)),
+    information = -(crossprod(upper, n * curve(slope_end, end) * upper) + crossprod(lower, n * curve(slope_start, start) * lower) +
+      cross + t(cross))
   )
 }
 
@@ -151,12 +169,21 @@ core_proportional_odds <- function(y, x) {
 # by score; by score and group (uniform); by score, group and their product
 # (non-uniform); and the rise of Nagelkerke's R squared from the first to the last.
 core_logistic_dif <- function(item, group, score) {
-  y <- match(item, sort(unique(item)))
-  dummies <- stats::model.matrix(~ factor(group))[, -1, drop = FALSE]
-  n <- length(y)
+  n <- length(item)
+  # People of the same answer, group and score count together.
+  answer <- match(item, sort(unique(item)))
+  levels <- sort(unique(group))
+  scores <- sort(unique(score))
+  place <- answer + max(answer) * (match(group, levels) - 1 + length(levels) * (match(score, scores) - 1))
+  first <- which(!duplicated(place))
+  count <- tabulate(match(place, place[first]), length(first))
+  y <- answer[first]
+  score <- score[first]
+  dummies <- outer(group[first], levels[-1], `==`) + 0
+  odds <- function(x) core_proportional_odds(y, x, count)
   fits <- list(
-    none = core_proportional_odds(y, matrix(0, n, 0)), score = core_proportional_odds(y, cbind(score)),
-    uniform = core_proportional_odds(y, cbind(score, dummies)), all = core_proportional_odds(y, cbind(score, dummies, score * dummies))
+    none = odds(matrix(0, length(y), 0)), score = odds(cbind(score)), uniform = odds(cbind(score, dummies)),
+    all = odds(cbind(score, dummies, score * dummies))
   )
   ok <- all(vapply(fits, function(f) f$status == "ok", TRUE))
   likelihood <- vapply(fits, `[[`, 0, "log_likelihood")

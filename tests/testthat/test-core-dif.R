@@ -82,6 +82,25 @@ test_that("the proportional-odds model of five options maximises its likelihood"
   expect_equal(unname(ours$coefficients), found$par[5], tolerance = 1e-4)
 })
 
+test_that("rows that stand for several people, items that nothing can be told of, and answers that a group gives alone are taken as they are", {
+  odds <- core("core_proportional_odds")
+  set.seed(56)
+  x <- cbind(sample(0:4, 300, TRUE), rep(0:1, 150))
+  y <- findInterval(.5 * x[, 1] + rlogis(300), c(0, 1, 2)) + 1
+  one <- odds(y, x)
+  key <- paste(y, x[, 1], x[, 2])
+  first <- !duplicated(key)
+  expect_equal(odds(y[first], x[first, ], tabulate(match(key, key[first]))), one)
+  # Without anything to go by, the thresholds are the shares' own.
+  share <- tabulate(y) / 300
+  expect_equal(odds(y, matrix(0, 300, 0))$log_likelihood, 300 * sum(share * log(share)))
+  # A column that does not vary, or says what another says, changes nothing.
+  expect_equal(odds(y, cbind(x, 1, x[, 1]))$log_likelihood, one$log_likelihood)
+  # The highest answer only where x is 1: the likelihood has no highest point, but a bound that it comes near to.
+  apart <- odds(rep(1:2, c(40, 60)), cbind(rep(0:1, c(40, 60))))
+  expect_equal(apart$log_likelihood, 0, tolerance = 1e-6)
+})
+
 test_that("uniform and non-uniform bias are told apart", {
   set.seed(55)
   n <- 3000
