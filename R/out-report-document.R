@@ -212,13 +212,9 @@ figure_blocks <- function(x, settings, numbers, part = "all") {
 # Each figure drawn once, into a folder, for every form of the report: `file` in its block.
 draw_document <- function(document, folder) {
   dir.create(folder, recursive = TRUE, showWarnings = FALSE)
-  document$blocks <- lapply(document$blocks, function(b) {
-    if (b$kind == "figure") {
-      b$file <- file.path(folder, paste0(b$name, ".png"))
-      save_figure(b$figure, b$file)
-    }
-    b
-  })
+  at <- which(vapply(document$blocks, `[[`, "", "kind") == "figure")
+  for (i in at) document$blocks[[i]]$file <- file.path(folder, paste0(document$blocks[[i]]$name, ".png"))
+  save_figures(lapply(document$blocks[at], `[[`, "figure"), vapply(document$blocks[at], `[[`, "", "file"))
   document
 }
 

@@ -118,3 +118,25 @@ test_that("plot() draws what autoplot() gives; a result without a figure says so
   expect_equal(plot(sw_structure(survey))$labels$title, "The structure, before any fitting")
   expect_error(plot(sw_keying(survey)), "no figure", class = "scalewort_error_input")
 })
+
+test_that("figures drawn by several processes are those drawn by one, and what cannot be drawn ends in an error", {
+  draw <- function(threads) {
+    callr::r(function() {
+      core <- function(name) getFromNamespace(name, "scalewort")
+      survey <- scalewort::sw_demo("plotholders")
+      figures <- lapply(list(scalewort::sw_screen(survey), scalewort::sw_reliability(survey)), ggplot2::autoplot)
+      paths <- tempfile(rep("figure", 3), fileext = ".png")
+      core("save_figures")(figures, paths[1:2])
+      broken <- ggplot2::ggplot(data.frame(x = 1), ggplot2::aes(x, nothing_of_this_name)) + ggplot2::geom_point()
+      error <- tryCatch(core("save_figures")(c(figures[1], list(broken)), paths[c(1, 3)]), error = function(e) conditionMessage(e))
+      list(files = unname(tools::md5sum(paths)), error = error, processes = core("drawing_processes")())
+    }, env = c(callr::rcmd_safe_env(), SCALEWORT_THREADS = threads))
+  }
+  one <- draw("1")
+  two <- draw("2")
+  expect_equal(one$processes, 1)
+  expect_equal(two$files[1:2], one$files[1:2])
+  expect_false(anyNA(two$files[1:2]))
+  for (found in list(one, two)) expect_match(found$error, "Problem while computing aesthetics")
+  expect_equal(two$processes, if (Sys.info()[["sysname"]] == "Linux") min(2, parallel::detectCores()) else 1)
+})
