@@ -79,8 +79,8 @@ core_bca_interval <- function(estimate, values, left_out, level = 0.95) {
   stats::quantile(values, stats::pnorm(shift + z / (1 - acceleration * z)), names = FALSE)
 }
 
-# Resamples of people who are too many at once. sums: what kernel_add_person_resamples() made of people less `centre`, over `replicates` replicates and
-# `groups` groups. list(replicates, left_out: without each group), lists of list(n, mean, covariance with divisor n - 1).
+# Resamples of people who are too many at once. sums: what kernel_add_person_resamples() made of people less `centre`, over `replicates`
+# replicates and `groups` groups. list(replicates, left_out: without each group), lists of list(n, mean, covariance with divisor n - 1).
 core_person_resamples <- function(sums, centre, replicates) {
   p <- length(centre)
   moments <- function(column) {

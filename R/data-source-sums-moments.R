@@ -10,12 +10,12 @@ provisional_means <- function(survey, items, keying) {
   ifelse(is.finite(out), out, 0)
 }
 
-# SELECT ... AS x1, x2, ... : keyed answers less their provisional means.
-apart_sql <- function(survey, connection, items, keying, centre, more = character()) {
+# SELECT ... AS x1, x2, ... : keyed answers less their provisional means; whole: as whole numbers of 64 bits.
+apart_sql <- function(survey, connection, items, keying, centre, more = character(), whole = FALSE) {
   source <- survey$source
   x <- vapply(seq_along(items), function(j) {
     answer <- answer_sql(source, connection, items[j])
-    if (!source$readings[[items[j]]]$whole) answer <- paste0("CAST(", answer, " AS ", real_type(source$table), ")")
+    if (whole || !source$readings[[items[j]]]$whole) answer <- paste0("CAST(", answer, " AS ", if (whole) "bigint" else real_type(source$table), ")")
     # keyed less centre: sign x + (shift - centre)
     paste0(if (keying$sign[j] < 0) "-", "(", answer, ") + ", exact_number(keying$shift[j] - centre[j]))
   }, "")
@@ -48,21 +48,30 @@ source_moments.sums_source <- function(survey, items, missing = "listwise", kind
   keying <- keying_of(survey, items)
   asked_before(survey, list("moments", items, missing, keying), {
     centre <- provisional_means(survey, items, keying)
-    from <- function(connection) apart_sql(survey, connection, items, keying, centre)
-    if (listwise) listwise_sums(survey, items, centre, from) else pairwise_sums(survey, items, centre, from)
+    if (listwise) listwise_sums(survey, items, keying, centre) else
+      pairwise_sums(survey, items, centre, function(connection) apart_sql(survey, connection, items, keying, centre))
   })
 }
 
-listwise_sums <- function(survey, items, centre, from) {
+listwise_sums <- function(survey, items, keying, centre) {
+  base <- packed_base(survey$source, items, keying, centre)
+  found <- if (is.null(base)) plain_products(survey, items, keying, centre) else packed_products(survey, items, keying, centre, base)
+  enough_people(survey, found$n)
+  name_moments(kernel_moments_of(c(found, list(centre = unname(centre)))), items)
+}
+
+# Of complete cases, about a centre: list(n, sum, products: lower triangle).
+plain_products <- function(survey, items, keying, centre) {
   p <- length(items)
   at <- which(lower.tri(diag(p), diag = TRUE), arr.ind = TRUE)
-  complete <- paste0(" WHERE ", paste0("x", seq_len(p), " IS NOT NULL", collapse = " AND "))
-  sums <- summed(survey, c("count(*)", paste0("sum(x", seq_len(p), ")"), paste0("sum(x", at[, 1], "*x", at[, 2], ")")), from, complete)
-  enough_people(survey, sums[1])
+  sums <- summed(survey, c("count(*)", paste0("sum(x", seq_len(p), ")"), paste0("sum(x", at[, 1], "*x", at[, 2], ")")),
+    function(connection) apart_sql(survey, connection, items, keying, centre), all_answered(p))
   products <- matrix(0, p, p)
   products[at] <- sums[-seq_len(p + 1)]
-  name_moments(kernel_moments_of(list(n = sums[1], sum = sums[1 + seq_len(p)], products = products, centre = unname(centre))), items)
+  list(n = sums[1], sum = sums[1 + seq_len(p)], products = products)
 }
+
+all_answered <- function(p) paste0(" WHERE ", paste0("x", seq_len(p), " IS NOT NULL", collapse = " AND "))
 
 enough_people <- function(survey, n) {
   if (n < least_people(survey$source)) {

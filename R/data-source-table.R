@@ -106,7 +106,8 @@ asked_survey <- function(table, codebook, asked, rows) {
   log <- new_log(c("database", "read"), c(paste0(named_table(table), ": ", way), paste0(count_of(rows, "case"), " and ",
     count_of(nrow(specs), "item"), " taken in")), c(table_code(asked), NA))
   survey <- structure(list(source = source, codebook = codebook, id = columns$id, group = columns$group, wave = columns$wave,
-    cluster = columns$cluster, weight = columns$weight, kept = if (table$fetch == "sums") character(), size = source$rows, log = log), class = "sw_survey")
+    cluster = columns$cluster, weight = columns$weight, kept = if (table$fetch == "sums") character(), size = source$rows, log = log),
+  class = "sw_survey")
   survey |>
     log_found_codes(read) |>
     settle_ranges() |>

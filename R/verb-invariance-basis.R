@@ -93,8 +93,8 @@ grouped_basis <- function(x, items, by, across, missing, estimator, also) {
   few <- n[!small] <= length(measured)
   if (any(few)) stop_input("Some groups are too small: a group needs more cases than there are items.", faults = names(size)[!small][few])
   labels <- names(size)[!small]
-  out <- list(items = items, robust = FALSE, ordered = FALSE, waves = max(1L, length(waves$waves)), wave_labels = waves$waves, staged = FALSE, incomplete = apart,
-    treatment = if (apart) "fiml" else "listwise", without_group = sum(found$n[is.na(found$group)]), samples = samples[!small],
+  out <- list(items = items, robust = FALSE, ordered = FALSE, waves = max(1L, length(waves$waves)), wave_labels = waves$waves, staged = FALSE,
+    incomplete = apart, treatment = if (apart) "fiml" else "listwise", without_group = sum(found$n[is.na(found$group)]), samples = samples[!small],
     groups = length(labels), group_labels = labels, labels = occasion_labels(labels, waves$waves, by), n = sum(n[!small]))
   out$n_left_out <- sum(found$n) - out$n
   if (any(small)) out[c("too_small", "least")] <- list(stats::setNames(n[small], names(size)[small]), least)

@@ -70,14 +70,8 @@ sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps =
   check_options("invariance")
   structure <- confirm_structure(x, structure)
   if (missing == "auto") missing <- NULL
-  grouped <- !is.null(x$weight) || !is.null(x$cluster)
-  needs <- if (grouped || length(also) > 0) "design" else ""
-  many <- estimator == "auto" && needs == "" && goes_by_rows(x) && !gives_rows(x, structure_items(structure))
-  chosen <- if (many) list(estimator = "ml", reason = "anything else needs single answers at once, and `memory` does not hold them") else
-    resolved_estimator(x, structure_items(structure), estimator, needs_robust = needs, ordinal = FALSE)
+  chosen <- occasion_estimator(x, structure, estimator, also)
   estimator <- chosen$estimator
-  if ((grouped || length(also) > 0) && estimator != "robust") stop_input(
-    "Weights and clusters of the survey, and helping columns, go with `estimator = \"robust\"`.")
   if (!is.null(missing)) check_choice(missing, c("listwise", if (estimator == "ordinal") "pairwise" else "fiml"), "missing")
   check_occasion_structure(structure, across, estimator)
   check_occasion_identified(structure, estimator)
@@ -100,6 +94,19 @@ sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps =
     ),
     parts = list(fits = fits, structure = structure, labels = basis$labels), limits = limits
   )
+}
+
+# The estimator that "auto" stands for, and why.
+occasion_estimator <- function(x, structure, estimator, also) {
+  items <- structure_items(structure)
+  designed <- !is.null(x$weight) || !is.null(x$cluster) || length(also) > 0
+  if (estimator == "auto" && !designed && goes_by_rows(x) && !gives_rows(x, items)) {
+    return(list(estimator = "ml", reason = "anything else needs single answers at once, and `memory` does not hold them"))
+  }
+  chosen <- resolved_estimator(x, items, estimator, needs_robust = if (designed) "design" else "", ordinal = FALSE)
+  if (designed && chosen$estimator != "robust") stop_input(
+    "Weights and clusters of the survey, and helping columns, go with `estimator = \"robust\"`.")
+  chosen
 }
 
 step_kinds <- list(

@@ -55,8 +55,8 @@ refuse_asked_scores <- function(survey, method, rule, form, refused) {
   if (length(what) > 0) {
     gives <- if (inherits(survey$source, "sums_source")) "sums only." else "too many at once."
     stop_database("withheld", paste0("`", what[1], "` of scores needs single people, and the table gives ", gives),
-      hint = if (what[1] == "weight") "Give more `memory`; or make the survey without `weight`: people's scores are the same, norms count all alike." else
-        "Use `fetch = \"rows\"` with more `memory`, or score by \"mean\", \"sum\", \"share\", \"right\" or \"weighted\".")
+      hint = if (what[1] == "weight") "Give more `memory`; or make the survey without `weight`: people's scores are the same, norms count all alike."
+      else "Use `fetch = \"rows\"` with more `memory`, or score by \"mean\", \"sum\", \"share\", \"right\" or \"weighted\".")
   }
 }
 

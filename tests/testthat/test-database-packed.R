@@ -31,3 +31,37 @@ test_that("packed answers are those of the columns, whatever their range, gaps, 
   DBI::dbExecute(lite, "UPDATE wide SET V3 = 9 WHERE rowid = 4")
   expect_equal(expect_error(core("source_moments")(survey, names(wide)), class = "scalewort_error_database")$reason, "changed")
 })
+
+test_that("sums of two products in one number are those of each alone, to the last digit", {
+  set.seed(9)
+  x <- as.data.frame(matrix(sample(c(-3:3, NA), 400 * 7, TRUE, c(rep(.14, 7), .02)), 400))
+  book <- data.frame(item = names(x), scale = "s", lowest = -3, highest = 3)
+  book$direction <- rep_len(c("forward", "reversed"), 7)
+  complete <- as.matrix(x[stats::complete.cases(x), ]) %*% diag(rep_len(c(1, -1), 7))
+  connections <- list(local_sqlite(answers = x), local_postgres(answers = x))
+  for (connection in connections) {
+    survey <- sw_survey(sw_table(connection, "answers", fetch = "sums"), book)
+    keying <- core("keying_of")(survey, names(x))
+    centre <- core("provisional_means")(survey, names(x), keying)
+    base <- core("packed_base")(survey$source, names(x), keying, centre)
+    found <- core("packed_products")(survey, names(x), keying, centre, base)
+    expect_identical(found$n, as.numeric(nrow(complete)))
+    d <- sweep(complete, 2, centre)
+    expect_identical(found$sum, unname(colSums(d)))
+    expect_identical(found$products, replace(unname(crossprod(d)), upper.tri(diag(7)), 0))
+    expect_equal(found, core("plain_products")(survey, names(x), keying, centre))
+    # Numbers beyond 64 bits, half answers and few items are added up one by one.
+    none <- function(source, of = names(x)) core("packed_base")(source, of, core("keying_of")(survey, of), centre[seq_along(of)])
+    many <- as.list.environment(survey$source)
+    many$rows <- 1e9
+    expect_null(none(many))
+    expect_null(none(survey$source, names(x)[1:3]))
+  }
+  half <- x
+  half$V2[3] <- 1.5
+  lite <- local_sqlite(answers = half)
+  survey <- sw_survey(sw_table(lite, "answers", fetch = "sums"), book)
+  expect_null(none(survey$source))
+  expect_equal(core("source_moments")(survey, names(x))$covariance, stats::cov(as.matrix(half[stats::complete.cases(half), ]) %*%
+    diag(rep_len(c(1, -1), 7))), ignore_attr = TRUE)
+})

@@ -108,7 +108,8 @@ test_that("verbs give the same tables from chunks, and from sums all that needs 
     function(s) sw_answering(s, time = "seconds"), function(s) sw_confirm(s, estimator = "robust"),
     function(s) sw_confirm(s, estimator = "robust", missing = "listwise"),
     function(s) sw_explore(s, 3, correlation = "polychoric"), function(s) sw_reliability(s, missing = "listwise", interval = "free"),
-    function(s) sw_factorability(s), function(s) sw_score(s, c("regression", "bartlett"), from = likelihood), function(s) sw_score(s, "expected", from = ordered)
+    function(s) sw_factorability(s), function(s) sw_score(s, c("regression", "bartlett"), from = likelihood),
+    function(s) sw_score(s, "expected", from = ordered)
   )
   for (work in whole) same(work, many, "general")
   expect_match(core("database_note")(many)[[1]]$words, "gone through in chunks")
