@@ -23,8 +23,14 @@ first_look.sw_answering <- function(x) {
   shown <- utils::head(cases[cases$counted, ], 15)
   c(
     list(x$tables$indices[c("index", "bound", "n", "flagged")]), if (nrow(shown) > 0) list(who_was_flagged(x, shown)),
-    list(x$tables$sensitivity), if (!is.null(x$tables$effect)) list(x$tables$effect)
+    list(x$tables$sensitivity), if (!is.null(x$tables$effect)) list(effect_by_people(x$tables$effect))
   )
+}
+
+# A figure a column, each with decimals of its own kind.
+effect_by_people <- function(effect) {
+  figures <- lapply(stats::setNames(seq_len(nrow(effect)), effect$figure), function(i) c(effect$everyone[i], effect$without[i]))
+  list2DF(c(list(people = c("everyone", "without flagged")), figures))
 }
 
 # Identifier, wave, flags; an identifier whose name means something else in a table is headed "case".

@@ -104,6 +104,14 @@ test_that("answering drops nobody and shows what setting aside would do", {
   without <- sw_drop(survey, cases = seq_len(640) %in% answering$parts$flagged_rows, reason = "several flags")
   expect_equal(sensitivity$alpha, tidy(sw_reliability(survey))$alpha)
   expect_equal(sensitivity$alpha_flagged, tidy(sw_reliability(without))$alpha)
+  effect <- tidy(answering, "effect")
+  shown <- utils::capture.output(print(answering))
+  for (people in c("everyone", "without flagged")) {
+    of <- effect[[if (people == "everyone") people else "without"]]
+    line <- grep(paste0("^  ", people, " "), shown, value = TRUE)
+    expect_equal(scan(text = sub(people, "", line), quiet = TRUE), c(round(of[1:2], 3), of[3]))
+    expect_match(line, "\\.\\d{3}  +\\.\\d{3}  +\\d+$")
+  }
   expect_error(sw_answering(survey, time = "id"), "numeric", class = "scalewort_error_input")
   expect_error(sw_answering(survey, time = "second"), "seconds", class = "scalewort_error_input")
   robust <- sw_answering(survey, robust = TRUE)
