@@ -14,6 +14,7 @@
 #include "core/least_squares.h"
 #include "core/normal.h"
 #include "core/one_factor.h"
+#include "core/person_indices.h"
 #include "core/refit.h"
 #include "core/resample.h"
 #include "core/retention.h"
@@ -233,6 +234,31 @@ TEST_CASE("alpha of a resample's figures is the textbook's") {
 TEST_CASE("eigenvalues of random correlations sum to the number of items") {
   const Matrix values = random_eigenvalues(30, 5, 4, 3, false, 2);
   for (int i = 0; i < 4; ++i) CHECK(values.row(i).sum() == Approx(5.0));
+}
+
+TEST_CASE("gaps leave eigenvalues that sum to the number of items, for any number of threads") {
+  Matrix seen = Matrix::Ones(40, 4);
+  seen.topLeftCorner(15, 2).setZero();
+  const GappedEigenvalues one = gapped_eigenvalues(seen, 6, 3, 1), two = gapped_eigenvalues(seen, 6, 3, 2);
+  for (int i = 0; i < 6; ++i) CHECK(one.plain.row(i).sum() == Approx(4.0));
+  CHECK(one.reduced == two.reduced);
+}
+
+TEST_CASE("people are gone through by the answers that are there") {
+  Matrix x(3, 4);
+  x << 2, 2, 2, 2, 1, 1, missing, 1, missing, missing, missing, missing;
+  const IndexVector runs = longest_runs(x, 2), left = left_at_end(x, 2);
+  CHECK(runs(0) == 4);
+  CHECK(runs(1) == 2);
+  CHECK(runs(2) == 0);
+  CHECK(left(1) == 0);
+  CHECK(left(2) == 0);
+  const Vector spread = person_spreads(x, 2), far = distances(x, Vector::Ones(4), Matrix::Identity(4, 4), 2);
+  CHECK(spread(0) == 0.0);
+  CHECK(std::isnan(spread(2)));
+  CHECK(far(0) == Approx(4.0));
+  CHECK(far(1) == Approx(0.0));
+  CHECK(std::isnan(far(2)));
 }
 
 TEST_CASE("two composites of alike items weigh them alike") {
