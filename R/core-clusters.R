@@ -15,7 +15,7 @@ core_cluster_sums <- function(x, cluster, centre) {
   one <- d[, at[, 1], drop = FALSE]
   other <- d[, at[, 2], drop = FALSE]
   both <- seen[, at[, 1], drop = FALSE] & seen[, at[, 2], drop = FALSE]
-  rowsum(unname(cbind(1, both, one * both, other * both, one * other)), as.character(cluster), reorder = FALSE)
+  rowsum(unname(cbind(rep(1, nrow(x)), both, one * both, other * both, one * other)), as.character(cluster), reorder = FALSE)
 }
 
 # Clusters of two parts of the people joined.

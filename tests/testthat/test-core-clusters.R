@@ -24,6 +24,8 @@ test_that("within and between are those of a balanced analysis of variance", {
   sums <- function(rows) core("core_cluster_sums")(balanced$x[rows, ], balanced$of[rows], c(0, .5, 1, 2))
   joined <- core("core_joined_sums")(sums(1:110), sums(111:nrow(balanced$x)))
   expect_equal(core("core_levels_of_sums")(joined, NULL)$within, found$within, ignore_attr = TRUE)
+  expect_silent(nobody <- core("core_two_levels")(matrix(numeric(), 0, 2), character()))
+  expect_true(is.na(nobody$icc[1]))
   two <- core("core_two_levels")(matrix(c(1, 2, 3, 6)), c("p", "p", "p", "q"))
   expect_equal(two$within[1, 1], 1)
   expect_equal(two$between[1, 1], (12 - 1) / (4 - 10 / 4))
