@@ -12,6 +12,10 @@ confirm_cells <- function(structure, basis, options) {
   }
   if (options$improper == "bound") cells <- bound_variances(cells)
   if (basis$kind == "incomplete" && !core_has_means(cells)) cells <- core_free_intercepts(cells, length(items))
+  if (core_has_means(cells) && basis$kind == "complete" && !is.null(basis$gamma)) {
+    stop_structure("These moments say how sure variances and covariances are, but not how sure means are, of which the structure says something.",
+      hint = "Take `missing = \"fiml\"`, or of a table more `memory` in `sw_table()`.")
+  }
   if (core_has_means(cells) && anyNA(basis$mean)) {
     stop_structure("The structure says something about means, and these moments hold none.", hint = "Give `mean` to `sw_moments()`, or the survey.")
   }

@@ -73,3 +73,13 @@ test_that("scores over people some at a time spread as over all at once, in clus
     expect_equal(apart$diagonal(score), whole$diagonal(score), ignore_attr = TRUE)
   }
 })
+
+test_that("statements on means are fitted beyond memory by likelihood, and refused in words where moments do not tell how sure means are", {
+  lite <- local_sqlite(answers = sw_demo("plotholders")$data)
+  memory <- sw_survey(sw_demo("plotholders")$data, demo_book(), id = "id")
+  chunks <- sw_survey(sw_table(lite, "answers", memory = .03), demo_book(), id = "id")
+  structure <- sw_add_means(sw_structure(memory))
+  fit <- function(s, ...) sw_confirm(s, structure, estimator = "robust", ...)
+  expect_equal(fit(chunks)$tables$estimates, fit(memory)$tables$estimates, tolerance = 1e-6)
+  expect_error(fit(chunks, missing = "listwise"), "how sure means are", class = "scalewort_error_structure")
+})
