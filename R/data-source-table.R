@@ -247,6 +247,6 @@ database_note <- function(survey) {
       ". Errors are those of normal answers, and what needs single people is left out.")))
   }
   if (!gives_rows(survey, scored_items(survey))) note("too_many_rows", rank = 3L, words = paste0(
-    "Answers were gone through in chunks: all at once they take more than half of `memory`. What draws people again is left out; ",
+    "Answers were gone through in chunks: all at once they take more than half of `memory`. What needs all people at once is left out; ",
     "more `memory` in `sw_table()` changes that."))
 }
