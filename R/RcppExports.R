@@ -45,6 +45,18 @@ kernel_quadratic_scores <- function(cells, items, factors, s, weight, theta, can
     .Call(`_scalewort_export_quadratic_scores`, cells, items, factors, s, weight, theta, candidates)
 }
 
+kernel_weighted_scores <- function(fit, candidates, place, e) {
+    .Call(`_scalewort_export_weighted_scores`, fit, candidates, place, e)
+}
+
+kernel_weighted_left <- function(fit, scale, e) {
+    .Call(`_scalewort_export_weighted_left`, fit, scale, e)
+}
+
+kernel_weighted_square <- function(gamma, w) {
+    .Call(`_scalewort_export_weighted_square`, gamma, w)
+}
+
 kernel_row_forms <- function(x, m) {
     .Call(`_scalewort_export_row_forms`, x, m)
 }

@@ -53,20 +53,23 @@ core_gls_baseline <- function(s, n) {
 # m times the moments' covariance matrix is gamma (Browne, 1984; Muthén, 1993): covariances of
 # estimates, and what the adjusted test and score tests need.
 core_weighted_inference <- function(j, w, gamma, n, held = integer()) {
-  middle <- outer(w, w) * gamma
-  bread <- core_inverse_information(crossprod(j, w * j), held)
+  bread <- core_inverse_information(kernel_crossproduct(sqrt(w) * j), held)
   if (is.null(bread)) {
     return(NULL)
   }
-  pulled <- kernel_product(middle, j)
-  meat <- crossprod(j, pulled)
+  pulled <- w * kernel_product(gamma, w * j)
+  meat <- kernel_product(t(j), pulled)
   twice <- bread %*% meat
+  whole <- kernel_weighted_square(gamma, w)
   list(
-    covariance = bread %*% meat %*% bread / n, bread = bread, middle = middle, pulled = pulled, meat = meat, n = n,
+    covariance = twice %*% bread / n, bread = bread, pulled = pulled, meat = meat, n = n, whole = whole,
     first = sum(w * diag(gamma)) - sum(diag(twice)),
-    second = sum(middle * gamma) - 2 * sum(bread * crossprod(pulled, pulled / w)) + sum(twice * t(twice))
+    second = whole - 2 * sum(bread * kernel_crossproduct(pulled / sqrt(w))) + sum(twice * t(twice))
   )
 }
+
+# What kernels take of a fit with weights.
+weighted_fit <- function(at, j, w, gamma) c(list(j = j, gamma = gamma, w = w), at[c("pulled", "bread", "meat")])
 
 # Mean-and-variance adjusted chi-square that keeps its degrees of freedom (Asparouhov &
 # Muthén, 2010): statistic * scale + shift, where U Gamma has traces `first` and `second`
@@ -80,40 +83,14 @@ core_adjusted_test <- function(statistic, df, first, second) {
   list(chi_square = max(scale * statistic + shift, 0), scale = scale, shift = shift)
 }
 
-# Score tests of candidates with derivatives jc (m x candidates), from the residuals e of the
-# moments: the index allows for gamma (generalised score test; Satorra, 1989).
-core_weighted_scores <- function(at, j, jc, w, e) {
-  # Most candidates move one moment only: products with them are rows and entries.
-  single <- colSums(jc != 0) == 1
-  row <- max.col(t(jc[, single, drop = FALSE] != 0), ties.method = "first")
-  size <- jc[cbind(row, which(single))]
-  wide <- jc[, !single, drop = FALSE]
-  with_j <- with_pulled <- matrix(0, ncol(j), ncol(jc))
-  with_j[, single] <- t(j[row, , drop = FALSE] * (w[row] * size))
-  with_pulled[, single] <- t(at$pulled[row, , drop = FALSE] * size)
-  own <- numeric(ncol(jc))
-  own[single] <- diag(at$middle)[row] * size^2
-  if (any(!single)) {
-    with_j[, !single] <- crossprod(j, w * wide)
-    with_pulled[, !single] <- crossprod(at$pulled, wide)
-    own[!single] <- colSums(wide * kernel_product(at$middle, wide))
-  }
-  through <- at$bread %*% with_j
-  slope <- as.vector(crossprod(jc, w * e))
-  size_of <- colSums(w * jc^2)
-  curvature <- size_of - colSums(through * with_j)
-  known <- curvature > 1e-8 * size_of
-  spread <- own - 2 * colSums(through * with_pulled) + colSums(through * (at$meat %*% through))
+# Score tests of candidates with derivatives jc (a column each), whose rows are the moments numbered in `place`, none where that is 0; from
+# the residuals e of the moments: the index allows for gamma (generalised score test; Satorra, 1989).
+core_weighted_scores <- function(at, j, w, gamma, jc, e, place = seq_len(nrow(jc))) {
+  found <- kernel_weighted_scores(weighted_fit(at, j, w, gamma), jc, place, e)
+  known <- found$curvature > 1e-8 * found$size
   list(
-    index = ifelse(known, at$n * slope^2 / spread, NA), change = ifelse(known, slope / curvature, NA)
+    index = ifelse(known, at$n * found$slope^2 / found$spread, NA), change = ifelse(known, found$slope / found$curvature, NA)
   )
-}
-
-# Covariance matrix of the residuals of the moments.
-core_weighted_left_covariance <- function(at, j, w, gamma) {
-  through <- kernel_product(j, at$bread)
-  half <- kernel_product(through, t(at$pulled / w))
-  (gamma - half - t(half) + kernel_product(kernel_product(through, at$meat), t(through))) / at$n
 }
 
 # n times the covariance matrix of the covariances (lower triangle with diagonal, by column)

@@ -46,17 +46,19 @@ core_uls_scores <- function(cells, fit, s, n, factors, candidates) {
   lower <- lower.tri(s, diag = TRUE)
   w <- uls_weight(ncol(s))[lower]
   j <- core_structure_jacobian(cells, fit$theta, ncol(s), factors)
-  at <- core_weighted_inference(j, w, core_normal_gamma(fit$implied), n, fit$held)
-  scores <- core_weighted_scores(at, j, candidate_jacobian(cells, fit$theta, ncol(s), factors, candidates), w, (s - fit$implied)[lower])
+  gamma <- core_normal_gamma(fit$implied)
+  at <- core_weighted_inference(j, w, gamma, n, fit$held)
+  scores <- core_weighted_scores(at, j, w, gamma, candidate_jacobian(cells, fit$theta, ncol(s), factors, candidates), (s - fit$implied)[lower])
   c_columns(candidates, scores)
 }
 
 # and of correlations.
 core_correlation_scores <- function(cells, fit, r, factors, candidates) {
   lower <- lower.tri(r)
-  rows <- lower[lower.tri(r, diag = TRUE)]
-  jc <- candidate_jacobian(cells, fit$theta, ncol(r), factors, candidates)[rows, , drop = FALSE]
-  scores <- core_weighted_scores(fit$quadratic$inference, fit$quadratic$jacobian, jc, fit$quadratic$weights, (r - fit$implied)[lower])
+  apart <- lower[lower.tri(r, diag = TRUE)]
+  jc <- candidate_jacobian(cells, fit$theta, ncol(r), factors, candidates)
+  of <- fit$quadratic
+  scores <- core_weighted_scores(of$inference, of$jacobian, of$weights, of$gamma, jc, (r - fit$implied)[lower], cumsum(apart) * apart)
   c_columns(candidates, scores)
 }
 

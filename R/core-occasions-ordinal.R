@@ -159,7 +159,7 @@ core_ordered_baseline <- function(samples) {
     at <- samples[[g]]$pairs
     gamma <- samples[[g]]$gamma[at, at] * sum(n) / n[g]
     w <- 1 / diag(gamma)
-    c(raw = sum(n) * sum(w * samples[[g]]$moments[at]^2), df = length(at), second = sum((outer(w, w) * gamma) * gamma))
+    c(raw = sum(n) * sum(w * samples[[g]]$moments[at]^2), df = length(at), second = kernel_weighted_square(gamma, w))
   })
   total <- Reduce(`+`, parts)
   list(chi_square = core_adjusted_test(total[["raw"]], total[["df"]], total[["df"]], total[["second"]])$chi_square, df = total[["df"]])
@@ -173,7 +173,7 @@ core_ordered_scores <- function(cells, fit, items, factors, rows) {
   apart$free[rows] <- q + seq_along(rows)
   found <- core_ordered_moments(apart, c(fit$theta, value[rows]), items, factors)
   j <- do.call(rbind, lapply(found, `[[`, "jacobian"))[, q + seq_along(rows), drop = FALSE]
-  core_weighted_scores(fit$inference, fit$jacobian, j, fit$weights, fit$residuals)
+  core_weighted_scores(fit$inference, fit$jacobian, fit$weights, fit$gamma, j, fit$residuals)
 }
 
 # Expected answers at factor values eta: values of the categories, thresholds between them.

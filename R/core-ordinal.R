@@ -13,15 +13,18 @@ core_fit_ordinal <- function(cells, r, gamma, n, factors, weighted, start, alone
   weight <- weight + t(weight)
   fit <- core_fit_least_squares(cells, r, factors, weight, TRUE, start)
   diag(fit$implied) <- 1
-  j <- core_structure_jacobian(cells, fit$theta, ncol(r), factors)[lower[lower.tri(r, diag = TRUE)], , drop = FALSE]
-  at <- if (!alone) core_weighted_inference(j, w, gamma, n, fit$held)
-  df <- length(w) - length(fit$theta)
   raw <- n * fit$discrepancy
   nothing <- n * sum(w * r[lower]^2)
-  c(fit, list(
-    jacobian = j, weights = w, inference = at, raw = raw,
-    test = if (!is.null(at)) core_adjusted_test(raw, df, at$first, at$second),
-    nothing = if (!alone) core_adjusted_test(nothing, length(w), sum(w * diag(gamma)), sum((outer(w, w) * gamma) * gamma)), nothing_raw = nothing
+  out <- c(fit, list(weights = w, raw = raw, nothing_raw = nothing))
+  if (alone) {
+    return(out)
+  }
+  j <- core_structure_jacobian(cells, fit$theta, ncol(r), factors)[lower[lower.tri(r, diag = TRUE)], , drop = FALSE]
+  at <- core_weighted_inference(j, w, gamma, n, fit$held)
+  whole <- if (is.null(at)) kernel_weighted_square(gamma, w) else at$whole
+  c(out, list(
+    jacobian = j, inference = at, test = if (!is.null(at)) core_adjusted_test(raw, length(w) - length(fit$theta), at$first, at$second),
+    nothing = core_adjusted_test(nothing, length(w), sum(w * diag(gamma)), whole)
   ))
 }
 

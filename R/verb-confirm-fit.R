@@ -189,7 +189,7 @@ fit_squares <- function(basis, cells, factors, start, options) {
 fit_ordered <- function(basis, cells, factors, start, options) {
   fit <- core_fit_ordinal(cells, basis$s, basis$gamma, basis$n, factors, options$estimator == "ordinal", start, isTRUE(options$alone))
   c(fit[c("status", "theta", "discrepancy", "implied", "implied_mean", "expected_hessian", "gradient", "decrement", "iterations", "held")], list(
-    chi_square = fit$raw, baseline = list(chi_square = fit$nothing_raw, df = length(fit$weights), adjusted = fit$nothing$chi_square),
+    chi_square = fit$raw, baseline = list(chi_square = fit$nothing_raw, df = length(fit$weights), adjusted = fit[["nothing"]]$chi_square),
     adjusted = fit$test, covariance = fit$inference$covariance,
     quadratic = list(inference = fit$inference, jacobian = fit$jacobian, weights = fit$weights, gamma = basis$gamma)
   ))

@@ -79,10 +79,10 @@ uls_residuals <- function(at, fit, jacobian) {
 
 # Of moments fitted with weights w, whose covariance matrix is gamma / n.
 weighted_residuals <- function(at, inference, jacobian, w, gamma) {
-  covariance <- core_weighted_left_covariance(inference, jacobian, w, gamma)
+  left <- kernel_weighted_left(weighted_fit(inference, jacobian, w, gamma), at$scale, at$scale * at$residual)
   list(
-    error = vanishing_error(diag(covariance), diag(gamma) / at$n, 1e-10),
-    spread = core_residual_spread(covariance * outer(at$scale, at$scale), at$scale * at$residual)
+    error = vanishing_error(left$diagonal / at$n, diag(gamma) / at$n, 1e-10),
+    spread = list(trace = sum(at$scale^2 * left$diagonal) / at$n, square = left$square / at$n^2, form = left$form / at$n)
   )
 }
 

@@ -186,6 +186,45 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_weighted_scores
+Rcpp::List export_weighted_scores(Rcpp::List fit, const Eigen::Map<Eigen::MatrixXd> candidates, const Eigen::Map<Eigen::VectorXi> place, const Eigen::Map<Eigen::VectorXd> e);
+RcppExport SEXP _scalewort_export_weighted_scores(SEXP fitSEXP, SEXP candidatesSEXP, SEXP placeSEXP, SEXP eSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type fit(fitSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type candidates(candidatesSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXi> >::type place(placeSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type e(eSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_weighted_scores(fit, candidates, place, e));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_weighted_left
+Rcpp::List export_weighted_left(Rcpp::List fit, const Eigen::Map<Eigen::VectorXd> scale, const Eigen::Map<Eigen::VectorXd> e);
+RcppExport SEXP _scalewort_export_weighted_left(SEXP fitSEXP, SEXP scaleSEXP, SEXP eSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type fit(fitSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type scale(scaleSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type e(eSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_weighted_left(fit, scale, e));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_weighted_square
+double export_weighted_square(const Eigen::Map<Eigen::MatrixXd> gamma, const Eigen::Map<Eigen::VectorXd> w);
+RcppExport SEXP _scalewort_export_weighted_square(SEXP gammaSEXP, SEXP wSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type gamma(gammaSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type w(wSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_weighted_square(gamma, w));
+    return rcpp_result_gen;
+END_RCPP
+}
 // export_row_forms
 Rcpp::NumericVector export_row_forms(const Eigen::Map<Eigen::MatrixXd> x, const Eigen::Map<Eigen::MatrixXd> m);
 RcppExport SEXP _scalewort_export_row_forms(SEXP xSEXP, SEXP mSEXP) {
@@ -902,6 +941,9 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_score_tests", (DL_FUNC) &_scalewort_export_score_tests, 6},
     {"_scalewort_export_incomplete_score_tests", (DL_FUNC) &_scalewort_export_incomplete_score_tests, 6},
     {"_scalewort_export_quadratic_scores", (DL_FUNC) &_scalewort_export_quadratic_scores, 7},
+    {"_scalewort_export_weighted_scores", (DL_FUNC) &_scalewort_export_weighted_scores, 4},
+    {"_scalewort_export_weighted_left", (DL_FUNC) &_scalewort_export_weighted_left, 3},
+    {"_scalewort_export_weighted_square", (DL_FUNC) &_scalewort_export_weighted_square, 2},
     {"_scalewort_export_row_forms", (DL_FUNC) &_scalewort_export_row_forms, 2},
     {"_scalewort_export_residual_spread", (DL_FUNC) &_scalewort_export_residual_spread, 8},
     {"_scalewort_export_jacobian_products", (DL_FUNC) &_scalewort_export_jacobian_products, 4},

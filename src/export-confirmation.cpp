@@ -1,6 +1,7 @@
 #include "core/product.h"
 #include "core/refit.h"
 #include "core/residual_spread.h"
+#include "core/weighted_scores.h"
 #include "structure-of-r.h"
 
 namespace {
@@ -28,6 +29,11 @@ Rcpp::List as_list(const scalewort::Optimum& fit, const std::vector<scalewort::S
       Rcpp::_["discrepancy"] = fit.value, Rcpp::_["implied"] = implied, Rcpp::_["implied_mean"] = mean,
       Rcpp::_["expected_hessian"] = fit.slope.expected_hessian, Rcpp::_["gradient"] = plain(fit.slope.gradient),
       Rcpp::_["decrement"] = fit.decrement, Rcpp::_["iterations"] = fit.iterations, Rcpp::_["held"] = held + 1);
+}
+
+scalewort::WeightedFit as_weighted(const Rcpp::List& fit) {
+  const auto matrix = [&](const char* name) { return Rcpp::as<Eigen::Map<Eigen::MatrixXd>>(fit[name]); };
+  return {matrix("j"), matrix("pulled"), matrix("bread"), matrix("meat"), matrix("gamma"), Rcpp::as<Eigen::Map<Eigen::VectorXd>>(fit["w"])};
 }
 
 scalewort::Weighing weighing(bool elementwise) {
@@ -153,6 +159,27 @@ Rcpp::List export_quadratic_scores(Rcpp::List cells, int items, int factors, con
       structure, free, implied, {true, Eigen::MatrixXd(), -weight * (s - implied.covariance) * weight, Eigen::VectorXd::Zero(items)},
       asked, threads_to_use());
   return Rcpp::List::create(Rcpp::_["slope"] = plain(out.slope), Rcpp::_["curvature"] = plain(out.curvature));
+}
+
+// fit: list(j, pulled, bread, meat, gamma, w); candidates: columns of slopes; place: which moment (from 1) a row is of, 0 for none.
+// [[Rcpp::export(name = "kernel_weighted_scores")]]
+Rcpp::List export_weighted_scores(Rcpp::List fit, const Eigen::Map<Eigen::MatrixXd> candidates, const Eigen::Map<Eigen::VectorXi> place,
+                                  const Eigen::Map<Eigen::VectorXd> e) {
+  const scalewort::WeightedScores out =
+      scalewort::weighted_scores(as_weighted(fit), candidates, place.array() - 1, e, threads_to_use());
+  return Rcpp::List::create(Rcpp::_["slope"] = plain(out.slope), Rcpp::_["curvature"] = plain(out.curvature),
+                            Rcpp::_["spread"] = plain(out.spread), Rcpp::_["size"] = plain(out.size));
+}
+
+// [[Rcpp::export(name = "kernel_weighted_left")]]
+Rcpp::List export_weighted_left(Rcpp::List fit, const Eigen::Map<Eigen::VectorXd> scale, const Eigen::Map<Eigen::VectorXd> e) {
+  const scalewort::WeightedLeft out = scalewort::weighted_left(as_weighted(fit), scale, e, threads_to_use());
+  return Rcpp::List::create(Rcpp::_["diagonal"] = plain(out.diagonal), Rcpp::_["square"] = out.square, Rcpp::_["form"] = out.form);
+}
+
+// [[Rcpp::export(name = "kernel_weighted_square")]]
+double export_weighted_square(const Eigen::Map<Eigen::MatrixXd> gamma, const Eigen::Map<Eigen::VectorXd> w) {
+  return scalewort::weighted_square(gamma, w);
 }
 
 // The quadratic form of each row of x in m: diag(x m x').

@@ -19,3 +19,4 @@
 #include "core/retention.cpp"
 #include "core/rotation.cpp"
 #include "core/totals.cpp"
+#include "core/wide_product.cpp"

@@ -9,3 +9,4 @@
 #include "core/saturated.cpp"
 #include "core/scoring.cpp"
 #include "core/structure.cpp"
+#include "core/weighted_scores.cpp"

@@ -22,16 +22,14 @@ Matrix slope_along(const Matrix& apart, const Matrix& weight, Weighing weighing)
   return out;
 }
 
-Matrix curvature(const Structure& structure, const Derivatives& d, const VectorRef& theta, const Matrix& weight,
-                 Weighing weighing) {
+Matrix curvature(const Structure& structure, const Derivatives& d, const Matrix& weight, Weighing weighing) {
   if (weighing == Weighing::quadratic) return gather(structure, trace_products(d, weight, weight));
-  const Eigen::Index p = structure.items;
-  const Matrix j = jacobian(structure, theta).bottomRows(p * (p + 1) / 2);
-  Vector lower(j.rows());
-  Eigen::Index k = 0;
-  for (Eigen::Index b = 0; b < p; ++b)
-    for (Eigen::Index a = b; a < p; ++a) lower(k++) = weight(a, b);
-  return 2.0 * j.transpose() * lower.asDiagonal() * j;
+  Matrix out = Matrix::Zero(structure.parameters, structure.parameters);
+  for_each_covariance(structure, d, [&](Eigen::Index i, Eigen::Index j, const Moved& moved) {
+    for (const std::pair<int, double>& a : moved)
+      for (const std::pair<int, double>& b : moved) out(a.first, b.first) += 2.0 * weight(i, j) * a.second * b.second;
+  });
+  return out;
 }
 
 }  // namespace
@@ -54,7 +52,7 @@ Slope SquaresDiscrepancy::slope(const Vector& theta) {
     const Derivatives d = derivatives(structure, implied);
     const Matrix along = slope_along(target.s - implied.covariance, target.weight, weighing_);
     out.gradient += target.share * gradient_along(structure, d, along, Vector::Zero(structure.items));
-    out.expected_hessian += target.share * curvature(structure, d, theta, target.weight, weighing_);
+    out.expected_hessian += target.share * curvature(structure, d, target.weight, weighing_);
   }
   return out;
 }

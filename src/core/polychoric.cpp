@@ -292,7 +292,9 @@ Matrix polychoric_covariance(const Codes& codes, const IndexVector& categories,
   Vector sum = Vector::Zero(influence.size());
   Matrix products = Matrix::Zero(influence.size(), influence.size());
   influence.add(codes, sum, products);
-  return products / n - (sum / n) * (sum / n).transpose();
+  products /= n;
+  products.noalias() -= (sum / n) * (sum / n).transpose();
+  return products;
 }
 
 }  // namespace scalewort

@@ -1,6 +1,7 @@
 #include "product.h"
 #include <algorithm>
 #include <vector>
+#include "wide_product.h"
 
 namespace scalewort {
 
@@ -11,6 +12,18 @@ constexpr Eigen::Index columns_at_once = 96, few_columns = 256, tall_rows = 4096
 // Below this many multiplications a thread costs more than it saves.
 constexpr double worth_sharing = 2e6;
 
+// The lower triangle above the diagonal, too; in its place, since large matrices are slow to make.
+Matrix& mirrored(Matrix& x) {
+  for (Eigen::Index j = 1; j < x.cols(); ++j)
+    for (Eigen::Index i = 0; i < j; ++i) x(i, j) = x(j, i);
+  return x;
+}
+
+// c += a b.
+void add_product(const Lying& a, const Lying& b, Eigen::Index inner, Eigen::Ref<Matrix> c) {
+  add_wide_product(c.rows(), c.cols(), inner, a, b, c.data(), c.outerStride());
+}
+
 }  // namespace
 
 Matrix shared_product(const MatrixRef& a, const MatrixRef& b, int threads) {
@@ -19,8 +32,14 @@ Matrix shared_product(const MatrixRef& a, const MatrixRef& b, int threads) {
     out.noalias() = a * b;
     return out;
   }
+  const bool wide = has_wide_registers();
+  if (wide) out.setZero();
   share(b.cols(), columns_at_once, threads, [&](Eigen::Index first, Eigen::Index last) {
-    out.middleCols(first, last - first).noalias() = a * b.middleCols(first, last - first);
+    const MatrixRef columns = b.middleCols(first, last - first);
+    if (wide)
+      add_product(lying(a), lying(columns), a.cols(), out.middleCols(first, last - first));
+    else
+      out.middleCols(first, last - first).noalias() = a * columns;
   });
   return out;
 }
@@ -39,23 +58,31 @@ Matrix shared_crossproduct(const MatrixRef& x, int threads) {
   Matrix out = Matrix::Zero(p, p);
   if (static_cast<double>(x.size()) * static_cast<double>(p) < worth_sharing) {
     out.selfadjointView<Eigen::Lower>().rankUpdate(x.transpose());
-    return out.selfadjointView<Eigen::Lower>();
+    return mirrored(out);
   }
+  const bool wide = has_wide_registers();
   if (p <= few_columns && x.rows() > tall_rows) {
     const Eigen::Index chunks = (x.rows() + tall_rows - 1) / tall_rows;
     std::vector<Matrix> parts(chunks, out);
     share(chunks, 1, threads, [&](Eigen::Index i, Eigen::Index) {
       const Eigen::Index first = i * tall_rows;
-      parts[i].selfadjointView<Eigen::Lower>().rankUpdate(x.middleRows(first, std::min(tall_rows, x.rows() - first)).transpose());
+      const MatrixRef rows = x.middleRows(first, std::min(tall_rows, x.rows() - first));
+      if (wide)
+        add_product(turned(lying(rows)), lying(rows), rows.rows(), parts[i]);
+      else
+        parts[i].selfadjointView<Eigen::Lower>().rankUpdate(rows.transpose());
     });
     for (const Matrix& part : parts) out += part;
-    return out.selfadjointView<Eigen::Lower>();
+    return mirrored(out);
   }
   share(p, columns_at_once, threads, [&](Eigen::Index first, Eigen::Index last) {
-    out.block(first, first, p - first, last - first).noalias() =
-        x.rightCols(p - first).transpose() * x.middleCols(first, last - first);
+    const MatrixRef left = x.rightCols(p - first), right = x.middleCols(first, last - first);
+    if (wide)
+      add_product(turned(lying(left)), lying(right), x.rows(), out.block(first, first, p - first, last - first));
+    else
+      out.block(first, first, p - first, last - first).noalias() = left.transpose() * right;
   });
-  return out.selfadjointView<Eigen::Lower>();
+  return mirrored(out);
 }
 
 }  // namespace scalewort

@@ -1,6 +1,4 @@
 #include "residual_spread.h"
-#include <utility>
-#include <vector>
 
 namespace scalewort {
 
@@ -8,23 +6,14 @@ namespace {
 
 // J C J' of one moment after the other: few parameters move each.
 Vector explained_moments(const Structure& structure, const Derivatives& d, const Matrix& covariance) {
-  const Eigen::Index p = structure.items;
-  Vector out(p * (p + 1) / 2);
-  std::vector<std::pair<int, double>> moved;
+  Vector out(structure.items * (structure.items + 1) / 2);
   Eigen::Index at = 0;
-  for (Eigen::Index j = 0; j < p; ++j)
-    for (Eigen::Index i = j; i < p; ++i) {
-      moved.clear();
-      for (Eigen::Index k = 0; k < d.weight.size(); ++k) {
-        if (structure.cells[k].free < 0) continue;
-        const double slope = d.weight(k) * (d.u(i, k) * d.v(j, k) + d.v(i, k) * d.u(j, k));
-        if (slope != 0.0) moved.emplace_back(structure.cells[k].free, slope);
-      }
-      double sum = 0.0;
-      for (const std::pair<int, double>& a : moved)
-        for (const std::pair<int, double>& b : moved) sum += a.second * b.second * covariance(a.first, b.first);
-      out(at++) = sum;
-    }
+  for_each_covariance(structure, d, [&](Eigen::Index, Eigen::Index, const Moved& moved) {
+    double sum = 0.0;
+    for (const std::pair<int, double>& a : moved)
+      for (const std::pair<int, double>& b : moved) sum += a.second * b.second * covariance(a.first, b.first);
+    out(at++) = sum;
+  });
   return out;
 }
 

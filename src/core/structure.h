@@ -1,6 +1,7 @@
 // A factor structure as numbers: which cells of the model's matrices are
 // fixed, which are free, and what they imply.
 #pragma once
+#include <utility>
 #include <vector>
 #include "types.h"
 
@@ -94,6 +95,24 @@ Matrix mean_products(const Derivatives& d, const Matrix& a);
 // Derivative of the implied moments in the free parameters: the means where the structure has
 // them, then the covariances (lower triangle with diagonal, by column).
 Matrix jacobian(const Structure& structure, const VectorRef& theta);
+
+// One covariance after the other (lower triangle with diagonal, by column), with the free parameters that move it, few of all, and
+// its slopes in them: work(row, column, moved). A parameter that stands in several cells comes several times.
+using Moved = std::vector<std::pair<int, double>>;
+template <class Work>
+void for_each_covariance(const Structure& structure, const Derivatives& d, Work work) {
+  Moved moved;
+  for (Eigen::Index j = 0; j < structure.items; ++j)
+    for (Eigen::Index i = j; i < structure.items; ++i) {
+      moved.clear();
+      for (Eigen::Index k = 0; k < d.weight.size(); ++k) {
+        if (structure.cells[k].free < 0) continue;
+        const double slope = d.weight(k) * (d.u(i, k) * d.v(j, k) + d.v(i, k) * d.u(j, k));
+        if (slope != 0.0) moved.emplace_back(structure.cells[k].free, slope);
+      }
+      work(i, j, moved);
+    }
+}
 
 // J'J of that derivative, without J.
 Matrix jacobian_products(const Structure& structure, const VectorRef& theta);

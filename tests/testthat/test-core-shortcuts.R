@@ -18,6 +18,42 @@ test_that("products shared among threads are the plain ones, to the same digit f
   expect_equal(by_threads[[1]][[1]], a %*% b, tolerance = 1e-13)
   expect_equal(by_threads[[1]][[2]], crossprod(b), tolerance = 1e-13)
   expect_equal(by_threads[[1]][[3]] %*% crossprod(b[, 1:240]), diag(240), tolerance = 1e-6)
+  # Sizes that no piece divides; and many more rows than columns.
+  a <- matrix(rnorm(301 * 517), 301)
+  b <- matrix(rnorm(517 * 403), 517)
+  expect_equal(core("kernel_product")(a, b), a %*% b, tolerance = 1e-13)
+  expect_equal(core("kernel_crossproduct")(b), crossprod(b), tolerance = 1e-13)
+  tall <- matrix(rnorm(8701 * 37), 8701)
+  expect_equal(core("kernel_crossproduct")(tall), crossprod(tall), tolerance = 1e-13)
+})
+
+test_that("what is left over, and score tests, of a fit with weights are those of the whole matrices", {
+  set.seed(5)
+  m <- 150
+  j <- matrix(rnorm(m * 4), m)
+  w <- runif(m, .5, 2)
+  gamma <- crossprod(matrix(rnorm(200 * m), 200)) / 200
+  scale <- runif(m, .5, 1)
+  at <- core("core_weighted_inference")(j, w, gamma, 300)
+  hat <- diag(m) - j %*% solve(crossprod(j, w * j), t(w * j))
+  e <- as.vector(hat %*% rnorm(m))
+  left <- hat %*% gamma %*% t(hat)
+  found <- core("kernel_weighted_left")(core("weighted_fit")(at, j, w, gamma), scale, e)
+  expect_equal(found$diagonal, diag(left), tolerance = 1e-10)
+  scaled <- left * outer(scale, scale)
+  expect_equal(c(found$square, found$form), c(sum(scaled^2), sum(e * (scaled %*% e))), tolerance = 1e-10)
+  expect_equal(c(at$first, at$second, at$whole), {
+    u <- (w * hat) %*% gamma
+    c(sum(diag(u)), sum(u * t(u)), sum(t(w * gamma) * (w * gamma)))
+  }, tolerance = 1e-10)
+  # Candidates of the moments after the first two rows, one of them among the free parameters.
+  jc <- cbind(c(0, 0, replace(numeric(m), 3:40, rnorm(38))), c(5, 5, j[, 2]), c(0, 0, replace(numeric(m), 7, 1)))
+  scores <- core("core_weighted_scores")(at, j, w, gamma, jc, e, c(0L, 0L, seq_len(m)))
+  own <- hat %*% jc[-(1:2), ]
+  slope <- colSums(w * own * e)
+  expect_equal(scores$change[-2], (slope / colSums(w * own * own))[-2], tolerance = 1e-10)
+  expect_equal(scores$index[-2], (300 * slope^2 / colSums(w * own * (gamma %*% (w * own))))[-2], tolerance = 1e-10)
+  expect_true(is.na(scores$index[2]))
 })
 
 test_that("moments without each group are those of the others, weighted or not", {
