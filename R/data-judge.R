@@ -17,25 +17,40 @@ judge <- function(value, limits, figure, low = NA_real_, high = NA_real_, reason
     high = rep_len(as.numeric(high), length(value)), bound = limits$bound[row], better = limits$better[row], direction = limits$direction[row],
     source = limits$source[row], reason = rep_len(reason, length(value))
   )
-  out$code <- ifelse(out$reason != "", "untested", judged_code(out, out$bound, ifelse(is.na(out$better), out$bound, out$better)))
+  out$code <- judged_code(out$value, out$low, out$high, limits, row, out$reason)
   out
 }
 
-judge_code <- function(...) judge(...)$code
+# The codes alone.
+judge_code <- function(value, limits, figure, low = NA_real_, high = NA_real_, reason = "") {
+  size <- length(value)
+  row <- match(figure, limits$figure)
+  judged_code(as.numeric(value), rep_len(as.numeric(low), size), rep_len(as.numeric(high), size), limits, rep_len(row, size), rep_len(reason, size))
+}
 
-# Both ends of an interval stand for the figure; the figure itself where it has none.
-judged_code <- function(of, bound, strict) {
-  one <- ifelse(is.na(of$low) | is.na(of$high), of$value, of$low)
-  other <- ifelse(is.na(of$low) | is.na(of$high), of$value, of$high)
-  good <- on_good_side(one, bound, of$direction) + on_good_side(other, bound, of$direction)
-  best <- on_good_side(one, strict, of$direction) & on_good_side(other, strict, of$direction)
-  ifelse(good == 0, "missed", ifelse(good == 1, "near", ifelse(best, "met", "between")))
+# Both ends of an interval stand for the figure; the figure itself where it has none. row: of the limits, one each.
+judged_code <- function(value, low, high, limits, row, reason) {
+  bound <- limits$bound[row]
+  strict <- limits$better[row]
+  strict[is.na(strict)] <- bound[is.na(strict)]
+  direction <- limits$direction[row]
+  interval <- which(!is.na(low) & !is.na(high))
+  one <- other <- value
+  one[interval] <- low[interval]
+  other[interval] <- high[interval]
+  good <- on_good_side(one, bound, direction) + on_good_side(other, bound, direction)
+  best <- on_good_side(one, strict, direction) & on_good_side(other, strict, direction)
+  code <- c("missed", "near", "between")[good + 1]
+  code[best & good == 2] <- "met"
+  code[reason != ""] <- "untested"
+  code
 }
 
 # bound and direction: one for all values, or one each. What differs from a bound in its last digits only stands at it.
 on_good_side <- function(value, bound, direction) {
-  value <- ifelse(abs(value - bound) <= 1e-9 * pmax(abs(bound), 1), bound, value)
-  (direction == "at_least" & value >= bound) | (direction == "at_most" & value <= bound) | (direction == "below" & value < bound)
+  apart <- value - bound
+  at <- abs(apart) <= 1e-9 | abs(apart) <= 1e-9 * abs(bound)
+  (direction == "at_least" & (at | apart >= 0)) | (direction == "at_most" & (at | apart <= 0)) | (direction == "below" & !at & apart < 0)
 }
 
 # Does each value meet the bound? NA where there is no value.
@@ -55,9 +70,11 @@ verdict_rows <- function(where, name, judged) {
 # before met; the farther from the bound the earlier).
 ranked_verdicts <- function(...) {
   rows <- stacked(list(...))
-  rows <- rows[!is.na(rows$code), ]
+  rows <- rows_of(rows, !is.na(rows$code))
   far <- abs(rows$value - rows$bound) / pmax(abs(rows$bound), .01)
-  order <- order(match(rows$code, c("missed", "near", "untested", "between", "met")), ifelse(rows$code == "missed", -far, far))
+  missed <- which(rows$code == "missed")
+  far[missed] <- -far[missed]
+  order <- order(match(rows$code, c("missed", "near", "untested", "between", "met")), far)
   rows$rank <- integer(nrow(rows))
   rows$rank[order] <- seq_along(order)
   rows

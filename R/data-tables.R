@@ -20,10 +20,23 @@ plain_frame <- function(x) {
     return(do.call(plain_table, x))
   }
   if (!is.list(x) || inherits(x, "data.table")) x <- as.data.frame(x)
-  size <- .row_names_info(x, 2L)
-  class(x) <- c(if (inherits(x, "judged_frame")) "judged_frame", "data.frame")
-  attr(x, "row.names") <- .set_row_names(size)
-  x
+  frame_of(x, .row_names_info(x, 2L), inherits(x, "judged_frame"))
+}
+
+# A list of columns of one length as a data frame without row names, unchecked: results are made of dozens.
+frame_of <- function(columns, size, judged = FALSE) {
+  class(columns) <- c(if (judged) "judged_frame", "data.frame")
+  attr(columns, "row.names") <- .set_row_names(size)
+  columns
+}
+
+# Rows of a table, by number or as TRUE and FALSE, in that order; judged as it is. As `[` does, without row names to make unique.
+rows_of <- function(table, at) {
+  if (is.logical(at)) at <- which(at)
+  size <- length(at)
+  out <- frame_of(lapply(table, `[`, at), size, inherits(table, "judged_frame"))
+  for (name in c("judged", "limits")) attr(out, name) <- attr(table, name)
+  out
 }
 
 # Tables with the same columns, one under another, as a plain data frame: much quicker than rbind().
@@ -34,7 +47,7 @@ stacked <- function(tables) {
     return(if (length(tables) > 0) tables[[1]])
   }
   names <- names(tables[[1]])
-  list2DF(stats::setNames(lapply(names, function(name) unlist(lapply(tables, `[[`, name), use.names = FALSE)), names), rows)
+  frame_of(stats::setNames(lapply(names, function(name) unlist(lapply(tables, function(table) table[[name]]), use.names = FALSE)), names), rows)
 }
 
 # Columns, recycled, as a plain data frame: much quicker to make than a tibble, into which results turn it.
@@ -44,5 +57,5 @@ plain_table <- function(...) {
   sizes <- lengths(columns)
   size <- if (length(sizes) == 0 || any(sizes == 0)) 0L else max(sizes)
   columns[sizes != size] <- lapply(columns[sizes != size], rep_len, length.out = size)
-  list2DF(lapply(columns, unname), size)
+  frame_of(lapply(columns, function(column) if (is.null(names(column))) column else unname(column)), size)
 }

@@ -3,7 +3,7 @@
 # What freeing one more loading or residual pair would change, largest index first.
 modification_table <- function(cells, fit, basis, items, factors, options, limits) {
   candidates <- core_candidates(cells, length(items), length(factors))
-  if (basis$kind == "ordinal") candidates <- candidates[!(candidates$part == core_parts[["residual"]] & candidates$row == candidates$column), ]
+  if (basis$kind == "ordinal") candidates <- rows_of(candidates, !(candidates$part == core_parts[["residual"]] & candidates$row == candidates$column))
   if (nrow(candidates) == 0 || fit$status != "ok" || is.null(fit$covariance)) {
     text <- character()
     number <- numeric()
@@ -12,7 +12,7 @@ modification_table <- function(cells, fit, basis, items, factors, options, limit
   }
   found <- candidate_scores(cells, fit, basis, candidates, length(factors), options)
   found$standard_change <- core_standardise(candidates, found$change, fit$matrices, fit$implied)
-  found <- found[!is.na(found$index), ]
+  found <- rows_of(found, !is.na(found$index))
   loading <- found$part == core_parts[["loading"]]
   matters <- c(limit(limits, "residual_change")$bound, limit(limits, "loading_change")$bound)[loading + 1]
   power <- core_change_power(found$index, found$standard_change, matters, limit(limits, "score_test_p")$bound / max(nrow(found), 1))
@@ -29,7 +29,7 @@ modification_table <- function(cells, fit, basis, items, factors, options, limit
     reading_code = code,
       reading = reading
   )
-  out[order(-out$index), ]
+  rows_of(out, order(-out$index))
 }
 
 # The candidates with index and change.
@@ -60,5 +60,5 @@ missed_correlations <- function(fit, basis, z, limits) {
     item = colnames(r)[at[, 2]], with = rownames(r)[at[, 1]], correlation = r[at], implied = r[at] - left[at], residual = left[at],
     statistic = z[at], p_holm = p, verdict = judge_code(abs(left[at]), limits, "residual_r", reason = reason), verdict_reason = reason
   )
-  judged_table(out[order(-abs(out$residual)), ], verdict = "residual_r", reason = "verdict_reason")
+  judged_table(rows_of(out, order(-abs(out$residual))), verdict = "residual_r", reason = "verdict_reason")
 }

@@ -14,7 +14,7 @@ new_result <- function(class, title, tables, notes = character(), n = NA, n_left
     tables = lapply(tables, plain_frame),
     about = list(
       title = title, n = n, n_left_out = n_left_out, missing = missing, status = status,
-      options = options, version = as.character(utils::packageVersion("scalewort")),
+      options = options, version = getNamespaceInfo(topenv(), "spec")[["version"]],
       time = Sys.time()
     ),
     notes = noted$words, noted = noted, parts = parts, limits = limits
@@ -23,9 +23,9 @@ new_result <- function(class, title, tables, notes = character(), n = NA, n_left
 
 # What cannot be computed is NA, and nothing else.
 known_or_missing <- function(table) {
-  columns <- as.list(table)
-  for (j in seq_along(columns)) if (is.double(columns[[j]]) && anyNA(columns[[j]]) && any(is.nan(columns[[j]]))) {
-    table[[j]][is.nan(columns[[j]])] <- NA_real_
+  for (j in seq_along(table)) {
+    column <- .subset2(table, j)
+    if (is.double(column) && anyNA(column) && any(is.nan(column))) table[[j]][is.nan(column)] <- NA_real_
   }
   table
 }
