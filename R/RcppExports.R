@@ -185,6 +185,10 @@ kernel_distances <- function(x, mean, covariance) {
     .Call(`_scalewort_export_distances`, x, mean, covariance)
 }
 
+kernel_whole_numbers <- function(x) {
+    .Call(`_scalewort_export_whole_numbers`, x)
+}
+
 kernel_polychoric <- function(columns, shift, sign, keep, options) {
     .Call(`_scalewort_export_polychoric`, columns, shift, sign, keep, options)
 }

@@ -3,7 +3,7 @@
 # Squared Mahalanobis distances of the rows from `mean`, each by the variables it has (means and
 # covariances from the EM algorithm): list(distance, df); NA for a row without any.
 core_distances <- function(x, mean, covariance) {
-  list(distance = kernel_distances(x, mean, covariance), df = as.integer(rowSums(!is.na(x))))
+  kernel_distances(x, mean, covariance)
 }
 
 # Mardia's (1970) multivariate skewness and kurtosis of a complete matrix, with

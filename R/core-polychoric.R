@@ -14,10 +14,11 @@ core_polychoric <- function(columns, shift = rep(0, length(columns)), sign = rep
   known <- rep(list(NULL), length(columns))
   for (j in which(!vapply(columns, is.integer, TRUE))) {
     x <- as.double(columns[[j]])
-    x[is.infinite(x)] <- NA
-    if (all(is.na(x) | (x == round(x) & abs(x) < 2^31))) {
-      columns[[j]] <- as.integer(x)
+    whole <- kernel_whole_numbers(x)
+    if (!is.null(whole)) {
+      columns[[j]] <- whole
     } else {
+      x[is.infinite(x)] <- NA
       known[[j]] <- sort(unique(shift[j] + sign[j] * x))
       columns[[j]] <- match(shift[j] + sign[j] * x, known[[j]])
       shift[j] <- 0

@@ -228,7 +228,10 @@ falls_below <- function(value, bound) !on_good_side(value, bound, "at_least")
 
 answering_flags <- function(values, items, limits, careful) {
   rules <- answering_rules(items, limits, careful)
-  flags <- vapply(names(rules), function(name) rules[[name]](values[[name]]) %in% TRUE, logical(nrow(values)))
+  flags <- vapply(names(rules), function(name) {
+    flag <- rules[[name]](values[[name]])
+    !is.na(flag) & flag
+  }, logical(nrow(values)))
   flags <- matrix(flags, nrow(values), dimnames = list(NULL, names(rules)))
   # Who broke off has unanswered items for another reason.
   flags[broke_off(values, length(items)), "unanswered"] <- FALSE
@@ -254,11 +257,9 @@ index_table <- function(flags, values, items, limits, careful) {
 }
 
 answering_cases <- function(survey, values, flags, counted) {
-  by <- flag_words(flags, ", ")
-  out <- plain_frame(cbind(values, flagged = rowSums(flags), by = by, counted = counted))
-  out <- out[vapply(out, function(x) !all(is.na(x)), TRUE)]
-  out <- add_identifier(survey, out)
-  out[order(-out$counted, -out$flagged), ]
+  out <- c(as.list(values), list(flagged = rowSums(flags), by = flag_words(flags, ", "), counted = counted))
+  out <- add_identifier(survey, frame_of(out[!vapply(out, function(x) all(is.na(x)), TRUE)], nrow(flags)))
+  rows_of(out, order(-out$counted, -out$flagged))
 }
 
 # People to look at, by each index that flags them.
@@ -267,8 +268,8 @@ answering_verdicts <- function(survey, values, flags, flagged, limits, careful) 
   index <- colnames(flags)[at[, 2]]
   figure <- ifelse(index == "longest_run", "longest_run_share", index)
   value <- as.matrix(values[colnames(flags)])[at]
-  name <- add_identifier(survey, list2DF(nrow = nrow(flags)))
-  name <- do.call(paste, unname(as.list(name)))[at[, 1]]
+  name <- rows_of(add_identifier(survey, list2DF(nrow = nrow(flags))), at[, 1])
+  name <- do.call(paste, unname(as.list(name)))
   items <- length(analysed_items(survey))
   judged <- judge(ifelse(index == "longest_run", value / items, value), limits, figure)
   judged$bound[index == "page_variance"] <- careful$straight
@@ -313,14 +314,17 @@ alpha_without_cases <- function(survey, flagged) {
 # neither can be had.
 fit_without_cases <- function(survey, flagged, seed) {
   known <- function(code) tryCatch(code, scalewort_error = function(e) NULL)
-  figures <- function(s) {
-    fit <- if (length(survey_scales(s)) > 0) known(sw_confirm(s, missing = "listwise"))
-    number <- known(sw_retention(s, replicates = 100, seed = seed))
+  fit_of <- function(s, ...) if (length(survey_scales(s)) > 0) known(quick_confirmation(s, ...))
+  figures <- function(s, fit) {
+    number <- known(decided_factors(s, replicates = 100, seed = seed))
     c(cfi = if (is.null(fit)) NA_real_ else fit$parts$figures$cfi, rmsea = if (is.null(fit)) NA_real_ else fit$parts$figures$rmsea,
-      factors = if (is.null(number)) NA_real_ else number$parts$agreement$first)
+      factors = if (is.null(number)) NA_real_ else number)
   }
-  all <- figures(survey)
-  without <- figures(leave_out_cases(survey, which(flagged)))
+  fit <- fit_of(survey)
+  rest <- leave_out_cases(survey, which(flagged))
+  all <- figures(survey, fit)
+  # Only fits by one estimator compare.
+  without <- figures(rest, if (!is.null(fit)) fit_of(rest, fit$about$options$estimator))
   out <- plain_table(figure = names(all), everyone = unname(all), without = unname(without))
   out <- out[!is.na(out$everyone) | !is.na(out$without), ]
   if (nrow(out) == 0) NULL else out

@@ -75,6 +75,11 @@ sw_confirm <- function(x, structure = NULL, estimator = "auto", missing = "auto"
   confirmed(x, structure, estimator, missing, scaling, improper, weights, cluster, also, level, limits)
 }
 
+# The codebook's structure, fitted to complete cases for what bare fits have.
+quick_confirmation <- function(x, estimator = "auto") {
+  confirmed(x, NULL, estimator, "listwise", "variance", "keep", NULL, NULL, NULL, .95, sw_limits(), read = FALSE, bare = TRUE)
+}
+
 # The confirmation; with `read` FALSE without looking for what its misfit is made of, which takes several fits more; with `bare` only its
 # status and what a test against another fit needs.
 confirmed <- function(x, structure, estimator, missing, scaling, improper, weights, cluster, also, level, limits, read = TRUE, bare = FALSE) {
@@ -104,7 +109,7 @@ confirmed <- function(x, structure, estimator, missing, scaling, improper, weigh
   figures <- c(confirmation_figures(fit, basis), pooled_figures(x, basis, cells, fit, length(factors)))
   if (bare) {
     status <- if (fit$status != "ok") fit$status else if (believed) "ok" else "improper"
-    return(list(about = list(status = status), parts = list(figures = figures, quadratic = fit$quadratic)))
+    return(list(about = list(status = status, options = options), parts = list(figures = figures, quadratic = fit$quadratic)))
   }
   tables <- confirmation_tables(structure, items, cells, fit, basis, figures, options, limits, believed)
   misfit <- read && believed && any(rejected_fit(tables$fit))

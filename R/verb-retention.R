@@ -59,13 +59,10 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
   p <- ncol(r)
   if (!is.null(most)) check_number(most, "most", 1, core_most_factors(p), whole = TRUE)
   answers <- if (draws == "shuffled" || comparison) complete_answers(x, colnames(r), if (comparison) "comparison" else "draws")
-  incomplete <- moments$missing %in% c("fiml", "imputed") && has_answers(x)
-  single <- gives_rows(x, colnames(r))
-  gaps <- if (incomplete && single) source_rows(x, colnames(r))
-  pairs <- if (moments$correlation == "polychoric" && single) polychoric_spread(moments, list(x = x))
-  n <- if (!is.null(pairs)) core_worth(r, pairs$covariance) else if (incomplete) gapped_size(x, colnames(r), gaps) else moments$n
-  random <- random_spectra(r, n, moments$correlation, answers, gaps, draws, replicates, percentile, seed)
-  spectra <- list(values = core_eigenvalues(r), reduced = core_reduced_eigenvalues(r), random = random)
+  pairs <- if (moments$correlation == "polychoric" && gives_rows(x, colnames(r))) polychoric_spread(moments, list(x = x))
+  beside <- beside_chance(x, moments, answers, pairs, list(draws = draws, replicates = replicates, percentile = percentile, seed = seed))
+  n <- beside$n
+  spectra <- beside$spectra
   partials <- core_average_partials(r)
   known <- codebook_number(x, colnames(r))
   gamma <- if (!is.null(moments$gamma)) core_correlation_gamma(moments$gamma, moments$covariance)
@@ -73,13 +70,10 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
     core_fit_per_number(r, moments$n, most, gamma)
   if (!is.null(pairs)) fits <- polychoric_fits(fits, r, moments$n, pairs)
   compared <- if (comparison) with_seed(seed, core_comparison_data(answers, core_most_factors(p), random = random_draws))
-  rules <- rules_table(spectra, partials, fits, n, compared, c(percentile = percentile, draws = draws, against = against), limits)
+  deciding <- deciding_rules(spectra, n, c(percentile = percentile, draws = draws, against = against))
+  rules <- rbind(deciding, shown_rules(spectra, partials, fits, compared, max(deciding$suggestion[c(1, 3)]), limits))
   if (!is.na(known)) rules <- rbind(rules, rule_row("the codebook's subscales", known, "shown", "as the scales were made"))
-  chance <- function(rest) {
-    random_spectra(r[rest, rest], n, moments$correlation, answers[, rest, drop = FALSE], gaps[, rest, drop = FALSE], draws, replicates, percentile,
-      seed)$reduced[[against]]
-  }
-  number <- decided_number(rules, r, n, chance)
+  number <- decided_number(deciding, known, r, n, function(rest) beside$chance(rest)[[against]])
   new_result("sw_retention", "How many factors",
     tables = list(
       rules = rules, fits = fits_table(fits, limits), eigenvalues = eigenvalue_table(spectra, n),
@@ -95,6 +89,32 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
 }
 
 are_ordered <- function(x, items) inherits(x, "sw_survey") && ordered_reason(answer_kind(x, pick_items(x, items))) != ""
+
+# How many factors the rules that decide find in answers, by the defaults of sw_retention().
+decided_factors <- function(x, replicates, seed) {
+  x <- as_survey_or_moments(x)
+  moments <- as_moments(x, NULL, "auto", "pearson", FALSE)
+  check_factor_input(moments)
+  beside <- beside_chance(x, moments, NULL, NULL, list(draws = "normal", replicates = replicates, percentile = .95, seed = seed))
+  deciding <- deciding_rules(beside$spectra, beside$n, c(percentile = .95, draws = "normal", against = "percentile"))
+  decided_number(deciding, NA_integer_, core_correlation(moments$covariance), beside$n, function(rest) beside$chance(rest)$percentile)$first
+}
+
+# Eigenvalues of the correlations and of random ones: list(spectra, n: as many people as the correlations are worth, chance: random ones of
+# the reduced matrix of some items).
+beside_chance <- function(x, moments, answers, pairs, how) {
+  r <- core_correlation(moments$covariance)
+  incomplete <- moments$missing %in% c("fiml", "imputed") && has_answers(x)
+  gaps <- if (incomplete && gives_rows(x, colnames(r))) source_rows(x, colnames(r))
+  n <- if (!is.null(pairs)) core_worth(r, pairs$covariance) else if (incomplete) gapped_size(x, colnames(r), gaps) else moments$n
+  random <- function(r, answers, gaps) {
+    random_spectra(r, n, moments$correlation, answers, gaps, how$draws, how$replicates, how$percentile, how$seed)
+  }
+  list(
+    spectra = list(values = core_eigenvalues(r), reduced = core_reduced_eigenvalues(r), random = random(r, answers, gaps)), n = n,
+    chance = function(rest) random(r[rest, rest], answers[, rest, drop = FALSE], gaps[, rest, drop = FALSE])$reduced
+  )
+}
 
 # As many people as answered both of two items; gaps: the answers, where they can be had.
 gapped_size <- function(x, items, gaps) {
@@ -135,22 +155,29 @@ random_spectra <- function(r, n, correlation, answers, gaps, draws, replicates, 
   list(plain = one(FALSE), reduced = one(TRUE))
 }
 
-rules_table <- function(spectra, partials, fits, n, compared, how, limits) {
+deciding_rules <- function(spectra, n, how) {
   random <- spectra$random
   against <- how[["against"]]
   beaten <- paste(if (against == "mean") "mean" else paste(ordinal_word(100 * as.numeric(how[["percentile"]])), "percentile"),
     if (how[["draws"]] == "normal") "of chance" else "shuffled")
   components <- core_count_above(spectra$values, random$plain[[against]])
   common <- core_count_above(spectra$reduced, random$reduced[[against]])
+  rbind(
+    rule_row("parallel analysis, common", common, "decides", paste(beaten, "(Glorfeld, 1995)")),
+    rule_row("empirical Kaiser", core_count_above(spectra$values, core_empirical_kaiser(spectra$values, n)), "decides",
+      "Braeken & van Assen (2017)"),
+    rule_row("parallel analysis, components", components, "breaks a tie", paste(beaten, "(Horn, 1965)"))
+  )
+}
+
+# most: of the two parallel analyses.
+shown_rules <- function(spectra, partials, fits, compared, most, limits) {
   fits_well <- which(!meets(fits$p, limits, "test_p"))
-  up_to <- fits$factors <= max(components, common, 2) + 1
+  up_to <- fits$factors <= max(most, 2) + 1
   free <- fits$factors * length(spectra$values) - fits$factors * (fits$factors - 1) / 2
   hull <- core_hull(fits$factors[up_to], fits$noncentral_fit[up_to], free[up_to])
   row <- rule_row
   rbind(
-    row("parallel analysis, common", common, "decides", paste(beaten, "(Glorfeld, 1995)")),
-    row("empirical Kaiser", core_count_above(spectra$values, core_empirical_kaiser(spectra$values, n)), "decides", "Braeken & van Assen (2017)"),
-    row("parallel analysis, components", components, "breaks a tie", paste(beaten, "(Horn, 1965)")),
     row("average partial", which.min(partials$squared) - 1, "shown", "squared partial r (Velicer, 1976)"),
     row("hull", hull$factors, "shown", if (is.na(hull$factors)) "undefined: fewer than three points" else "Lorenzo-Seva, Timmerman & Kiers (2011)"),
     row("lowest BIC", fits$factors[which.min(fits$bic)], "shown", "fit per parameter (Schwarz, 1978)"),
@@ -199,7 +226,7 @@ codebook_number <- function(x, items) {
 
 # The number that the two rules give once their last factors have been looked at: list(first, second, known, suspects); second
 # is the other number where they differ, else NA. chance: reduced eigenvalues to be beaten, without some item.
-decided_number <- function(rules, r, n, chance) {
+decided_number <- function(rules, known, r, n, chance) {
   of <- function(rule) rules$suggestion[match(rule, rules$rule)]
   said <- pmin(c(common = of("parallel analysis, common"), kaiser = of("empirical Kaiser")), core_most_factors(ncol(r)))
   again <- list(
@@ -215,7 +242,7 @@ decided_number <- function(rules, r, n, chance) {
   first <- stats::median(c(after, of("parallel analysis, components")))
   second <- after[after != first]
   list(first = as.integer(first), second = if (length(second) > 0) as.integer(second[1]) else NA_integer_,
-    known = if (any(rules$rule == "the codebook's subscales")) of("the codebook's subscales") else NA_integer_, suspects = suspects)
+    known = known, suspects = suspects)
 }
 
 # Is the last of so many factors one? list(factors, why, items): one fewer where some factor has the largest loading of at most

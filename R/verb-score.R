@@ -181,7 +181,7 @@ add_identifier <- function(survey, scores) {
   if (is.null(keys)) {
     return(with_columns(scores, list(row = case_rows(survey))))
   }
-  plain_frame(cbind(source_columns(survey, keys), scores))
+  with_columns(scores, as.list(source_columns(survey, keys)))
 }
 
 # The original data with the scores, and their bands, at the end; NA for cases set aside.

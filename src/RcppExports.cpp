@@ -644,7 +644,7 @@ BEGIN_RCPP
 END_RCPP
 }
 // export_distances
-Rcpp::NumericVector export_distances(const Eigen::Map<Eigen::MatrixXd> x, const Eigen::Map<Eigen::VectorXd> mean, const Eigen::Map<Eigen::MatrixXd> covariance);
+Rcpp::List export_distances(const Eigen::Map<Eigen::MatrixXd> x, const Eigen::Map<Eigen::VectorXd> mean, const Eigen::Map<Eigen::MatrixXd> covariance);
 RcppExport SEXP _scalewort_export_distances(SEXP xSEXP, SEXP meanSEXP, SEXP covarianceSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
@@ -653,6 +653,17 @@ BEGIN_RCPP
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type mean(meanSEXP);
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type covariance(covarianceSEXP);
     rcpp_result_gen = Rcpp::wrap(export_distances(x, mean, covariance));
+    return rcpp_result_gen;
+END_RCPP
+}
+// export_whole_numbers
+SEXP export_whole_numbers(Rcpp::NumericVector x);
+RcppExport SEXP _scalewort_export_whole_numbers(SEXP xSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type x(xSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_whole_numbers(x));
     return rcpp_result_gen;
 END_RCPP
 }
@@ -976,6 +987,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_contradictions", (DL_FUNC) &_scalewort_export_contradictions, 4},
     {"_scalewort_export_left_at_end", (DL_FUNC) &_scalewort_export_left_at_end, 1},
     {"_scalewort_export_distances", (DL_FUNC) &_scalewort_export_distances, 3},
+    {"_scalewort_export_whole_numbers", (DL_FUNC) &_scalewort_export_whole_numbers, 1},
     {"_scalewort_export_polychoric", (DL_FUNC) &_scalewort_export_polychoric, 5},
     {"_scalewort_export_ordered_counts", (DL_FUNC) &_scalewort_export_ordered_counts, 2},
     {"_scalewort_export_add_ordered_influence", (DL_FUNC) &_scalewort_export_add_ordered_influence, 4},

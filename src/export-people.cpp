@@ -47,8 +47,12 @@ Rcpp::IntegerVector export_left_at_end(const Eigen::Map<Eigen::MatrixXd> x) {
   return Rcpp::wrap(scalewort::left_at_end(x, threads_to_use()));
 }
 
+// list(distance, df: how many answers each has).
 // [[Rcpp::export(name = "kernel_distances")]]
-Rcpp::NumericVector export_distances(const Eigen::Map<Eigen::MatrixXd> x, const Eigen::Map<Eigen::VectorXd> mean,
-                                     const Eigen::Map<Eigen::MatrixXd> covariance) {
-  return known_or_na(scalewort::distances(x, mean, covariance, threads_to_use()));
+Rcpp::List export_distances(const Eigen::Map<Eigen::MatrixXd> x, const Eigen::Map<Eigen::VectorXd> mean,
+                            const Eigen::Map<Eigen::MatrixXd> covariance) {
+  Rcpp::IntegerVector df(x.rows());
+  for (Eigen::Index j = 0; j < x.cols(); ++j)
+    for (Eigen::Index i = 0; i < x.rows(); ++i) df[i] += !std::isnan(x(i, j));
+  return Rcpp::List::create(Rcpp::_["distance"] = known_or_na(scalewort::distances(x, mean, covariance, threads_to_use())), Rcpp::_["df"] = df);
 }

@@ -1,4 +1,5 @@
 #include <RcppEigen.h>
+#include <cmath>
 #include "columns-of-r.h"
 #include "core/codes.h"
 #include "core/normal.h"
@@ -44,6 +45,21 @@ scalewort::IndexVector sizes_of(const Rcpp::IntegerVector& categories) {
 }  // namespace
 
 // columns: list of integer vectors, keyed by shift and sign; keep: NULL or logical.
+// Whole numbers as integers, what is not finite as missing; NULL where one is no integer.
+// [[Rcpp::export(name = "kernel_whole_numbers")]]
+SEXP export_whole_numbers(Rcpp::NumericVector x) {
+  Rcpp::IntegerVector out(Rcpp::no_init(x.size()));
+  for (R_xlen_t i = 0; i < x.size(); ++i) {
+    if (!std::isfinite(x[i])) {
+      out[i] = NA_INTEGER;
+      continue;
+    }
+    if (std::abs(x[i]) >= 2147483648.0 || x[i] != std::nearbyint(x[i])) return R_NilValue;
+    out[i] = static_cast<int>(x[i]);
+  }
+  return out;
+}
+
 // options: complete (only complete cases?), most (different answers), empty_cell (what one counts as), covariance
 // (of the estimates?), threads. Another status than ok ends early, without correlations.
 // [[Rcpp::export(name = "kernel_polychoric")]]

@@ -142,7 +142,7 @@ test_that("the middle of three breaks a tie; a factor without items goes; soluti
     .7, .2)) {
     rules <- data.frame(rule = c("parallel analysis, common", "empirical Kaiser", "parallel analysis, components"),
       suggestion = c(common, kaiser, components))
-    core("decided_number")(rules, r, 300, function(rest) rep(.2, length(rest)))
+    core("decided_number")(rules, NA, r, 300, function(rest) rep(.2, length(rest)))
   }
   expect_equal(decided(3, 3, 2)[c("first", "second")], list(first = 3L, second = NA_integer_))
   expect_equal(decided(3, 2, 2)[c("first", "second")], list(first = 2L, second = 3L))
