@@ -245,6 +245,10 @@ kernel_reliability_figures <- function(x) {
     .Call(`_scalewort_export_reliability_figures`, x)
 }
 
+kernel_person_groups <- function(people, seed, groups) {
+    .Call(`_scalewort_export_person_groups`, people, seed, groups)
+}
+
 kernel_add_person_resamples <- function(x, people, seed, replicates, groups, sums) {
     .Call(`_scalewort_export_add_person_resamples`, x, people, seed, replicates, groups, sums)
 }

@@ -127,6 +127,28 @@ moments_by_likelihood <- function(answers, count, weight = NULL, cluster = NULL,
   out
 }
 
+# Moments of items without the people of each group in turn, who are too many to be held at once: list of list(status, n, mean, covariance);
+# complete: of complete cases, else by likelihood with the items beside them. NULL where there are too many patterns.
+moments_without_by_rows <- function(survey, items, complete, groups, seed) {
+  beside <- if (!complete) items_beside(survey, items)
+  without <- patterns_without(survey, c(items, beside), groups, seed)
+  if (is.null(without)) {
+    return(NULL)
+  }
+  own <- seq_along(items)
+  moments_of <- function(n, found) {
+    covariance <- found$covariance[own, own, drop = FALSE] * n / (n - 1)
+    list(status = found$status, n = n, mean = found$mean[own], covariance = `dimnames<-`(covariance, list(items, items)))
+  }
+  lapply(without, function(patterns) {
+    if (!complete) {
+      return(moments_of(sum(vapply(patterns, `[[`, 0, "n")), core_em_patterns(patterns, c(items, beside))))
+    }
+    whole <- Filter(function(one) length(one$seen) == length(items), patterns)
+    if (length(whole) == 0) list(status = "too_few_cases") else moments_of(whole[[1]]$n, c(list(status = "ok"), whole[[1]]))
+  })
+}
+
 # The same of the first `count` columns without the people of each group in turn; of: everyone's group, 1, ..., groups.
 moments_without <- function(people, count, of, groups) {
   if (!anyNA(people$answers)) {

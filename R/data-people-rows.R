@@ -52,3 +52,32 @@ cluster_sums <- function(survey, items, columns) {
   })
   total
 }
+
+# Patterns of missing answers without the people of each group in turn, people falling into groups by a hash of the seed and of their cluster,
+# identifier or row: list of lists of patterns, by weights of mean one; NULL where patterns are too many to go through in every group.
+patterns_without <- function(survey, items, groups, seed) {
+  if (length(source_patterns(survey, items)) * groups > 2e4) {
+    return(NULL)
+  }
+  mean_weight <- designed_patterns(survey, items)$mean_weight
+  label <- c(survey$cluster, survey$id)[1]
+  known <- lapply(seq_len(groups), function(g) new.env(parent = emptyenv()))
+  at <- 0
+  source_by_rows(survey, items, function(rows, beside) {
+    who <- if (is.na(label)) as.character(at + seq_len(nrow(rows))) else as.character(beside[[label]])
+    at <<- at + nrow(rows)
+    weight <- if (is.null(survey$weight)) rep(1, nrow(rows)) else as.numeric(beside[[survey$weight]]) / mean_weight
+    members <- split(seq_len(nrow(rows)), factor(kernel_person_groups(who, seed, groups), seq_len(groups)))
+    for (g in which(lengths(members) > 0)) {
+      own <- members[[g]]
+      for (pattern in core_answer_patterns(rows[own, , drop = FALSE], weight[own])) add_pattern(known[[g]], pattern)
+    }
+    NULL
+  }, beside = as.character(unique(c(survey$weight, if (!is.na(label)) label))))
+  known <- Filter(function(one) length(ls(one)) > 0, known)
+  lapply(seq_along(known), function(g) {
+    rest <- new.env(parent = emptyenv())
+    for (other in known[-g]) for (key in ls(other)) add_pattern(rest, other[[key]])
+    ordered_patterns(as.list(rest), length(items))
+  })
+}

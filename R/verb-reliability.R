@@ -283,17 +283,17 @@ gamma_errors <- function(moments, found, interval) {
 # Intervals of hierarchical omega by the jackknife over twenty groups of people (Tukey, 1958), or over clusters joined to twenty
 # groups, where there are answers.
 with_general_interval <- function(general, factor, x, whole, scales, seed, level, also = NULL) {
-  if (nrow(general) == 0 || !gives_rows(x, colnames(whole$covariance)) || whole$missing == "pairwise" || whole$n < 100) {
+  items <- colnames(whole$covariance)
+  if (nrow(general) == 0 || !goes_by_rows(x) || whole$missing == "pairwise" || whole$n < 100) {
     return(general)
   }
-  items <- colnames(whole$covariance)
-  people <- likelihood_sample(x, items, also, if (whole$missing != "listwise") items_beside(x, items))
-  if (whole$missing == "listwise") people <- complete_sample_rows(people)
-  unit <- if (is.null(people$cluster)) seq_len(nrow(people$answers)) else match(people$cluster, unique(people$cluster))
-  groups <- min(20, max(unit))
-  of <- with_seed(seed, random_draws$sample(rep_len(seq_len(groups), max(unit))))[unit]
+  less <- if (gives_rows(x, items)) moments_without_each(x, items, whole$missing == "listwise", seed, also) else
+    moments_without_by_rows(x, items, whole$missing == "listwise", 20, seed)
+  groups <- length(less)
+  if (groups < 2) {
+    return(general)
+  }
   members <- general_members(whole, scales)
-  less <- moments_without(people, length(items), of, groups)
   possible <- vapply(less, function(m) m$status == "ok" && general_possible(m, ncol(factor$pattern)), TRUE)
   again <- core_general_near(lapply(less[possible], function(m) core_correlation(m$covariance)), factor)
   drawn <- matrix(NA_real_, nrow(general), groups)
@@ -304,4 +304,14 @@ with_general_interval <- function(general, factor, x, whole, scales, seed, level
   width <- stats::qt((1 + level) / 2, groups - 1) * sqrt((groups - 1) / groups * rowSums((drawn - rowMeans(drawn))^2))
   ends <- list(hierarchical_low = pmax(general$omega_hierarchical - width, 0), hierarchical_high = pmin(general$omega_hierarchical + width, 1))
   with_columns(general, ends, after = "omega_hierarchical")
+}
+
+# Moments without each of twenty groups of people, or of clusters, of one size.
+moments_without_each <- function(x, items, complete, seed, also) {
+  people <- likelihood_sample(x, items, also, if (!complete) items_beside(x, items))
+  if (complete) people <- complete_sample_rows(people)
+  unit <- if (is.null(people$cluster)) seq_len(nrow(people$answers)) else match(people$cluster, unique(people$cluster))
+  groups <- min(20, max(unit))
+  of <- with_seed(seed, random_draws$sample(rep_len(seq_len(groups), max(unit))))[unit]
+  moments_without(people, length(items), of, groups)
 }

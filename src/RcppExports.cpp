@@ -851,6 +851,19 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_person_groups
+Rcpp::IntegerVector export_person_groups(const Rcpp::CharacterVector& people, double seed, int groups);
+RcppExport SEXP _scalewort_export_person_groups(SEXP peopleSEXP, SEXP seedSEXP, SEXP groupsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Rcpp::CharacterVector& >::type people(peopleSEXP);
+    Rcpp::traits::input_parameter< double >::type seed(seedSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_person_groups(people, seed, groups));
+    return rcpp_result_gen;
+END_RCPP
+}
 // export_add_person_resamples
 Eigen::MatrixXd export_add_person_resamples(const Eigen::Map<Eigen::MatrixXd> x, const Rcpp::CharacterVector& people, double seed, int replicates, int groups, Rcpp::Nullable<Rcpp::NumericMatrix> sums);
 RcppExport SEXP _scalewort_export_add_person_resamples(SEXP xSEXP, SEXP peopleSEXP, SEXP seedSEXP, SEXP replicatesSEXP, SEXP groupsSEXP, SEXP sumsSEXP) {
@@ -1002,6 +1015,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_replicate_block_sums", (DL_FUNC) &_scalewort_export_replicate_block_sums, 6},
     {"_scalewort_export_jackknife_reliability", (DL_FUNC) &_scalewort_export_jackknife_reliability, 3},
     {"_scalewort_export_reliability_figures", (DL_FUNC) &_scalewort_export_reliability_figures, 1},
+    {"_scalewort_export_person_groups", (DL_FUNC) &_scalewort_export_person_groups, 3},
     {"_scalewort_export_add_person_resamples", (DL_FUNC) &_scalewort_export_add_person_resamples, 6},
     {"_scalewort_export_random_eigenvalues", (DL_FUNC) &_scalewort_export_random_eigenvalues, 5},
     {"_scalewort_export_gapped_eigenvalues", (DL_FUNC) &_scalewort_export_gapped_eigenvalues, 3},

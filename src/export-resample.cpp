@@ -4,6 +4,17 @@
 #include "core/person_resample.h"
 #include "core/resample.h"
 
+namespace {
+
+std::vector<std::uint64_t> numbers_of(const Rcpp::CharacterVector& people) {
+  std::vector<std::uint64_t> out;
+  out.reserve(people.size());
+  for (R_xlen_t i = 0; i < people.size(); ++i) out.push_back(scalewort::number_of_text(Rcpp::as<std::string>(people[i])));
+  return out;
+}
+
+}  // namespace
+
 // x: n x p, complete and centred. Counts of draws, n x count.
 // [[Rcpp::export(name = "kernel_draw_counts")]]
 Rcpp::IntegerMatrix export_draw_counts(int n, double seed, int first, int count) {
@@ -59,13 +70,17 @@ Eigen::RowVectorXd export_reliability_figures(const Eigen::Map<Eigen::MatrixXd> 
   return scalewort::reliability_figures(x).transpose();
 }
 
+// Which group, from 1, each of these people falls into.
+// [[Rcpp::export(name = "kernel_person_groups")]]
+Rcpp::IntegerVector export_person_groups(const Rcpp::CharacterVector& people, double seed, int groups) {
+  return Rcpp::wrap(Eigen::VectorXi(scalewort::person_groups(numbers_of(people), static_cast<std::uint64_t>(seed), groups).array() + 1));
+}
+
 // x: people x items, complete; people: texts that identify them. sums: what this function returned for the people before, NULL to begin with.
 // [[Rcpp::export(name = "kernel_add_person_resamples")]]
 Eigen::MatrixXd export_add_person_resamples(const Eigen::Map<Eigen::MatrixXd> x, const Rcpp::CharacterVector& people, double seed,
                                             int replicates, int groups, Rcpp::Nullable<Rcpp::NumericMatrix> sums) {
-  std::vector<std::uint64_t> numbers;
-  numbers.reserve(people.size());
-  for (R_xlen_t i = 0; i < people.size(); ++i) numbers.push_back(scalewort::number_of_text(Rcpp::as<std::string>(people[i])));
+  const std::vector<std::uint64_t> numbers = numbers_of(people);
   const Eigen::Index p = x.cols();
   Eigen::MatrixXd out = sums.isNotNull() ? Rcpp::as<Eigen::MatrixXd>(sums.get())
                                          : Eigen::MatrixXd(Eigen::MatrixXd::Zero(1 + p + p * (p + 1) / 2, replicates + groups));

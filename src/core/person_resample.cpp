@@ -58,6 +58,16 @@ Matrix person_weights(const std::vector<std::uint64_t>& people, std::uint64_t se
   return out;
 }
 
+// Another number than the replicates begin with.
+IndexVector person_groups(const std::vector<std::uint64_t>& people, std::uint64_t seed, Eigen::Index groups) {
+  IndexVector out(static_cast<Eigen::Index>(people.size()));
+  for (Eigen::Index i = 0; i < out.size(); ++i) {
+    std::uint64_t state = ~start_of(people[i], seed);
+    out(i) = static_cast<int>(next_number(state) % static_cast<std::uint64_t>(groups));
+  }
+  return out;
+}
+
 void add_person_resamples(const MatrixRef& x, const std::vector<std::uint64_t>& people, std::uint64_t seed, Eigen::Index replicates,
                           Eigen::Index groups, Matrix& sums, int threads) {
   constexpr Eigen::Index at_once = 1024;
@@ -74,11 +84,8 @@ void add_person_resamples(const MatrixRef& x, const std::vector<std::uint64_t>& 
     Matrix weights = Matrix::Zero(size, replicates + groups);
     const std::vector<std::uint64_t> own(people.begin() + first, people.begin() + first + size);
     weights.leftCols(replicates) = person_weights(own, seed, replicates);
-    for (Eigen::Index i = 0; i < size; ++i) {
-      // Another number than the replicates begin with.
-      std::uint64_t state = ~start_of(own[i], seed);
-      weights(i, replicates + static_cast<Eigen::Index>(next_number(state) % static_cast<std::uint64_t>(groups))) = 1.0;
-    }
+    const IndexVector group = person_groups(own, seed, groups);
+    for (Eigen::Index i = 0; i < size; ++i) weights(i, replicates + group(i)) = 1.0;
     sums += shared_product(terms.transpose(), weights, threads);
   }
 }

@@ -15,8 +15,10 @@ std::uint64_t number_of_text(const std::string& text);
 // How often each of these people counts in `replicates` replicates: people x replicates.
 Matrix person_weights(const std::vector<std::uint64_t>& people, std::uint64_t seed, Eigen::Index replicates);
 
-// x: people x items, complete and nearly centred. Adds to `sums`, a column a replicate and behind them a column for each of `groups` groups
-// that people fall into: the number of people, their sums, and the sums of products (lower triangle with diagonal, by column).
+// Which of `groups` groups, from 0, each of these people falls into.
+IndexVector person_groups(const std::vector<std::uint64_t>& people, std::uint64_t seed, Eigen::Index groups);
+
+// x: people x items, complete and nearly centred. Adds to `sums`, a column a replicate and behind them a column for each of `groups` groups: the number of people, their sums, and the sums of products (lower triangle with diagonal, by column).
 void add_person_resamples(const MatrixRef& x, const std::vector<std::uint64_t>& people, std::uint64_t seed, Eigen::Index replicates,
                           Eigen::Index groups, Matrix& sums, int threads);
 

@@ -30,8 +30,14 @@ test_that("weights and clusters count beyond memory as they do in memory", {
     expect_equal(gamma(chunks), gamma(memory), tolerance = 1e-7)
     expect_equal(gamma(chunks, missing = "listwise"), gamma(memory, missing = "listwise"), tolerance = 1e-7)
     same(sw_screen)
-    # A jackknife over people needs them at once.
+    # A jackknife over other groups of people.
     same(sw_reliability, "general")
+    general <- function(s) sw_reliability(s)$tables$general
+    here <- general(memory)
+    beyond <- general(chunks)
+    expect_equal(beyond$omega_hierarchical, here$omega_hierarchical, tolerance = 1e-6)
+    width <- function(x) x$hierarchical_high - x$hierarchical_low
+    expect_true(all(abs(log(width(beyond) / width(here))) < log(2)))
     same(function(s) sw_confirm(s, estimator = "robust"))
     same(function(s) sw_confirm(s, estimator = "robust", missing = "listwise"))
   }
@@ -58,6 +64,31 @@ test_that("answers far from normal have the errors that their people give, not t
   expect_match(paste(sw_reliability(sums)$notes, collapse = " "), "Errors are those of normal answers")
 })
 
+test_that("moments without each group of people are, beyond memory, those of the others", {
+  data <- designed_data()
+  data <- data[!is.na(data$w), ]
+  lite <- local_sqlite(answers = data)
+  items <- names(sw_demo("plotholders")$answers)[1:8]
+  survey <- function(...) sw_survey(sw_table(lite, "answers", memory = .02), demo_book(), id = "id", ...)
+  memory <- sw_survey(data, demo_book(), id = "id")
+  answers <- core("source_rows")(memory, items)
+  group <- core("kernel_person_groups")(as.character(data$id), 3, 5)
+  expect_true(all(abs(tabulate(group, 5) / nrow(data) - .2) < .1))
+  full <- stats::complete.cases(answers)
+  found <- core("moments_without_by_rows")(survey(), items, TRUE, 5, 3)
+  for (g in 1:5) expect_equal(found[[g]]$covariance, stats::cov(answers[full & group != g, ]), tolerance = 1e-10)
+  narrow <- core("only_items")(survey(weight = "w"), items)
+  narrow$whole <- items
+  weighted <- core("moments_without_by_rows")(narrow, items, FALSE, 5, 3)
+  for (g in 1:5) {
+    rest <- group != g
+    by_hand <- core("moments_by_likelihood")(answers[rest, ], 8, data$w[rest])
+    expect_equal(weighted[[g]]$n, sum(data$w[rest]) / mean(data$w), tolerance = 1e-10)
+    expect_equal(weighted[[g]]$mean, by_hand$mean, tolerance = 1e-6)
+    expect_equal(stats::cov2cor(weighted[[g]]$covariance), stats::cov2cor(by_hand$covariance), tolerance = 1e-6)
+  }
+})
+
 test_that("scores over people some at a time spread as over all at once, in clusters too", {
   set.seed(7)
   x <- matrix(rnorm(900 * 4), 900)
@@ -82,4 +113,15 @@ test_that("statements on means are fitted beyond memory by likelihood, and refus
   fit <- function(s, ...) sw_confirm(s, structure, estimator = "robust", ...)
   expect_equal(fit(chunks)$tables$estimates, fit(memory)$tables$estimates, tolerance = 1e-6)
   expect_error(fit(chunks, missing = "listwise"), "how sure means are", class = "scalewort_error_structure")
+})
+
+test_that("how a table was gone through is said in German, too", {
+  lite <- local_sqlite(answers = as.data.frame(sw_demo("plotholders")$data))
+  words <- core("report_words")("de")
+  for (more in list(list(memory = .03), list(fetch = "sums"), list(fetch = "sums", smallest = 10))) {
+    survey <- sw_survey(do.call(sw_table, c(list(lite, "answers"), more)), demo_book())
+    said <- core("said_in")(core("database_note")(survey)[[1]]$words, words)
+    expect_match(said, "Die (Antworten|Anzahlen)")
+    expect_no_match(said, "\\b(the|of|are|is|what|people)\\b")
+  }
 })
