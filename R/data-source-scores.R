@@ -27,11 +27,15 @@ mean_by_share <- function(recipe, x, answered) {
   paste0("((", paste0("coalesce(", x, ", ", low, " + ", share, " * ", width, ")", collapse = " + "), ") / ", length(x), ".0)")
 }
 
-# A form of a score that stands in column `value`.
-form_sql <- function(form, value) {
+# A form of a score that stands in column `value`; in_part: of people who are but a part of those that percentiles are among.
+form_sql <- function(form, value, in_part = FALSE) {
+  if (identical(form$form, "percentile") && in_part) {
+    return(rank_sql(form, value))
+  }
   if (identical(form$form, "percentile")) {
-    below <- paste0("rank() OVER (ORDER BY ", value, " NULLS LAST) - 1 + 0.5 * count(*) OVER (PARTITION BY ", value, ")")
-    return(paste0("CASE WHEN ", value, " IS NOT NULL THEN (", below, ") * 100.0 / count(", value, ") OVER () END"))
+    below <- paste0("sum(w) OVER (ORDER BY ", value, " NULLS LAST) - 0.5 * sum(w) OVER (PARTITION BY ", value, ")")
+    of <- paste0("sum(CASE WHEN ", value, " IS NOT NULL THEN w END) OVER ()")
+    return(paste0("CASE WHEN ", value, " IS NOT NULL THEN (", below, ") * 100.0 / ", of, " END"))
   }
   z <- paste0("((", value, " - ", exact_number(form$mean), ") / ", exact_number(form$sd), ")")
   if (is.numeric(form$form)) {
@@ -41,6 +45,15 @@ form_sql <- function(form, value) {
   if (form$form == "t") paste0("50 + 10 * ", z) else z
 }
 
+# Percentiles by the scores there are, cut midway between each two.
+rank_sql <- function(form, value) {
+  values <- form$of$shape$values
+  ranks <- exact_number(form$shape$values)
+  k <- length(values)
+  steps <- paste("WHEN", value, "<", exact_number((values[-1] + values[-k]) / 2), "THEN", ranks[-k], collapse = " ")
+  paste("CASE WHEN", value, "IS NULL THEN NULL", if (k > 1) steps, "ELSE", ranks[k], "END")
+}
+
 # The names of bands, cut at these marks of an expression.
 band_sql <- function(connection, value, cuts, labels) {
   words <- quoted_text(connection, labels)
@@ -48,32 +61,37 @@ band_sql <- function(connection, value, cuts, labels) {
   paste("CASE WHEN", value, "IS NULL THEN NULL", steps, "ELSE", words[length(words)], "END")
 }
 
-# SELECT ... FROM: base scores as s1, s2, ... with the columns that name the cases.
+# SELECT ... FROM: base scores as s1, s2, ... with the columns that name the cases, and the weight of each as w.
 base_scores_sql <- function(survey, connection, recipes, keys = character()) {
   items <- unique(unlist(lapply(recipes, `[[`, "items")))
   keying <- keying_of(survey, items)
-  named <- if (length(keys) > 0) paste(quoted_names(connection, keys), "AS", paste0("k", seq_along(keys))) else character()
+  named <- c(if (length(keys) > 0) paste(quoted_names(connection, keys), "AS", paste0("k", seq_along(keys))),
+    paste(if (is.null(survey$weight)) "1" else quoted_names(connection, survey$weight), "AS w"))
   answers <- apart_sql(survey, connection, items, keying, rep(0, length(items)), named)
   scores <- paste(vapply(recipes, score_sql, "", items), "AS", paste0("s", seq_along(recipes)))
-  paste0("(SELECT ", paste(c(if (length(keys) > 0) paste0("k", seq_along(keys)), scores), collapse = ", "), " FROM ", answers, ") AS b")
+  paste0("(SELECT ", paste(c(if (length(keys) > 0) paste0("k", seq_along(keys)), "w", scores), collapse = ", "), " FROM ", answers, ") AS b")
 }
 
-# How a score is distributed: list(n, without, mean, sd, lowest, highest, values, counts: of each score, ascending).
+# How a score is distributed: list(n, without, mean, sd, lowest, highest, values, counts: of each score, ascending, own: the same by weights
+# of mean one). Mean and sd are weighted.
 score_shapes <- function(survey, recipe) {
   survey <- in_statements(survey)
-  asked_before(survey, list("score", recipe[c("items", "method", "needed", "weights")]), {
+  asked_before(survey, list("score", recipe[c("items", "method", "needed", "weights")], survey$weight), {
     parts <- do.call(rbind, from_shards(survey$source, function(connection) {
-      paste0("SELECT s1 AS value, count(*) AS n FROM ", base_scores_sql(survey, connection, list(recipe)), " GROUP BY s1")
+      paste0("SELECT s1 AS value, count(*) AS n, sum(w) AS weight FROM ", base_scores_sql(survey, connection, list(recipe)), " GROUP BY s1")
     }))
     n <- as.numeric(parts$n)
     seen <- !is.na(parts$value)
     value <- sort(unique(as.numeric(parts$value[seen])))
-    count <- as.vector(tapply(n[seen], factor(match(as.numeric(parts$value[seen]), value), seq_along(value)), sum))
+    at <- factor(match(as.numeric(parts$value[seen]), value), seq_along(value))
+    count <- as.vector(tapply(n[seen], at, sum))
     total <- sum(count)
-    mean <- sum(value * count) / total
+    own <- as.vector(tapply(as.numeric(parts$weight[seen]), at, sum))
+    own <- own / sum(own) * total
+    mean <- sum(value * own) / total
     ends <- if (total == 0) c(NA_real_, NA_real_) else range(value)
-    list(n = total, without = sum(n[!seen]), mean = mean, sd = sqrt(sum(count * (value - mean)^2) / (total - 1)), lowest = ends[1],
-      highest = ends[2], values = value, counts = count)
+    list(n = total, without = sum(n[!seen]), mean = mean, sd = sqrt(sum(own * (value - mean)^2) / (total - 1)), lowest = ends[1],
+      highest = ends[2], values = value, counts = count, own = own)
   })
 }
 
@@ -112,14 +130,14 @@ in_statements <- function(survey) {
   as_counted(survey)
 }
 
-# CREATE TABLE ... AS SELECT: identifier, scores and their forms.
-write_asked_scores <- function(survey, asked, connection, name) {
+# CREATE TABLE ... AS SELECT: identifier, scores and their forms; in_part: of the people on one shard of several.
+write_asked_scores <- function(survey, asked, connection, name, in_part) {
   survey <- in_statements(survey)
   keys <- c(survey$id, survey$wave)
   if (is.null(keys)) stop_input("Scores need to say whose they are: the survey has no `id`.", hint = "Name the column in `sw_survey(id = )`.")
   recipes <- Filter(function(one) is.null(one$of) && is.null(one$cuts), asked)
   place <- stats::setNames(paste0("s", seq_along(recipes)), names(recipes))
-  shown <- function(one) if (is.null(one$of)) place[[one$score]] else form_sql(one, place[[one$of$score]])
+  shown <- function(one) if (is.null(one$of)) place[[one$score]] else form_sql(one, place[[one$of$score]], in_part)
   columns <- vapply(asked, function(one) if (is.null(one$cuts)) shown(one) else band_sql(connection, shown(one$cut), one$cuts, one$labels), "")
   tell(connection, paste0("CREATE TABLE ", name, " AS SELECT ", paste(c(paste(paste0("k", seq_along(keys)), "AS", quoted_names(connection, keys)),
     paste(columns, "AS", quoted_names(connection, names(asked)))), collapse = ", "), " FROM ",

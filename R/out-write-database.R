@@ -19,7 +19,7 @@ write_to_database <- function(x, connection, name, overwrite) {
       } else {
         survey <- survey_behind(x)
         check_own_connection(survey, one)
-        write_asked_scores(at_connection(survey, one), asked, one, target$query)
+        write_asked_scores(at_connection(survey, one), asked, one, target$query, length(survey$source$table$connections) > 1)
       }
     })
   }

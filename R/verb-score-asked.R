@@ -55,8 +55,7 @@ refuse_asked_scores <- function(survey, method, rule, form, refused) {
   if (length(what) > 0) {
     gives <- if (inherits(survey$source, "sums_source")) "sums only." else "too many at once."
     stop_database("withheld", paste0("`", what[1], "` of scores needs single people, and the table gives ", gives),
-      hint = if (what[1] == "weight") "Give more `memory`; or make the survey without `weight`: people's scores are the same, norms count all alike."
-      else "Use `fetch = \"rows\"` with more `memory`, or score by \"mean\", \"sum\", \"share\", \"right\" or \"weighted\".")
+      hint = "Use `fetch = \"rows\"` with more `memory`, or score by \"mean\", \"sum\", \"share\", \"right\" or \"weighted\".")
   }
 }
 
@@ -91,8 +90,8 @@ asked_form <- function(recipe, name, one, norms) {
   about$recipe <- form_words(one, recipe$score, norms, at)
   shape <- recipe$shape
   if (identical(one, "percentile")) {
-    rank <- 100 * (cumsum(shape$counts) - shape$counts / 2) / shape$n
-    spread <- sqrt(sum(shape$counts * (rank - 50)^2) / (shape$n - 1))
+    rank <- 100 * (cumsum(shape$own) - shape$own / 2) / shape$n
+    spread <- sqrt(sum(shape$own * (rank - 50)^2) / (shape$n - 1))
     shape[c("mean", "sd", "lowest", "highest")] <- c(50, spread, range(rank))
     shape$values <- rank
   } else {

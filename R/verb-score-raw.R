@@ -23,6 +23,7 @@ structure_scales <- function(survey, structure) {
 raw_scores <- function(survey, scales, method, rule, weights, also = NULL) {
   weights <- check_item_weights(weights, method, unlist(scales))
   answers <- source_rows(survey)
+  people <- survey_weight(survey, rep(TRUE, nrow(answers)))
   moments <- scored_moments(survey, unique(unlist(scales, use.names = FALSE)), also)
   expected <- switch(rule$fill, expected = expected_answers(survey, answers, moments, scales, weights), imputed = imputed_answers(survey, moments))
   parts <- lapply(names(scales), function(scale) {
@@ -31,7 +32,7 @@ raw_scores <- function(survey, scales, method, rule, weights, also = NULL) {
     x <- answers[, items, drop = FALSE]
     needed <- max(1, ceiling(rule$at_least * length(items) - 1e-9))
     covariance <- if (is.null(moments)) listwise_covariance(x) else moments$covariance[items, items, drop = FALSE]
-    lapply(method, function(one) raw_score(scale, one, x, specs, needed, weights[items], covariance, expected))
+    lapply(method, function(one) raw_score(scale, one, x, specs, needed, weights[items], covariance, expected, people))
   })
   parts <- unlist(parts, recursive = FALSE)
   gaps <- unlist(lapply(parts, `[[`, "gap"), recursive = FALSE)
@@ -93,7 +94,8 @@ item_weights <- function(method, specs, weights) {
   stats::setNames(out, specs$item)
 }
 
-raw_score <- function(scale, method, x, specs, needed, weights, covariance, expected = NULL) {
+# people: sampling weights.
+raw_score <- function(scale, method, x, specs, needed, weights, covariance, expected = NULL, people = NULL) {
   items <- colnames(x)
   check_method_fits(method, specs, scale)
   answered <- rowSums(!is.na(x))
@@ -110,7 +112,7 @@ raw_score <- function(scale, method, x, specs, needed, weights, covariance, expe
     NA_real_
   }
   score <- paste(scale, method, sep = "_")
-  spread <- if (sum(!is.na(value)) > 1) stats::sd(value, na.rm = TRUE) else NA_real_
+  spread <- weighted_centre(value, people)[["sd"]]
   possible <- possible_scores(specs, method, weights)
   gap <- if (!is.null(expected)) replace(expected$error(item_weights(method, specs, weights)), is.na(value), NA)
   list(

@@ -61,8 +61,8 @@ sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression
   form <- check_form(form)
   rule <- list(at_least = if (fill == "none") 1 else at_least, fill = fill)
   if (!gives_rows(survey, scored_items(survey)) && !scores_by_rows(survey, method, from)) {
-    return(asked_scores(survey, method, rule, form, total, weights, structure, list(norms = norms, interval = interval, also = also, from = from,
-      weight = survey$weight)))
+    return(asked_scores(survey, method, rule, form, total, weights, structure, list(norms = norms, interval = interval, also = also,
+      from = from)))
   }
   raw <- intersect(method, raw_methods)
   found <- joined_scores(

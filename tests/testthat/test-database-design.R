@@ -42,8 +42,36 @@ test_that("weights and clusters count beyond memory as they do in memory", {
     same(function(s) sw_confirm(s, estimator = "robust", missing = "listwise"))
   }
   expect_error(sw_score(survey(sw_table(lite, "answers", memory = .03)), form = "t"), NA)
-  expect_error(sw_score(sw_survey(sw_table(lite, "answers", memory = .03), demo_book(), id = "id", weight = "w")), "without `weight`",
+  # Somebody without a weight is set aside, which a statement cannot do.
+  expect_error(sw_score(sw_survey(sw_table(lite, "answers", memory = .03), demo_book(), id = "id", weight = "w")), "set aside",
     class = "scalewort_error_database")
+})
+
+test_that("scores that the database works out have weighted norms, and percentiles among the people of all shards", {
+  data <- designed_data()
+  data$w[5] <- 1
+  lite <- local_sqlite(answers = data)
+  forms <- c("z", "t", "percentile")
+  memory <- sw_score(sw_survey(data, demo_book(), id = "id", weight = "w"), c("mean", "sum"), form = forms)
+  table <- tidy(memory)
+  by_hand <- stats::cov.wt(as.matrix(stats::na.omit(data.frame(memory$tables$scores$calm_mean))), data$w[!is.na(memory$tables$scores$calm_mean)],
+    method = "ML")
+  n <- table$n[1]
+  expect_equal(c(table$mean[1], table$sd[1]), c(by_hand$center, sqrt(by_hand$cov * n / (n - 1))), ignore_attr = TRUE)
+  expect_equal(table$sem[1], table$sd[1] * sqrt(1 - table$reliability[1]))
+  same <- function(connections, name, ..., of = memory) {
+    asked <- sw_score(sw_survey(sw_table(connections, name, ...), demo_book(), id = "id", weight = if (identical(of, memory)) "w"), c("mean", "sum"),
+      form = forms)
+    expect_equal(asked$tables[c("scales", "correlations")], of$tables[c("scales", "correlations")])
+    sw_write(asked, connections, "scores")
+    written <- do.call(rbind, lapply(if (is.list(connections)) connections else list(connections), DBI::dbReadTable, "scores"))
+    expected <- as.data.frame(of$tables$scores)
+    written <- written[match(expected$id, written$id), ]
+    for (score in names(asked$parts$asked)) expect_equal(written[[score]], as.vector(expected[[score]]), info = score)
+  }
+  same(lite, "answers", memory = .01)
+  plain <- sw_score(sw_survey(data, demo_book(), id = "id"), c("mean", "sum"), form = forms)
+  same(list(local_sqlite(part = data[1:150, ]), local_sqlite(part = data[-(1:150), ])), "part", fetch = "sums", of = plain)
 })
 
 test_that("answers far from normal have the errors that their people give, not those of normal answers", {
