@@ -80,11 +80,20 @@ in_one_state <- function(table, work) {
 
 # TRUE where a transaction was begun.
 open_state <- function(connection) {
+  if (engine_of(connection) == "DuckDB" && within_transaction(connection)) {
+    return(FALSE)
+  }
   begun <- tryCatch(DBI::dbBegin(connection), error = function(e) {
     if (grepl("nested|within a transaction|already|not supported|active transaction", conditionMessage(e), ignore.case = TRUE)) FALSE else
       stop_database_said(conditionMessage(e))
   })
   isTRUE(begun)
+}
+
+# Of DuckDB, where beginning another would end the one that is open: two statements of one transaction have one number.
+within_transaction <- function(connection) {
+  number <- function() as.character(ask(connection, "SELECT txid_current()")[[1]])
+  number() == number()
 }
 
 settle_state <- function(connection, engine) {
