@@ -1,7 +1,7 @@
 #' Answers in a database
 #'
 #' A table, view or query that [sw_survey()] and [sw_read()] take like a data frame. The database is only read from. SQLite and PostgreSQL are
-#' tested; others that DBI reaches are asked in the same SQL.
+#' always tested, DuckDB where its package is installed; others that DBI reaches are asked in the same SQL.
 #'
 #' Answers are fetched whole where they take less than half of `memory`. Larger tables are fetched in chunks of 16,384 rows, only the items
 #' asked for, each time a figure needs them: moments, counts, two-way tables and patterns are added up, people are gone through, and memory
