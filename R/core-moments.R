@@ -46,6 +46,14 @@ core_moments_without <- function(x, of, groups, weight = NULL) {
   })
 }
 
+# Moments of all but a part of the cases, from those of all and of the part: each list(n, mean, covariance), divisors one less.
+core_moments_less <- function(all, part) {
+  n <- all$n - part$n
+  mean <- (all$n * all$mean - part$n * part$mean) / n
+  between <- n * part$n / all$n * tcrossprod(mean - part$mean)
+  list(status = "ok", n = n, mean = mean, covariance = ((all$n - 1) * all$covariance - (part$n - 1) * part$covariance - between) / (n - 1))
+}
+
 # Each pair of columns over the rows where both are there:
 # list(status, n = smallest pair, pairs = n of each pair, mean, covariance).
 core_pairwise_moments <- function(x) {

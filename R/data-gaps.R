@@ -167,14 +167,23 @@ near_normal <- function(answers) near_normal_powers(power_sums(answers, colMeans
 
 # Of those who answered all of the items, whose means these are.
 near_normal_complete <- function(survey, items, mean) {
+  counted <- all(lengths(lapply(items, function(item) item_options(item_spec(survey, item)))) > 0)
+  if (counted && all(source_count(survey, items)$missing == 0)) {
+    return(near_normal_tallied(survey, items))
+  }
   parts <- source_by_rows(survey, items, function(rows, ...) power_sums(rows[stats::complete.cases(rows), , drop = FALSE], mean))
   near_normal_powers(Reduce(`+`, parts))
 }
 
 # Of each column the number of answers, and the sums of their distances from the mean to the powers of two, three and four.
 power_sums <- function(answers, mean) {
-  d <- sweep(answers, 2, mean)
-  rbind(n = colSums(!is.na(d)), second = colSums(d^2, na.rm = TRUE), third = colSums(d^3, na.rm = TRUE), fourth = colSums(d^4, na.rm = TRUE))
+  sums <- vapply(seq_len(ncol(answers)), function(j) {
+    d <- answers[, j] - mean[j]
+    # Products are much quicker than powers.
+    squared <- d * d
+    c(n = sum(!is.na(d)), second = sum(squared, na.rm = TRUE), third = sum(squared * d, na.rm = TRUE), fourth = sum(squared * squared, na.rm = TRUE))
+  }, c(n = 0, second = 0, third = 0, fourth = 0))
+  `colnames<-`(sums, colnames(answers))
 }
 
 near_normal_powers <- function(sums) {

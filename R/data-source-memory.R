@@ -44,9 +44,18 @@ source_moments.memory_source <- function(survey, items, missing = "listwise", ki
     return(core_rank_moments(source_rows(survey, items), missing == "listwise"))
   }
   switch(missing,
-    listwise = do.call(core_column_moments, unname(keyed_columns(survey, items))),
+    listwise = do.call(core_column_moments, unname(few_of_many(keyed_columns(survey, items), survey))),
     pairwise = core_pairwise_moments(source_rows(survey, items))
   )
+}
+
+# Of few cases only their answers are gone through.
+few_of_many <- function(keyed, survey) {
+  if (!is.null(keyed$keep) && 4 * cases_in_use(survey) < length(keyed$keep)) {
+    keyed$columns <- lapply(keyed$columns, `[`, which(keyed$keep))
+    keyed["keep"] <- list(NULL)
+  }
+  keyed
 }
 
 #' @export

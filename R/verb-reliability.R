@@ -308,10 +308,21 @@ with_general_interval <- function(general, factor, x, whole, scales, seed, level
 
 # Moments without each of twenty groups of people, or of clusters, of one size.
 moments_without_each <- function(x, items, complete, seed, also) {
+  groups_of <- function(cluster, people) {
+    unit <- if (is.null(cluster)) seq_len(people) else match(cluster, unique(cluster))
+    count <- min(20, max(unit))
+    list(count = count, of = with_seed(seed, random_draws$sample(rep_len(seq_len(count), max(unit))))[unit])
+  }
+  counts <- source_count(x, items)
+  if (complete && is.null(x$weight) && all(counts$missing == 0)) {
+    groups <- groups_of(survey_cluster(x, rep(TRUE, counts$used)), counts$used)
+    if (min(tabulate(groups$of, groups$count)) > 1) {
+      whole <- source_moments(x, items)
+      return(lapply(seq_len(groups$count), function(g) core_moments_less(whole, source_moments(take_cases(x, which(groups$of == g)), items))))
+    }
+  }
   people <- likelihood_sample(x, items, also, if (!complete) items_beside(x, items))
   if (complete) people <- complete_sample_rows(people)
-  unit <- if (is.null(people$cluster)) seq_len(nrow(people$answers)) else match(people$cluster, unique(people$cluster))
-  groups <- min(20, max(unit))
-  of <- with_seed(seed, random_draws$sample(rep_len(seq_len(groups), max(unit))))[unit]
-  moments_without(people, length(items), of, groups)
+  groups <- groups_of(people$cluster, nrow(people$answers))
+  moments_without(people, length(items), groups$of, groups$count)
 }
