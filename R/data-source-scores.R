@@ -50,6 +50,9 @@ rank_sql <- function(form, value) {
   values <- form$of$shape$values
   ranks <- exact_number(form$shape$values)
   k <- length(values)
+  if (k == 0) {
+    return(paste("0.0 *", value))
+  }
   steps <- paste("WHEN", value, "<", exact_number((values[-1] + values[-k]) / 2), "THEN", ranks[-k], collapse = " ")
   paste("CASE WHEN", value, "IS NULL THEN NULL", if (k > 1) steps, "ELSE", ranks[k], "END")
 }
@@ -95,7 +98,7 @@ score_shapes <- function(survey, recipe) {
   })
 }
 
-# Correlations of scores of those who have both.
+# Correlations of scores of those who have both, by weight.
 source_score_r <- function(survey, recipes) {
   survey <- in_statements(survey)
   k <- length(recipes)
@@ -106,7 +109,7 @@ source_score_r <- function(survey, recipes) {
     a <- apart[at[row, 2]]
     b <- apart[at[row, 1]]
     both <- paste0("CASE WHEN s", at[row, 1], " IS NOT NULL AND s", at[row, 2], " IS NOT NULL THEN ")
-    paste0("sum(", both, c("1", a, b, paste(a, "*", a), paste(b, "*", b), paste(a, "*", b)), " END)")
+    paste0("sum(", both, "w", c("", paste0(" * ", c(a, b, paste(a, "*", a), paste(b, "*", b), paste(a, "*", b)))), " END)")
   }))
   found <- in_one_state(survey$source$table, summed(survey, sums, function(connection) base_scores_sql(survey, connection, recipes),
     grouped = FALSE))

@@ -74,7 +74,7 @@ sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression
   check_free_columns(names(found$columns), source_names(survey), overwrite)
   scores <- plain_frame(found$columns)
   weight <- survey_weight(survey, rep(TRUE, source_count(survey)$used))
-  tables <- list(scales = score_summary(found, weight), correlations = score_correlations(found), scores = add_identifier(survey, scores))
+  tables <- list(scales = score_summary(found, weight), correlations = score_correlations(found, weight), scores = add_identifier(survey, scores))
   tables$retest <- retest_table(survey, found, level)
   tables$change <- wave_change(survey, found, level)
   survey <- log_step(survey, "scored", paste(found$about$recipe, collapse = "; "))
@@ -164,13 +164,28 @@ weighted_centre <- function(value, weight = NULL) {
   c(mean = mean, sd = if (n > 1) sqrt(sum(own * (value[seen] - mean)^2) / (n - 1)) else NA_real_)
 }
 
+# Correlations of columns by weight, each pair over those who have both.
+weighted_r <- function(values, weight) {
+  r <- diag(ncol(values))
+  for (i in seq_len(ncol(values))) for (j in seq_len(i - 1)) {
+    both <- !is.na(values[, i]) & !is.na(values[, j])
+    if (sum(both) < 2) {
+      r[i, j] <- r[j, i] <- NA
+      next
+    }
+    r[i, j] <- r[j, i] <- stats::cov.wt(values[both, c(i, j)], weight[both] / sum(weight[both]), cor = TRUE)$cor[2]
+  }
+  `dimnames<-`(r, rep(list(colnames(values)), 2))
+}
+
 # Correlations between the scores (without forms of the same score).
-score_correlations <- function(found) {
+score_correlations <- function(found, weight) {
   labels <- unique(found$about$base)
   if (length(labels) < 2) {
     return(NULL)
   }
-  r <- suppressWarnings(stats::cor(do.call(cbind, lapply(found$columns[labels], as.vector)), use = "pairwise.complete.obs"))
+  values <- do.call(cbind, lapply(found$columns[labels], as.vector))
+  r <- if (is.null(weight)) suppressWarnings(stats::cor(values, use = "pairwise.complete.obs")) else weighted_r(values, weight)
   r[upper.tri(r, diag = TRUE)] <- NA
   matrix_table(r, "score")
 }

@@ -1,7 +1,8 @@
 #include "wide_product.h"
 #include <algorithm>
 #include <vector>
-#if defined(__GNUC__) && defined(__x86_64__)
+// Not on Windows, where wide registers may be put where they cannot lie.
+#if defined(__GNUC__) && defined(__x86_64__) && !defined(_WIN32)
 #define SCALEWORT_WIDE
 #include <immintrin.h>
 #endif

@@ -59,6 +59,9 @@ test_that("scores that the database works out have weighted norms, and percentil
   n <- table$n[1]
   expect_equal(c(table$mean[1], table$sd[1]), c(by_hand$center, sqrt(by_hand$cov * n / (n - 1))), ignore_attr = TRUE)
   expect_equal(table$sem[1], table$sd[1] * sqrt(1 - table$reliability[1]))
+  both <- stats::na.omit(cbind(memory$tables$scores$calm_mean, memory$tables$scores$craft_mean, data$w))
+  r <- tidy(memory, "correlations")
+  expect_equal(r$calm_mean[r$score == "craft_mean"], stats::cov.wt(both[, 1:2], both[, 3] / sum(both[, 3]), cor = TRUE)$cor[2])
   same <- function(connections, name, ..., of = memory) {
     asked <- sw_score(sw_survey(sw_table(connections, name, ...), demo_book(), id = "id", weight = if (identical(of, memory)) "w"), c("mean", "sum"),
       form = forms)
