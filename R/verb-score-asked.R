@@ -22,7 +22,7 @@ asked_scores <- function(survey, method, rule, form, total, weights, structure, 
   survey <- log_step(survey, "scored", paste(base$recipe, collapse = "; "))
   new_result("sw_scores", "Subscale scores",
     tables = Filter(Negate(is.null), list(scales = every, correlations = asked_correlations(survey, recipes))),
-    notes = c(asked_notes(every[every$score %in% base$score, ]), survey_notes(survey)), n = source_count(survey)$used,
+    notes = c(asked_notes(every[every$score %in% base$score, ]), survey_notes(survey), design_note(survey)), n = source_count(survey)$used,
     n_left_out = source_count(survey)$aside, missing = missing_rule_words(rule, method),
     options = list(method = method, at_least = rule$at_least, fill = rule$fill, form = form_name(form), norms = norms$words),
     parts = list(source = held_survey(survey), found = list(about = do.call(rbind, lapply(asked, `[[`, "about")), scales = scales), asked = asked)

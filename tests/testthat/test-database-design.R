@@ -73,6 +73,8 @@ test_that("scores that the database works out have weighted norms, and percentil
     for (score in names(asked$parts$asked)) expect_equal(written[[score]], as.vector(expected[[score]]), info = score)
   }
   same(lite, "answers", memory = .01)
+  asked <- sw_score(sw_survey(sw_table(lite, "answers", memory = .01), demo_book(), id = "id", weight = "w"))
+  expect_match(asked$notes, "Weighted by w", all = FALSE)
   plain <- sw_score(sw_survey(data, demo_book(), id = "id"), c("mean", "sum"), form = forms)
   same(list(local_sqlite(part = data[1:150, ]), local_sqlite(part = data[-(1:150), ])), "part", fetch = "sums", of = plain)
 })
