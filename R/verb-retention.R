@@ -71,7 +71,7 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
   if (!is.null(pairs)) fits <- polychoric_fits(fits, r, moments$n, pairs)
   compared <- if (comparison) with_seed(seed, core_comparison_data(answers, core_most_factors(p), random = random_draws))
   deciding <- deciding_rules(spectra, n, c(percentile = percentile, draws = draws, against = against))
-  rules <- rbind(deciding, shown_rules(spectra, partials, fits, compared, max(deciding$suggestion[c(1, 3)]), limits))
+  rules <- rbind(deciding, shown_rules(spectra, partials, fits, compared, max(deciding$suggestion[startsWith(deciding$rule, "parallel")]), limits))
   if (!is.na(known)) rules <- rbind(rules, rule_row("the codebook's subscales", known, "shown", "as the scales were made"))
   number <- decided_number(deciding, known, r, n, function(rest) beside$chance(rest)[[against]])
   new_result("sw_retention", "How many factors",
