@@ -169,11 +169,8 @@ weighted_r <- function(values, weight) {
   r <- diag(ncol(values))
   for (i in seq_len(ncol(values))) for (j in seq_len(i - 1)) {
     both <- !is.na(values[, i]) & !is.na(values[, j])
-    if (sum(both) < 2) {
-      r[i, j] <- r[j, i] <- NA
-      next
-    }
-    r[i, j] <- r[j, i] <- stats::cov.wt(values[both, c(i, j)], weight[both] / sum(weight[both]), cor = TRUE)$cor[2]
+    found <- core_weighted_covariance(values[both, c(i, j), drop = FALSE], weight[both] / mean(weight[both]))
+    r[i, j] <- r[j, i] <- core_correlation(found$covariance)[2]
   }
   `dimnames<-`(r, rep(list(colnames(values)), 2))
 }
