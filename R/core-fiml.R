@@ -119,24 +119,35 @@ core_meats <- function(x, n, cluster = NULL, weight = NULL) {
   list(whole = function(score) core_meat(weighted(score(x)), cluster), diagonal = function(score) core_meat_diagonal(weighted(score(x)), cluster))
 }
 
-# squares(scores): what is summed, over people or over their clusters' sums. The scores of a few people at once are held.
+# squares(scores): what is summed, over people or over their clusters' sums.
 meat_by_rows <- function(rows, n, score, squares) {
   total <- 0
   sums <- NULL
+  each_scores(rows, score, function(scores, cluster) {
+    if (is.null(cluster)) total <<- total + squares(scores) else sums <<- added_sums(sums, scores, cluster)
+  })
+  if (is.null(sums)) total / n else squares(sums) / n * nrow(sums) / (nrow(sums) - 1)
+}
+
+# Calls each(weighted scores, clusters) for some people at a time: the scores of a few at once are held.
+each_scores <- function(rows, score, each) {
   rows(function(some, weight = NULL, cluster = NULL) {
     size <- max(256, floor(4e6 / (ncol(some) * (ncol(some) + 3))))
     for (piece in split(seq_len(nrow(some)), ceiling(seq_len(nrow(some)) / size))) {
       scores <- score(some[piece, , drop = FALSE])
-      if (!is.null(weight)) scores <- weight[piece] * scores
-      if (is.null(cluster)) {
-        total <<- total + squares(scores)
-      } else {
-        sums <<- rowsum(rbind(sums, scores), c(rownames(sums), cluster[piece]))
-      }
+      each(if (is.null(weight)) scores else weight[piece] * scores, cluster[piece])
     }
     NULL
   })
-  if (is.null(sums)) total / n else squares(sums) / n * nrow(sums) / (nrow(sums) - 1)
+}
+
+added_sums <- function(sums, scores, cluster) rowsum(rbind(sums, scores), c(rownames(sums), cluster))
+
+# The scores' sums over the people of each cluster, whose names are the rows'.
+core_sums_by_rows <- function(rows, score) {
+  sums <- NULL
+  each_scores(rows, score, function(scores, cluster) sums <<- added_sums(sums, scores, cluster))
+  sums
 }
 
 # Mean of the scores' squares, over cases or summed over the cases of each cluster (with the

@@ -101,18 +101,25 @@ core_fit_occasions <- function(cells, groups, factors, start, incomplete) {
   fit
 }
 
-# Robust test and errors of such a fit: list(scale, covariance); groups may hold weight (of mean one) and cluster of their cases.
+# Robust test and errors of such a fit: list(scale, covariance); groups hold answers, or rows (a way through their people, see core_meats()), and may
+# hold weight (of mean one) and cluster of their cases.
 core_robust_occasions <- function(cells, fit, groups, factors, df, incomplete) {
   n <- sum(vapply(groups, `[[`, 0, "n"))
+  p <- ncol(groups[[1]]$s)
   bread <- core_inverse_information(fit$expected_hessian, fit$held)
-  scores <- lapply(seq_along(groups), function(g) {
-    answers <- groups[[g]]$answers
-    # Complete answers: deviations from the sample's means, as in the saturated moments.
-    if (!incomplete) answers <- sweep(answers, 2, groups[[g]]$mean - fit$implied_mean[[g]])
-    own <- occasion_weight(groups[[g]]) * kernel_case_gradients(cells, ncol(answers), factors, answers, fit$theta, g)
-    if (incomplete) own else sweep(own, 2, colMeans(own))
-  })
-  meat <- core_meat(do.call(rbind, scores), unlist(lapply(groups, `[[`, "cluster")))
+  meat <- if (is.null(groups[[1]]$rows)) {
+    scores <- lapply(seq_along(groups), function(g) {
+      answers <- groups[[g]]$answers
+      weight <- occasion_weight(groups[[g]])
+      # Complete answers: deviations from the sample's means and covariances, as in the saturated moments.
+      if (!incomplete) answers <- sweep(answers, 2, groups[[g]]$mean - fit$implied_mean[[g]])
+      own <- weight * kernel_case_gradients(cells, p, factors, answers, fit$theta, g)
+      if (incomplete) own else own - tcrossprod(weight, colMeans(own))
+    })
+    core_meat(do.call(rbind, scores), unlist(lapply(groups, `[[`, "cluster")))
+  } else {
+    meat_over_groups(groups, n, function(x, g) kernel_case_gradients(cells, p, factors, x, fit$theta, g))
+  }
   total <- sum(vapply(seq_along(groups), function(g) {
     one <- groups[[g]]
     if (incomplete) occasion_saturated(one) else
@@ -122,13 +129,29 @@ core_robust_occasions <- function(cells, fit, groups, factors, df, incomplete) {
   list(scale = if (df > 0 && isTRUE(scale > 0)) scale else if (df == 0) 1 else NA_real_, covariance = bread %*% meat %*% bread / n)
 }
 
+# How the scores of people spread who are gone through group by group; score(x, number of the group).
+meat_over_groups <- function(groups, n, score) {
+  now <- 0
+  everybody <- function(each) {
+    for (g in seq_along(groups)) {
+      now <<- g
+      groups[[g]]$rows(each)
+    }
+  }
+  core_meats(everybody, n)$whole(function(x) score(x, now))
+}
+
 # The same for every structure: worked out once, where a group brings it.
 occasion_saturated <- function(one) {
   if (!is.null(one$saturated)) one$saturated else
-    core_incomplete_saturated(one$answers, one$patterns, one$em, one$cluster, occasion_weight(one))
+    core_incomplete_saturated(people_of(one), one$patterns, one$em, one$cluster, occasion_weight(one))
 }
 
-# The same of moments that come with their covariance matrix (gamma of means and covariances) in each group: a second stage.
+# The answers of a group, or the way through its people.
+people_of <- function(one) if (is.null(one$rows)) one$answers else one$rows
+
+# The same of moments that come with their covariance matrix (gamma of means and covariances) in each group: a second stage. Groups of people in
+# clusters hold the influence of each cluster on their moments (sums: clusters x moments), since a cluster may have people in several groups.
 core_staged_occasions <- function(cells, fit, groups, factors, df) {
   p <- ncol(groups[[1]]$s)
   jacobians <- kernel_structure_jacobian(cells, p, factors, fit$theta)
@@ -139,17 +162,26 @@ core_staged_occasions <- function(cells, fit, groups, factors, df) {
     w[seq_len(p), seq_len(p)] <- chol2inv(chol(fit$implied[[g]]))
     w[-seq_len(p), -seq_len(p)] <- core_likelihood_weight(fit$implied[[g]])
     weighted <- kernel_product(w, jacobians[[g]])
-    list(bread = share[g] * crossprod(jacobians[[g]], weighted), meat = share[g] * crossprod(weighted, kernel_product(groups[[g]]$gamma, weighted)),
-      trace = sum(w * groups[[g]]$gamma))
+    sums <- groups[[g]]$sums
+    list(bread = share[g] * crossprod(jacobians[[g]], weighted), trace = sum(w * groups[[g]]$gamma),
+      clusters = if (!is.null(sums)) kernel_product(sums, weighted) |> `rownames<-`(rownames(sums)),
+      meat = if (is.null(sums)) share[g] * crossprod(weighted, kernel_product(groups[[g]]$gamma, weighted)))
   })
   total <- function(part) Reduce(`+`, lapply(parts, `[[`, part))
   bread <- core_inverse_information(total("bread"), fit$held)
   if (is.null(bread)) {
     return(list(scale = NA_real_, covariance = NULL))
   }
-  meat <- total("meat")
+  meat <- if (is.null(groups[[1]]$sums)) total("meat") else meat_of_clusters(lapply(parts, `[[`, "clusters"), sum(n))
   scale <- (total("trace") - sum(bread * meat)) / df
   list(scale = if (df > 0 && scale > 0) scale else if (df == 0) 1 else NA_real_, covariance = bread %*% meat %*% bread / sum(n))
+}
+
+# As core_meat() of n cases, of the sums of clusters (rows by name) that each group has.
+meat_of_clusters <- function(groups, n) {
+  sums <- do.call(rbind, groups)
+  sums <- rowsum(sums, rownames(sums))
+  kernel_crossproduct(sums) / n * nrow(sums) / (nrow(sums) - 1)
 }
 
 # Chi-square of unrelated items, means free, over the groups; with its scale for robust.
@@ -162,7 +194,7 @@ core_occasion_baseline <- function(groups, incomplete, robust) {
       out$scale <- if (!is.null(one$gamma)) {
         staged_baseline_scale(one)
       } else if (incomplete) {
-        (occasion_saturated(one) - baseline_trace(one$answers, one$patterns, one$cluster, occasion_weight(one))) / out$df
+        (occasion_saturated(one) - baseline_trace(people_of(one), one$patterns, one$cluster, occasion_weight(one))) / out$df
       } else {
         core_baseline_scale(one$answers, one$s, one$weight, one$cluster)
       }

@@ -215,9 +215,10 @@ core_drawn_covariances <- function(covariance, gamma, n, count, random) {
   vapply(seq_len(count), function(i) as.vector(core_symmetric(lower + moved[i, ], ncol(covariance))), numeric(length(covariance)))
 }
 
-# n times the covariance matrix of means and covariances (lower triangle with diagonal, by column) of the first `count` columns: from the observed
-# information where `normal`, else from the influence of each case. NULL where the information has no inverse.
-core_moments_gamma <- function(x, em, patterns, count, normal, weight = rep(1, nrow(x)), cluster = NULL) {
+# list(gamma, sums): n times the covariance matrix of means and covariances (lower triangle with diagonal, by column) of the first `count` columns:
+# from the observed information where `normal`, else from the influence of each case; and with clusters the sum of the influence in each. NULL where
+# the information has no inverse.
+core_moments_spread <- function(x, em, patterns, count, normal, weight = rep(1, nrow(x)), cluster = NULL) {
   p <- ncol(x)
   own <- seq_len(count)
   place <- matrix(0, p, p)
@@ -228,8 +229,23 @@ core_moments_gamma <- function(x, em, patterns, count, normal, weight = rep(1, n
     return(NULL)
   }
   if (normal) {
-    return(2 * inverse[at, at])
+    return(list(gamma = 2 * inverse[at, at]))
   }
   slopes <- weight * kernel_saturated_gradients(x, unname(em$covariance), unname(em$mean))
-  core_meat(-kernel_product(slopes, inverse)[, at, drop = FALSE], cluster)
+  influence <- -kernel_product(slopes, inverse)[, at, drop = FALSE]
+  list(gamma = core_meat(influence, cluster), sums = if (!is.null(cluster)) rowsum(influence, cluster))
+}
+
+# The same of complete cases who come some at a time (see core_meats()), of these means and covariances (divisor n, by weight).
+core_moments_spread_by_rows <- function(rows, mean, covariance, n, clustered) {
+  at <- which(lower.tri(covariance, diag = TRUE), arr.ind = TRUE)
+  influence <- function(x) {
+    d <- x - rep(mean, each = nrow(x))
+    cbind(d, d[, at[, 1], drop = FALSE] * d[, at[, 2], drop = FALSE] - rep(covariance[at], each = nrow(x)))
+  }
+  if (!clustered) {
+    return(list(gamma = core_meats(rows, n)$whole(influence)))
+  }
+  sums <- core_sums_by_rows(rows, influence)
+  list(gamma = meat_of_clusters(list(sums), n), sums = sums)
 }

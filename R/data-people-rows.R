@@ -3,6 +3,8 @@
 # A function that gives a list of what each(cases x items, weight, cluster) gives, some of those who answered one of the items at a time;
 # weight, cluster: columns, or NULL; mean_weight: of these people.
 designed_rows <- function(survey, items, weight = survey$weight, cluster = survey$cluster, mean_weight = 1) {
+  # Nothing is asked of a table while it is gone through.
+  force(mean_weight)
   function(each) {
     source_by_rows(survey, items, function(rows, beside) {
       some <- rowSums(!is.na(rows)) > 0

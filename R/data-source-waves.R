@@ -1,6 +1,6 @@
 # Waves of one person side by side, put there by the database: for tables that do not give single people at once.
 
-# list(survey: a row a person, items: its items, keyed, of the first wave first, waves).
+# list(survey: a row a person, items: its items, keyed, of the first wave first, waves, other_weights: how many have another weight later).
 waves_beside <- function(survey, items, across, by) {
   by <- as.character(by)
   table <- survey$source$table
@@ -12,25 +12,32 @@ waves_beside <- function(survey, items, across, by) {
   if (length(waves) < 2) stop_input(paste0("Column ", quoted(across), " holds one wave only: there is nothing to compare."))
   survey <- in_statements(survey)
   connection <- table$connections[[1]]
-  rows <- person_rows_sql(survey, connection, items, across, waves, by)
+  design <- as.character(setdiff(c(survey$weight, survey$cluster), by))
+  names(design) <- paste0("d", seq_along(design), recycle0 = TRUE)
+  rows <- person_rows_sql(survey, connection, items, across, waves, by, design)
   beside <- expand.grid(item = seq_along(items), wave = seq_along(waves))
   named <- utils::tail(make.unique(c(by, paste0("x", beside$item, "_", beside$wave)), sep = "_"), nrow(beside))
   groups <- paste0("g", seq_along(by), recycle0 = TRUE)
-  query <- paste0("SELECT ", paste(c(paste0("max(CASE WHEN wave = ", beside$wave, " THEN x", beside$item, " END) AS ", named),
-    paste0("min(", groups, ") AS ", quoted_names(connection, by), recycle0 = TRUE)), collapse = ", "), " FROM ", rows,
-    " WHERE wave > 0 GROUP BY person")
+  in_wave <- function(column, wave) paste0("max(CASE WHEN wave = ", wave, " THEN ", column, " END)")
+  # The design of each person's earliest wave.
+  first <- vapply(names(design), function(column) paste0("coalesce(", paste(in_wave(column, seq_along(waves)), collapse = ", "), ")"), "")
+  query <- paste0("SELECT ", paste(c(paste(in_wave(paste0("x", beside$item), beside$wave), "AS", named),
+    paste0("min(", groups, ") AS ", quoted_names(connection, by), recycle0 = TRUE),
+    paste(first, "AS", quoted_names(connection, design), recycle0 = TRUE)), collapse = ", "), " FROM ", rows, " WHERE wave > 0 GROUP BY person")
   in_one_state(table, {
     refuse_unclear_people(connection, rows, groups, by, least_people(survey$source))
     wide <- do.call(sw_table, c(list(connection, query), table[c("fetch", "smallest", "memory")]))
-    asked <- list(group = if (length(by) > 0) by, find_codes = FALSE)
+    asked <- list(group = if (length(by) > 0) by, weight = survey$weight, cluster = survey$cluster, find_codes = FALSE)
     own <- asked_survey(wide, beside_book(survey, items, named, length(waves)), asked, count_rows(wide))
     own$source$labels <- survey$source$labels
-    list(survey = own, items = named, waves = waves)
+    weight <- names(design)[design %in% survey$weight]
+    list(survey = own, items = named, waves = waves,
+      other_weights = if (length(weight) > 0) people_having(connection, rows, "person", paste0("count(DISTINCT ", weight[1], ") > 1")))
   })
 }
 
-# The rows of those in use: person, wave (its number, 0 for another), groups g1, ..., keyed answers x1, ...
-person_rows_sql <- function(survey, connection, items, across, waves, by) {
+# The rows of those in use: person, wave (its number, 0 for another), groups g1, ..., weight and cluster d1, ..., keyed answers x1, ...
+person_rows_sql <- function(survey, connection, items, across, waves, by, design) {
   raw <- raw_cells(survey, across)
   number <- match(as.character(labelled_values(survey$source, across, raw)), waves)
   of_wave <- paste("WHEN", vapply(seq_along(waves), function(w) {
@@ -38,25 +45,32 @@ person_rows_sql <- function(survey, connection, items, across, waves, by) {
   }, ""), "THEN", seq_along(waves), collapse = " ")
   known <- paste0("CASE WHEN ", quoted_names(connection, survey$id), " IS NULL THEN 0 ELSE CASE ", of_wave, " ELSE 0 END END")
   named <- c(paste(quoted_names(connection, survey$id), "AS person"), paste(known, "AS wave"),
-    paste(vapply(by, function(column) cell_sql(survey$source, connection, column), ""), "AS", paste0("g", seq_along(by)), recycle0 = TRUE))
+    paste(vapply(by, function(column) cell_sql(survey$source, connection, column), ""), "AS", paste0("g", seq_along(by)), recycle0 = TRUE),
+    paste(quoted_names(connection, design), "AS", names(design), recycle0 = TRUE))
   apart_sql(survey, connection, items, keying_of(survey, items), rep(0, length(items)), named)
+}
+
+# How many persons, or persons and waves, there are of whose rows a condition holds.
+people_having <- function(connection, rows, what, having) {
+  as.numeric(ask(connection, paste0("SELECT count(*) FROM (SELECT 1 AS one FROM ", rows, " WHERE wave > 0 GROUP BY ", what, " HAVING ", having,
+    ") AS s"))[[1]])
 }
 
 # Somebody twice in a wave, or in two groups; how many only where they are as many as may be told.
 refuse_unclear_people <- function(connection, rows, groups, by, least) {
-  count <- function(what, having) {
-    as.numeric(ask(connection, paste0("SELECT count(*) FROM (SELECT 1 AS one FROM ", rows, " WHERE wave > 0 GROUP BY ", what, " HAVING ", having,
-      ") AS s"))[[1]])
-  }
+  count <- function(what, having) people_having(connection, rows, what, having)
   twice <- count("person, wave", "count(*) > 1")
   if (twice > 0) stop_input("Somebody has two rows in the same wave.", faults = if (twice >= least) count_of_each(twice))
   moved <- vapply(groups, function(group) count("person", paste0("count(DISTINCT ", group, ") > 1")), 0)
   if (any(moved > 0)) {
     told <- moved > 0 & moved >= least
-    stop_input("Some people are in one group in one wave and in another in the next.",
-      faults = paste0(by[told], ": ", vapply(moved[told], count_of, "", "person", "people"), recycle0 = TRUE),
-      hint = "Compare groups within one wave, or put each person's first group into a column.")
+    stop_moved_people(paste0(by[told], ": ", vapply(moved[told], count_of, "", "person", "people"), recycle0 = TRUE))
   }
+}
+
+stop_moved_people <- function(faults) {
+  stop_input("Some people are in one group in one wave and in another in the next.", faults = faults,
+    hint = "Compare groups within one wave, or put each person's first group into a column.")
 }
 
 # The codebook of such a table: keyed answers, from lowest to highest.

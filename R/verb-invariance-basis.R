@@ -8,19 +8,20 @@ occasion_basis <- function(x, structure, by, across, missing, estimator, also = 
   if (is.null(by) && is.null(across)) by <- x$group
   if (is.null(by) && is.null(across)) stop_input("Which groups, or which waves?", hint = "Name a column in `by`, or in `across`.")
   if (!gives_rows(x, items)) {
-    return(grouped_basis(x, items, by, across, missing, estimator, also))
+    return(occasion_basis_by_group(x, items, by, across, missing, estimator, also))
   }
   answers <- source_rows(x, items)
   group <- if (is.null(by)) rep("everyone", nrow(answers)) else group_of(x, by)
   design <- people_design(x, nrow(answers), helping_columns(x, setdiff(also, items)))
   out <- list(items = items, robust = estimator == "robust", ordered = estimator == "ordinal", waves = 1L, wave_labels = NULL)
   if (!is.null(across)) {
-    wide <- side_by_side(x, answers, group, across)
+    wide <- side_by_side(x, answers, group, across, by)
     answers <- wide$answers
     group <- wide$group
     design <- design[wide$first, , drop = FALSE]
     out$waves <- length(wide$waves)
     out$wave_labels <- wide$waves
+    out$other_weights <- wide$other_weights
   }
   known <- !is.na(group)
   unknown <- sum(!known)
@@ -51,11 +52,14 @@ occasion_basis <- function(x, structure, by, across, missing, estimator, also = 
     out$least <- least
   }
   check_group_answers(answers, group, labels)
-  if (out$ordered) out$values <- shared_categories(answers, group, labels, items, out$waves)
+  if (out$ordered) out$values <- shared_categories(lapply(labels, function(label) {
+    own <- answers[group == label, , drop = FALSE]
+    lapply(seq_len(ncol(own)), function(j) sort(unique(own[!is.na(own[, j]), j])))
+  }), labels, items, out$waves)
   values <- rep(out$values, out$waves)
   out$samples <- lapply(labels, function(label) {
     own <- answers[group == label, , drop = FALSE]
-    if (out$ordered) ordered_sample(own, !apart, label, values) else
+    if (out$ordered) ordered_sample(coded_pairs(own, !apart, values), colSums(!is.na(own)), label) else
       own_sample(own, out, label, design[group == label, , drop = FALSE])
   })
   if (out$incomplete && out$robust) out$samples <- lapply(out$samples, function(one) c(one, list(saturated = occasion_saturated(one))))
@@ -65,57 +69,6 @@ occasion_basis <- function(x, structure, by, across, missing, estimator, also = 
   out$n <- nrow(answers)
   out$baseline <- if (out$ordered) core_ordered_baseline(out$samples) else core_occasion_baseline(out$samples, out$incomplete, out$robust)
   out
-}
-
-# The same from moments of each group, where single answers cannot be had.
-grouped_basis <- function(x, items, by, across, missing, estimator, also) {
-  if (estimator != "ml" || length(also) > 0) {
-    stop_input("Without single answers groups and waves are compared by `estimator = \"ml\"` and without `also`.")
-  }
-  waves <- if (!is.null(across)) waves_beside(x, items, across, by)
-  measured <- if (is.null(waves)) items else waves$items
-  if (!is.null(waves)) x <- waves$survey
-  found <- if (is.null(by)) list(group = "everyone", n = source_count(x)$used) else group_values(x, by)
-  size <- vapply(split(found$n, found$group), sum, 0)
-  size <- size[order(names(size), method = "radix")]
-  if (!is.null(by) && length(size) < 2) {
-    stop_input(paste0("Column ", and_list(quoted(by)), " names one group only: there is nothing to compare."))
-  }
-  of_group <- function(label) if (is.null(by)) x else take_groups(x, by, label)
-  gaps <- misses_any(x, measured)
-  rare <- gaps && any(vapply(names(size), function(label) withholds_patterns(of_group(label), measured), TRUE))
-  if (rare && identical(missing, "fiml")) stop_rare_patterns(x, "some")
-  apart <- if (is.null(missing)) gaps && !rare else missing != "listwise"
-  samples <- lapply(names(size), function(label) group_sample(of_group(label), measured, apart, label))
-  n <- vapply(samples, `[[`, 0, "n")
-  least <- 2 * length(measured)
-  small <- if (sum(n >= least) >= 2) n < least else rep(FALSE, length(n))
-  few <- n[!small] <= length(measured)
-  if (any(few)) stop_input("Some groups are too small: a group needs more cases than there are items.", faults = names(size)[!small][few])
-  labels <- names(size)[!small]
-  out <- list(items = items, robust = FALSE, ordered = FALSE, waves = max(1L, length(waves$waves)), wave_labels = waves$waves, staged = FALSE,
-    incomplete = apart, treatment = if (apart) "fiml" else "listwise", without_group = sum(found$n[is.na(found$group)]), samples = samples[!small],
-    groups = length(labels), group_labels = labels, labels = occasion_labels(labels, waves$waves, by), n = sum(n[!small]))
-  out$n_left_out <- sum(found$n) - out$n
-  if (any(small)) out[c("too_small", "least")] <- list(stats::setNames(n[small], names(size)[small]), least)
-  out$baseline <- core_occasion_baseline(out$samples, apart, FALSE)
-  out
-}
-
-group_sample <- function(part, items, apart, label) {
-  if (!apart) {
-    moments <- source_moments(part, items)
-    s <- moments$covariance * (moments$n - 1) / moments$n
-    fine <- moments$status == "ok" && all(diag(s) > 0) && core_definiteness(core_correlation(s)) >= 1e-10
-    if (!fine) stop_numeric(paste0("The correlations in group ", label, " are not positive definite: too few cases, or an item is a sum of others."))
-    return(list(n = moments$n, s = s, mean = unname(moments$mean)))
-  }
-  patterns <- source_patterns(part, items)
-  em <- core_em_patterns(patterns, items)
-  if (em$status != "ok") stop_numeric(paste0("The means and covariances of group ", label,
-    " cannot be found: too few answers to some pair of items."))
-  list(n = sum(vapply(patterns, `[[`, 0, "n")), s = em$covariance, mean = unname(em$mean), patterns = patterns,
-    em = list(mean = unname(em$mean), covariance = unname(em$covariance)))
 }
 
 # How missing answers are treated: list(staged, incomplete, treatment).
@@ -131,8 +84,8 @@ groups_too_small <- function(group, labels, least) {
   if (length(labels) - length(small) >= 2) small else size[0]
 }
 
-# One row a person, waves side by side.
-side_by_side <- function(x, answers, group, across) {
+# One row a person, waves side by side; `first` is everybody's row in their earliest wave, other_weights how many have another weight later.
+side_by_side <- function(x, answers, group, across, by) {
   if (is.null(x$id)) stop_input("Waves need to know who is who: the survey has no `id`.", hint = "Name the column in `sw_survey(id = )`.")
   wave <- wave_of(x, across)
   person <- case_names(x)
@@ -141,29 +94,49 @@ side_by_side <- function(x, answers, group, across) {
   if (anyDuplicated(paste(person, wave)) > 0) stop_input("Somebody has two rows in the same wave.",
     faults = utils::head(person[duplicated(paste(person, wave))], 5))
   people <- unique(person)
-  parts <- lapply(waves, function(w) {
-    at <- match(paste(people, w), paste(person, wave))
-    part <- answers[at, , drop = FALSE]
-    colnames(part) <- paste0(colnames(answers), " (", w, ")")
+  rows_of <- lapply(waves, function(w) match(paste(people, w), paste(person, wave)))
+  parts <- lapply(seq_along(waves), function(w) {
+    part <- answers[rows_of[[w]], , drop = FALSE]
+    colnames(part) <- paste0(colnames(answers), " (", waves[w], ")")
     part
   })
-  first <- match(people, person)
-  list(answers = do.call(cbind, parts), group = group[first], waves = waves, first = first)
+  of_waves <- function(values) lapply(rows_of, function(rows) values[rows])
+  list(answers = do.call(cbind, parts), group = if (is.null(by)) rep("everyone", length(people)) else one_of_waves(of_waves(group), by),
+    waves = waves, first = earliest(rows_of), other_weights = if (!is.null(x$weight)) sum(waves_differ(of_waves(survey_weight(x, TRUE)))))
+}
+
+# Of values by wave: everybody's in the first wave that has one, and whether another wave has another.
+earliest <- function(waves) Reduce(function(one, later) ifelse(is.na(one), later, one), waves)
+waves_differ <- function(waves) {
+  first <- earliest(waves)
+  Reduce(`|`, lapply(waves, function(own) !is.na(own) & own != first))
+}
+
+# The group of each person, who has one wherever it is known.
+one_of_waves <- function(groups, by) {
+  moved <- sum(waves_differ(groups))
+  if (moved > 0) stop_moved_people(paste0(and_list(by), ": ", count_of(moved, "person", "people")))
+  earliest(groups)
 }
 
 check_group_answers <- function(answers, group, labels) {
   few <- labels[vapply(labels, function(l) sum(group == l), 0L) <= ncol(answers)]
-  if (length(few) > 0) {
-    stop_input("Some groups are too small: a group needs more cases than there are items.",
-      faults = paste0(few, ": ", vapply(few, function(l) sum(group == l), 0L), " cases for ", ncol(answers),
-        " items"), hint = "Join groups, or leave them out.")
-  }
+  if (length(few) > 0) stop_small_groups(few, vapply(few, function(l) sum(group == l), 0L), ncol(answers))
   flat <- unlist(lapply(labels, function(l) {
     own <- answers[group == l, , drop = FALSE]
     same <- apply(own, 2, function(v) length(unique(v[!is.na(v)])) < 2)
     if (any(same)) paste0(colnames(own)[same], " does not vary in ", l)
   }))
-  if (length(flat) > 0) stop_numeric("An item needs to vary in every group.", faults = flat, hint = "Leave out the item, or the group.")
+  if (length(flat) > 0) stop_flat_items(flat)
+}
+
+stop_small_groups <- function(groups, n, items) {
+  stop_input("Some groups are too small: a group needs more cases than there are items.",
+    faults = paste0(groups, ": ", n, " cases for ", items, " items"), hint = "Join groups, or leave them out.")
+}
+
+stop_flat_items <- function(faults) {
+  stop_numeric("An item needs to vary in every group.", faults = faults, hint = "Leave out the item, or the group.")
 }
 
 # Weights, clusters and helping columns of the cases.
@@ -188,13 +161,13 @@ staged_sample <- function(answers, label, design) {
   em <- core_em(x, weight)
   own <- seq_len(ncol(answers))
   normal <- is.null(weight) && is.null(cluster) && near_normal(answers)
-  gamma <- if (em$status == "ok") core_moments_gamma(x, em, core_answer_patterns(x, weight), length(own), normal,
+  spread <- if (em$status == "ok") core_moments_spread(x, em, core_answer_patterns(x, weight), length(own), normal,
     if (is.null(weight)) rep(1, nrow(x)) else weight, cluster)
-  if (is.null(gamma)) stop_numeric(paste0("The means and covariances of group ", label,
+  if (is.null(spread)) stop_numeric(paste0("The means and covariances of group ", label,
     " cannot be found with these helping columns."), hint = "Leave out `also`.")
   s <- em$covariance[own, own]
   dimnames(s) <- list(colnames(answers), colnames(answers))
-  list(n = nrow(x), s = s, mean = em$mean[own], gamma = gamma, answers = answers, weight = weight, cluster = cluster)
+  c(list(n = nrow(x), s = s, mean = em$mean[own], answers = answers, weight = weight, cluster = cluster), spread)
 }
 
 # Weights have mean one in each group.

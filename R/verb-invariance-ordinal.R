@@ -5,45 +5,48 @@ ordered_step_kinds <- list(
   strict = c("threshold", "loading", "intercept", "residual variance")
 )
 
-# The thresholds and correlations of one group: list(n, moments, gamma, pairs, s, answers).
-ordered_sample <- function(answers, whole, label, values) {
+# Polychoric correlations of answers, by the numbers of their categories.
+coded_pairs <- function(answers, whole, values) {
   columns <- stats::setNames(lapply(seq_len(ncol(answers)), function(j) match(answers[, j], values[[j]])), colnames(answers))
-  found <- core_polychoric(columns, complete = whole, covariance = TRUE)
+  core_polychoric(columns, complete = whole, covariance = TRUE)
+}
+
+# The thresholds and correlations of one group, and how many answered each item: list(n, moments, gamma, pairs, s, thresholds, answered).
+ordered_sample <- function(found, answered, label) {
   if (found$status != "ok" || anyNA(found$r)) {
     stop_numeric(paste0("The correlations behind the answers of ", label, " cannot be found: too few answers to some pair of items."))
   }
-  cuts <- length(unlist(found$thresholds))
-  pairs <- cuts + seq_len(ncol(answers) * (ncol(answers) - 1) / 2)
+  p <- ncol(found$r)
+  pairs <- length(unlist(found$thresholds)) + seq_len(p * (p - 1) / 2)
   if (any(!is.finite(diag(found$covariance))) || any(diag(found$covariance)[pairs] <= 0)) {
     stop_numeric(paste0("Some polychoric correlation of ", label, " has no variance that could be known: a pair of items leaves almost no table."),
       hint = "Join rare categories, or leave one item of the pair out.")
   }
   list(
     n = found$cases, moments = c(unlist(found$thresholds, use.names = FALSE), found$r[lower.tri(found$r)]), gamma = found$covariance,
-    pairs = pairs, s = found$r, thresholds = found$thresholds, answers = answers
+    pairs = pairs, s = found$r, thresholds = found$thresholds, answered = unname(answered)
   )
 }
 
-# The categories of each item of one wave, which all occasions use: a list of their values.
-shared_categories <- function(answers, group, labels, items, waves) {
-  used <- function(item, rows) {
-    own <- item + (seq_len(waves) - 1) * length(items)
-    lapply(own, function(j) sort(unique(answers[rows, j][!is.na(answers[rows, j])])))
-  }
-  all <- lapply(seq_along(items), function(i) sort(unique(unlist(used(i, rep(TRUE, nrow(answers)))))))
-  differ <- unlist(lapply(labels, function(label) {
+# The categories of each item of one wave, which all occasions use: a list of their values. found: by group, by item and wave, what occurs.
+shared_categories <- function(found, labels, items, waves) {
+  used <- function(item, groups) unlist(lapply(found[groups], function(own) own[item + (seq_len(waves) - 1) * length(items)]), recursive = FALSE)
+  all <- lapply(seq_along(items), function(i) sort(unique(unlist(used(i, seq_along(found))))))
+  differ <- unlist(lapply(seq_along(labels), function(g) {
     lapply(seq_along(items), function(i) {
-      gone <- setdiff(all[[i]], Reduce(intersect, used(i, group == label)))
-      if (length(gone) > 0) paste0(items[i], ": nobody in ", label, " answers ", and_list(gone))
+      gone <- setdiff(all[[i]], Reduce(intersect, used(i, g)))
+      if (length(gone) > 0) paste0(items[i], ": nobody in ", labels[g], " answers ", and_list(gone))
     })
   }))
   if (length(differ) > 0) {
     stop_input("Some answers are used on one occasion and not on another: their thresholds cannot be compared.", faults = differ,
       hint = "Join neighbouring answers in the data, leave the item out, or use `estimator = \"robust\"`.")
   }
-  if (any(lengths(all) > 20)) stop_input("Thresholds are for ordered answers: some item has more than 20 different values.")
+  if (any(lengths(all) > 20)) stop_many_categories()
   stats::setNames(all, items)
 }
+
+stop_many_categories <- function() stop_input("Thresholds are for ordered answers: some item has more than 20 different values.")
 
 # Which of the steps these numbers of categories can tell.
 ordered_steps <- function(steps, categories) {
@@ -154,12 +157,15 @@ ordered_effects <- function(fit, plan, basis) {
         of("residual variance", g, w, row))
     }
     apart <- expected(at$g, at$w) - expected(1, 1)
-    answers <- c(basis$samples[[1]]$answers[, at$i], basis$samples[[at$g]]$answers[, at$i + (at$w - 1) * p])
+    counts <- ordered_counts(basis$samples[[1]], at$i) + ordered_counts(basis$samples[[at$g]], at$i + (at$w - 1) * p)
     signed <- sum(mass * apart)
     plain_table(
       item = plan$items[at$i], factor = plan$factors[k], occasion = occasion_of(data.frame(group = at$g, wave = at$w), basis),
-      difference = signed, effect = sqrt(sum(mass * apart^2)) / stats::sd(answers, na.rm = TRUE),
+      difference = signed, effect = sqrt(sum(mass * apart^2)) / core_tally_shape(list(values = basis$values[[at$i]], counts = counts))[["sd"]],
       on_mean = signed / sum(plan$base$part == core_parts[["loading"]] & plan$base$column == k)
     )
   }))
 }
+
+# How often each category of an item was answered, which thresholds and the number of answers say.
+ordered_counts <- function(one, item) round(one$answered[item] * diff(c(0, stats::pnorm(one$thresholds[[item]]), 1)))

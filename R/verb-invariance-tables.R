@@ -273,6 +273,8 @@ invariance_notes <- function(fits, basis, tables) {
     small_groups_note(basis$too_small, basis$least),
     if (basis$without_group > 0) note("without_group",
       paste0(count_of(basis$without_group, "case has", "cases have"), " no group and stayed out."), cases = basis$without_group),
+    if (isTRUE(basis$other_weights > 0)) note("other_weights", paste0(count_of(basis$other_weights, "person has", "people have"),
+      " another weight in a later wave: that of the earliest wave counts."), people = basis$other_weights, rank = 2L),
     if (length(small) > 0) note("small_groups", paste0("Fewer than 100 cases in ", and_list(small), ": the steps can hardly fail there."), small,
       rank = 1L),
     if (max(sizes) > 3 * min(sizes)) note("unequal_groups",

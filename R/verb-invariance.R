@@ -100,9 +100,6 @@ sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps =
 occasion_estimator <- function(x, structure, estimator, also) {
   items <- structure_items(structure)
   designed <- !is.null(x$weight) || !is.null(x$cluster) || length(also) > 0
-  if (estimator == "auto" && !designed && goes_by_rows(x) && !gives_rows(x, items)) {
-    return(list(estimator = "ml", reason = "anything else needs single answers at once, and `memory` does not hold them"))
-  }
   chosen <- resolved_estimator(x, items, estimator, needs_robust = if (designed) "design" else "", ordinal = FALSE)
   if (designed && chosen$estimator != "robust") stop_input(
     "Weights and clusters of the survey, and helping columns, go with `estimator = \"robust\"`.")

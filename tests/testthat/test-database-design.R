@@ -40,6 +40,8 @@ test_that("weights and clusters count beyond memory as they do in memory", {
     expect_true(all(abs(log(width(beyond) / width(here))) < log(2)))
     same(function(s) sw_confirm(s, estimator = "robust"))
     same(function(s) sw_confirm(s, estimator = "robust", missing = "listwise"))
+    # Clusters have people in both groups.
+    for (missing in c("auto", "listwise")) same(function(s) sw_invariance(s, by = "district", missing = missing))
   }
   expect_error(sw_score(survey(sw_table(lite, "answers", memory = .03)), form = "t"), NA)
   # Somebody without a weight is set aside, which a statement cannot do.

@@ -39,8 +39,30 @@ test_that("invariance over waves, and over groups and waves, is that of memory f
     }
   }
   expect_match(paste(format(sw_invariance(sources[[2]], across = "wave no")), collapse = " "), "`estimator = \"ml\"`, since")
-  expect_match(paste(format(sw_invariance(sources[[1]], across = "wave no")), collapse = " "), "needs single answers at *once")
-  expect_error(sw_invariance(sources[[1]], across = "wave no", estimator = "robust"), "by `estimator = \"ml\"`", class = "scalewort_error_input")
+  expect_error(sw_invariance(sources[[2]], across = "wave no", estimator = "robust"), "sums only.*by `estimator = \"ml\"`",
+    class = "scalewort_error_input")
+})
+
+test_that("robust and ordinal invariance, with weights and clusters of people over waves, are those of memory from chunks", {
+  rows <- panel_rows()
+  rows$w <- 1 + match(rows$who, unique(rows$who)) %% 5
+  rows$w[rows$`wave no` == "three" & rows$who %in% paste0("p", 1:3)] <- 9
+  rows$house <- paste0("h", match(rows$who, unique(rows$who)) %/% 4)
+  lite <- local_sqlite(panel = rows)
+  survey <- function(of, ...) sw_survey(of, panel_book, id = "who", wave = "wave no", group = "site", waves = c("one", "two", "three"), ...)
+  same <- function(work, ...) {
+    one <- work(survey(sw_table(lite, "panel", memory = .02), ...))
+    other <- work(survey(rows, ...))
+    for (table in names(other$tables)) expect_equal(one$tables[[table]], other$tables[[table]], tolerance = 1e-6, info = table)
+    expect_equal(one$about[c("n", "n_left_out", "missing")], other$about[c("n", "n_left_out", "missing")])
+    one
+  }
+  same(function(s) sw_invariance(s, across = "wave no", estimator = "ordinal"))
+  same(function(s) sw_invariance(s, by = "site", across = "wave no"))
+  for (missing in c("auto", "listwise")) {
+    found <- same(function(s) sw_invariance(s, by = "site", across = "wave no", missing = missing), weight = "w", cluster = "house")
+  }
+  expect_match(paste(found$notes, collapse = " "), "3 people have another weight in a later wave")
 })
 
 test_that("people who are twice in a wave, or in two groups, are not compared; few of them are not counted", {
@@ -57,6 +79,7 @@ test_that("people who are twice in a wave, or in two groups, are not compared; f
   expect_error(compare(of("moved"), by = "site"), "site: 1 person", class = "scalewort_error_input")
   expect_error(compare(of("moved"), by = c("site", "area")), "area: 1 person", class = "scalewort_error_input")
   expect_s3_class(compare(of("moved")), "sw_invariance")
+  expect_error(compare(panel_survey(moved), by = "site"), "site: 1 person", class = "scalewort_error_input")
   shards <- panel_survey(sw_table(list(local_sqlite(part = rows[1:700, ]), local_sqlite(part = rows[-(1:700), ])), "part", fetch = "sums"))
   expect_error(compare(shards), "several shards", class = "scalewort_error_input")
 })

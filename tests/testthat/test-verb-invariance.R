@@ -223,3 +223,18 @@ test_that("who is left out of a comparison, and below which size, is said as it 
   found <- sw_invariance(survey, structure, by = "part", steps = "configural")
   expect_match(found$notes, "having fewer than 30 cases", all = FALSE)
 })
+
+test_that("twins in two groups make their difference surer, with helping columns as without", {
+  a <- answers_of(300, 11)
+  frame <- as.data.frame(rbind(a, a + .3 * answers_of(300, 12)))
+  frame$place <- rep(c("a", "b"), each = 300)
+  frame$pair <- rep(paste0("p", 1:300), 2)
+  frame$age <- rep(20:69, 12)
+  frame$i1[c(3, 50, 400)] <- NA
+  errors <- function(cluster, also) {
+    x <- sw_invariance(sw_survey(frame, book, group = "place", cluster = cluster), two, by = "place", estimator = "robust", also = also)
+    subset(tidy(x, "parameters"), step == "scalar" & group == "b" & kind == "mean")$std.error
+  }
+  expect_equal(errors("pair", "age"), errors("pair", NULL), tolerance = .02)
+  expect_true(all(errors("pair", "age") < .7 * errors(NULL, "age")))
+})
