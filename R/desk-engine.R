@@ -16,7 +16,7 @@ new_desk <- function(path) {
 # What all steps rest on, for a plan: list(survey, options, common, store). The answers are read once, and again when a file changes.
 desk_ready <- function(desk, plan = decided_plan(desk$raw)) {
   beside <- beside_plan(desk$path)
-  hashes <- plan_hashes(plan, beside, remembered_hash)
+  hashes <- plan_hashes(plan, beside, remembered_hash, function(...) desk_fingerprint(desk, ...))
   key <- rlang::hash(list(hashes, plan[reading_keys]))
   if (!identical(desk$read_key, key)) {
     if (!is.null(desk$read)) close_table(desk$read)
@@ -30,6 +30,19 @@ desk_ready <- function(desk, plan = decided_plan(desk$raw)) {
   }
   list(survey = desk$survey, options = step_options(plan, beside), common = plan_common(plan),
     store = desk_store(result_store(desk$path, survey_key), desk$memory))
+}
+
+# The fingerprint of a table is a look at all of it: taken again when work begins, and else no more often than takes a twentieth of the time.
+# Every question asked of the table meanwhile finds out by itself whether it has changed.
+desk_fingerprint <- function(desk, plan, beside) {
+  now <- proc.time()[["elapsed"]]
+  known <- desk$fingerprint
+  if (is.null(known) || !identical(known$data, plan$data) || now >= known$until) {
+    value <- plan_fingerprint(plan, beside)
+    then <- proc.time()[["elapsed"]]
+    desk$fingerprint <- list(data = plan$data, value = value, until = then + max(5, 20 * (then - now)))
+  }
+  desk$fingerprint$value
 }
 
 # Kept results, those of this session in memory; a step that failed is kept beside, where a run does not look.
@@ -104,6 +117,7 @@ start_work <- function(desk, write = FALSE) {
   desk$doing <- ""
   desk$trouble <- NULL
   desk$writes <- write
+  desk$fingerprint <- NULL
   desk$job <- callr::r_bg(function(path, write) {
     ours <- function(name) getFromNamespace(name, "scalewort")
     if (write) ours("run_plan")(path)$paths else ours("desk_work")(path)

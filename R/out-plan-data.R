@@ -15,15 +15,15 @@ data_said <- function(plan) {
   paste(if (is_query(plan$data$table)) "a query" else paste("table", plan$data$table), "of", from)
 }
 
-# What kept results depend on: the files, and what the table holds. hash: of a file.
-plan_hashes <- function(plan, beside, hash = rlang::hash_file) {
+# What kept results depend on: the files, and what the table holds. hash: of a file; fingerprint: of the plan's table.
+plan_hashes <- function(plan, beside, hash = rlang::hash_file, fingerprint = plan_fingerprint) {
   out <- input_hashes(input_files(plan), beside, hash)
   if (!from_database(plan)) {
     return(out)
   }
   log <- if (!is.null(plan$data$file)) paste0(beside(plan$data$file), "-wal")
   if (!is.null(log) && file.exists(log)) out["log of changes"] <- hash(log)
-  if (is.null(plan$data$file)) out[data_said(plan)] <- with_plan_table(plan, beside, table_fingerprint)
+  if (is.null(plan$data$file)) out[data_said(plan)] <- fingerprint(plan, beside)
   out
 }
 
@@ -40,6 +40,8 @@ remembered_hash <- local({
     known[[place]]$hash
   }
 })
+
+plan_fingerprint <- function(plan, beside) with_plan_table(plan, beside, table_fingerprint)
 
 # A table's content as one number.
 table_fingerprint <- function(table) {

@@ -41,6 +41,21 @@ test_that("a plan on a SQLite file or a PostgreSQL service gives the same tables
   DBI::dbExecute(postgres, "UPDATE answers SET calm1 = 5 WHERE calm1 = 1")
   sw_run(file.path(folder, "service.yml"))
   expect_false(identical(alpha("service"), alpha("file")))
+  # The desk does not look through the whole table at every act, and sees its change when work begins.
+  desk <- core("new_desk")(file.path(folder, "service.yml"))
+  key <- function() {
+    core("desk_ready")(desk)
+    desk$survey_key
+  }
+  first <- key()
+  DBI::dbExecute(postgres, "UPDATE answers SET calm2 = 5 WHERE calm2 = 1")
+  expect_identical(key(), first)
+  core("start_work")(desk)
+  expect_false(key() == first)
+  core("stop_work")(desk)
+  desk$fingerprint$until <- 0
+  DBI::dbExecute(postgres, "UPDATE answers SET calm3 = 5 WHERE calm3 = 1")
+  expect_false(desk$survey_key == key())
   DBI::dbDisconnect(postgres)
 })
 
