@@ -8,20 +8,22 @@ namespace scalewort {
 
 namespace {
 
-// Inverse of a positive definite matrix by sweeping each row in turn; for small matrices
+// Inverse of a positive definite matrix by sweeping each row in turn, in its place; for small matrices
 // quicker than a factorisation.
-Matrix swept_inverse(Matrix a) {
-  Vector column;
-  for (Eigen::Index k = 0; k < a.rows(); ++k) {
+void sweep_inverse(Matrix& a, Vector& column) {
+  const Eigen::Index p = a.rows();
+  for (Eigen::Index k = 0; k < p; ++k) {
     const double pivot = 1.0 / a(k, k);
     column = a.col(k);
-    a.noalias() -= (pivot * column) * column.transpose();
-    column *= pivot;
-    a.col(k) = column;
-    a.row(k) = column.transpose();
+    for (Eigen::Index j = 0; j < p; ++j) {
+      const double by = pivot * column(j);
+      double* own = a.col(j).data();
+      for (Eigen::Index i = 0; i < p; ++i) own[i] -= by * column(i);
+    }
+    for (Eigen::Index i = 0; i < p; ++i) a(i, k) = a(k, i) = pivot * column(i);
     a(k, k) = -pivot;
   }
-  return -a;
+  a = -a;
 }
 
 class OneFactorLikelihood : public Objective {
@@ -40,8 +42,9 @@ class OneFactorLikelihood : public Objective {
   double value(const Vector& x) override {
     if (at_.size() == x.size() && at_ == x) return value_;
     at_ = x;
-    const Vector scale = (-0.5 * x.array()).exp();
-    b_ = scale.asDiagonal() * r_ * scale.asDiagonal();
+    scale_ = (-0.5 * x.array()).exp();
+    b_ = r_;
+    for (Eigen::Index j = 0; j < b_.cols(); ++j) b_.col(j).array() *= scale_(j) * scale_.array();
     find_root();
     const double p = static_cast<double>(r_.rows());
     const double log_det_rest = log_det_ - x.sum() - std::log(t_);
@@ -52,13 +55,21 @@ class OneFactorLikelihood : public Objective {
   double derivatives(const Vector& x, Vector& gradient, Matrix& hessian) override {
     const double f = value(x);
     const Eigen::Index p = r_.rows();
-    const Matrix ww = w_ * w_.transpose();
-    const Matrix apart = t_ * Matrix::Identity(p, p) - b_;  // t I - B
     gradient = 1.0 - b_.diagonal().array() - (1.0 - t_) * w_.array().square();
-    const Matrix inverse = swept_inverse(apart + ww) - ww;
-    const Matrix others = Matrix::Identity(p, p) - ww;
-    const Matrix weighted = 2.0 * t_ * (1.0 - t_) * inverse + (3.0 * t_ - 1.0) * others - apart;
-    hessian = (b_ - t_ * ww).cwiseProduct(others) + ww.cwiseProduct(weighted);
+    inverse_ = -b_;  // of t I - B + w w', less w w'
+    for (Eigen::Index j = 0; j < p; ++j) {
+      inverse_.col(j) += w_(j) * w_;
+      inverse_(j, j) += t_;
+    }
+    sweep_inverse(inverse_, next_);
+    hessian.resize(p, p);
+    const double twice = 2.0 * t_ * (1.0 - t_), thrice = 3.0 * t_ - 1.0;
+    for (Eigen::Index j = 0; j < p; ++j)
+      for (Eigen::Index i = 0; i < p; ++i) {
+        const double ww = w_(i) * w_(j), same = i == j ? 1.0 : 0.0, others = same - ww;
+        const double weighted = twice * (inverse_(i, j) - ww) + thrice * others - (t_ * same - b_(i, j));
+        hessian(i, j) = (b_(i, j) - t_ * ww) * others + ww * weighted;
+      }
     return f;
   }
 
@@ -67,11 +78,11 @@ class OneFactorLikelihood : public Objective {
   // roots lie too close for that.
   void find_root() {
     for (int i = 0; i < 200; ++i) {
-      Vector next = b_ * w_;
-      t_ = next.norm();
-      next /= t_;
-      const double moved = (next - w_).squaredNorm();
-      w_ = next;
+      next_.noalias() = b_ * w_;
+      t_ = next_.norm();
+      next_ /= t_;
+      const double moved = (next_ - w_).squaredNorm();
+      w_.swap(next_);
       if (moved < 1e-24) return;
     }
     Eigen::SelfAdjointEigenSolver<Matrix> solver(b_);
@@ -81,8 +92,8 @@ class OneFactorLikelihood : public Objective {
   }
 
   const Matrix r_;
-  Matrix b_;
-  Vector w_, at_;
+  Matrix b_, inverse_;
+  Vector w_, next_, scale_, at_;
   double t_ = 1.0, log_det_ = 0.0, value_ = 0.0;
   bool positive_ = false;
 };
@@ -99,7 +110,9 @@ OneFactor extract_one_factor(const MatrixRef& r, const Vector* start, double low
   if (start != nullptr) {
     x = start->array().log();
   } else {
-    const Matrix inverse = swept_inverse(r);
+    Matrix inverse = r;
+    Vector column;
+    sweep_inverse(inverse, column);
     x = ((1.0 - 0.5 / static_cast<double>(p)) / inverse.diagonal().array()).log();
   }
   const Minimum best =

@@ -4,6 +4,7 @@
 #include "one_factor.h"
 #include "parallel.h"
 #include "random.h"
+#include "wide_product.h"
 
 namespace scalewort {
 
@@ -11,7 +12,7 @@ namespace {
 
 constexpr double not_there = std::numeric_limits<double>::quiet_NaN();
 
-constexpr Eigen::Index piece = 16;
+constexpr Eigen::Index piece = 32;
 
 void count_draws(Generator& generator, Eigen::Index n, std::vector<int>& counts) {
   counts.assign(n, 0);
@@ -56,18 +57,24 @@ Matrix draw_weights(Eigen::Index n, Eigen::Index first, Eigen::Index count, std:
 }
 
 std::vector<WeightedMoments> weighted_moments(const MatrixRef& x, const Matrix& weights) {
-  constexpr Eigen::Index block_rows = 64;
+  constexpr Eigen::Index block_rows = 256;
+  const bool wide = has_wide_registers();
   const Eigen::Index n = x.rows(), p = x.cols(), figures = p + p * (p + 1) / 2;
-  Matrix terms(block_rows, figures), sums = Matrix::Zero(figures, weights.cols());
+  Matrix terms(figures, block_rows), sums = Matrix::Zero(figures, weights.cols());
+  Vector own(p);
   for (Eigen::Index first = 0; first < n; first += block_rows) {
     const Eigen::Index size = std::min(block_rows, n - first);
-    const auto block = x.middleRows(first, size);
-    terms.topLeftCorner(size, p) = block;
-    Eigen::Index at = p;
-    for (Eigen::Index j = 0; j < p; ++j)
-      for (Eigen::Index k = j; k < p; ++k, ++at)
-        terms.col(at).head(size) = block.col(j).cwiseProduct(block.col(k));
-    sums.noalias() += terms.topRows(size).transpose() * weights.middleRows(first, size);
+    for (Eigen::Index i = 0; i < size; ++i) {
+      own = x.row(first + i);
+      double* term = std::copy(own.data(), own.data() + p, terms.col(i).data());
+      for (Eigen::Index j = 0; j < p; ++j)
+        for (Eigen::Index k = j; k < p; ++k) *term++ = own(j) * own(k);
+    }
+    const MatrixRef used = terms.leftCols(size), drawn = weights.middleRows(first, size);
+    if (wide)
+      add_wide_product(figures, weights.cols(), size, lying(used), lying(drawn), sums.data(), sums.outerStride());
+    else
+      sums.noalias() += used * drawn;
   }
   std::vector<WeightedMoments> out(weights.cols());
   for (Eigen::Index i = 0; i < weights.cols(); ++i) {

@@ -63,7 +63,8 @@ bool has_wide_registers() { return __builtin_cpu_supports("avx2") && __builtin_c
 
 void add_wide_product(Eigen::Index rows, Eigen::Index columns, Eigen::Index inner, Lying a, Lying b, double* c, Eigen::Index stride) {
   const auto filled = [](Eigen::Index size, Eigen::Index by) { return (size + by - 1) / by * by; };
-  std::vector<double> of_a(filled(std::min(rows, tile_rows), tall) * tile_depth), of_b(filled(columns, broad) * tile_depth);
+  const Eigen::Index most = std::min(inner, tile_depth);
+  std::vector<double> of_a(filled(std::min(rows, tile_rows), tall) * most), of_b(filled(columns, broad) * most);
   double out[tall * broad];
   for (Eigen::Index from = 0; from < inner; from += tile_depth) {
     const Eigen::Index deep = std::min(tile_depth, inner - from);
