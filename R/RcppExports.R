@@ -117,6 +117,10 @@ kernel_em <- function(patterns, covariance, mean, tolerance, max_iterations) {
     .Call(`_scalewort_export_em`, patterns, covariance, mean, tolerance, max_iterations)
 }
 
+kernel_em_without <- function(x, weight, of, groups, covariance, mean, tolerance, max_iterations) {
+    .Call(`_scalewort_export_em_without`, x, weight, of, groups, covariance, mean, tolerance, max_iterations)
+}
+
 kernel_extract <- function(r, m, start, search) {
     .Call(`_scalewort_export_extract`, r, m, start, search)
 }

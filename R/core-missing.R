@@ -19,8 +19,8 @@ pattern_order <- function(n, missing) do.call(order, c(list(-n, rowSums(missing)
 # Means and covariances (divisor n) of normal data with missing cells by the EM
 # algorithm (Dempster, Laird & Rubin, 1977), its steps stretched (Varadhan & Roland, 2008).
 # list(status, mean, covariance, iterations). Rows without any answer are left
-# out. x: n x p; weight: sampling weights of the rows; near: what this function returned for nearly the same rows, where it then begins.
-core_em <- function(x, weight = NULL, tolerance = 1e-8, max_iterations = 1000L, near = NULL) {
+# out. x: n x p; weight: sampling weights of the rows.
+core_em <- function(x, weight = NULL, tolerance = 1e-8, max_iterations = 1000L) {
   some <- rowSums(!is.na(x)) > 0
   x <- x[some, , drop = FALSE]
   p <- ncol(x)
@@ -32,11 +32,20 @@ core_em <- function(x, weight = NULL, tolerance = 1e-8, max_iterations = 1000L, 
   if (!anyNA(x)) {
     return(complete_likelihood(x, if (is.null(weight)) rep(1, nrow(x)) else weight[some]))
   }
-  if (is.null(near)) near <- list(covariance = diag(spread, p), mean = mean)
-  out <- kernel_em(core_answer_patterns(x, weight[some]), unname(near$covariance), unname(near$mean), tolerance, max_iterations)
-  mean[] <- out$mean
-  dimnames(out$covariance) <- list(colnames(x), colnames(x))
-  list(status = if (out$converged) "ok" else "not_converged", mean = mean, covariance = out$covariance, iterations = out$iterations)
+  named_em(kernel_em(core_answer_patterns(x, weight[some]), diag(spread, p), unname(mean), tolerance, max_iterations), colnames(x))
+}
+
+named_em <- function(found, names) {
+  list(status = if (found$converged) "ok" else "not_converged", mean = stats::setNames(found$mean, names),
+    covariance = `dimnames<-`(found$covariance, if (!is.null(names)) list(names, names)), iterations = found$iterations)
+}
+
+# The same without the rows of each group in turn; of: everyone's group, 1, ..., groups; near: what core_em() returned for all rows, each
+# of which has an answer.
+core_em_without <- function(x, of, groups, near, weight = NULL, tolerance = 1e-8, max_iterations = 1000L) {
+  found <- kernel_em_without(x, if (is.null(weight)) numeric() else as.numeric(weight), as.integer(of), as.integer(groups), unname(near$covariance),
+    unname(near$mean), tolerance, max_iterations)
+  lapply(found, named_em, names = colnames(x))
 }
 
 # Where nothing is missing there is nothing to iterate.

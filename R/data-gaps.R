@@ -106,24 +106,24 @@ complete_sample_rows <- function(sample) {
 
 # answers: of people who answered one of the first `count` columns. Of near normal ones gamma comes from the observed
 # information, of others, and of people in clusters or with weights, from the influence of each.
-moments_by_likelihood <- function(answers, count, weight = NULL, cluster = NULL, spread = FALSE, near = NULL) {
+moments_by_likelihood <- function(answers, count, weight = NULL, cluster = NULL, spread = FALSE) {
   n <- nrow(answers)
   own <- seq_len(count)
-  em <- core_em(answers, weight, near = near)
-  names <- colnames(answers)[own]
-  out <- list(status = em$status, n = n, mean = em$mean[own], covariance = em$covariance[own, own, drop = FALSE] * n / (n - 1))
-  dimnames(out$covariance) <- list(names, names)
-  if (em$status != "ok" || core_definiteness(core_correlation(out$covariance)) < 1e-10) {
-    if (em$status == "ok") out$status <- "not_positive_definite"
-    return(out)
-  }
-  if (spread) {
+  em <- core_em(answers, weight)
+  out <- moments_of_em(em, n, own)
+  if (spread && out$status == "ok") {
     patterns <- core_answer_patterns(answers, weight)
     plain <- is.null(weight) && is.null(cluster) && near_normal(answers[, own, drop = FALSE])
     gamma <- if (plain) core_observed_gamma(em, patterns) else
       core_free_gamma(answers, em, patterns, if (is.null(weight)) rep(1, n) else weight, cluster)
     if (!is.null(gamma)) out$gamma <- core_gamma_of(gamma, ncol(answers), own)
   }
+  out
+}
+
+moments_of_em <- function(em, n, own) {
+  out <- list(status = em$status, n = n, mean = em$mean[own], covariance = em$covariance[own, own, drop = FALSE] * n / (n - 1))
+  if (em$status == "ok" && core_definiteness(core_correlation(out$covariance)) < 1e-10) out$status <- "not_positive_definite"
   out
 }
 
@@ -155,11 +155,11 @@ moments_without <- function(people, count, of, groups) {
     return(core_moments_without(people$answers[, seq_len(count), drop = FALSE], of, groups, people$weight))
   }
   all <- core_em(people$answers, people$weight)
-  near <- if (all$status == "ok") all
-  lapply(seq_len(groups), function(g) {
-    left <- of != g
-    moments_by_likelihood(people$answers[left, , drop = FALSE], count, people$weight[left], near = near)
-  })
+  if (all$status != "ok") {
+    return(rep(list(all["status"]), groups))
+  }
+  fits <- core_em_without(people$answers, of, groups, all, people$weight)
+  Map(moments_of_em, fits, nrow(people$answers) - tabulate(of, groups), MoreArgs = list(own = seq_len(count)))
 }
 
 # Are answers near normal: mean absolute skewness of the items at most .5, mean excess kurtosis at most 1?

@@ -27,7 +27,7 @@ held_survey <- function(x) {
     source$token <- new.env(parent = emptyenv())
     source$way <- weak_reference(source$token, source)
   }
-  x$source <- structure(list(hash = source_hash(source), answers = rlang::hash(source$answers), token = source$token, way = source$way),
+  x$source <- structure(list(hash = source_hash(source), answers = hash_of(source$answers), token = source$token, way = source$way),
     class = "held_source")
   x
 }
@@ -48,7 +48,7 @@ with_answers <- function(x) {
   }
   found <- weak_value(x$source$way)
   if (is.null(found) || !still_there(found)) {
-    same <- function(source) source_hash(source) == x$source$hash && rlang::hash(source$answers) == x$source$answers && still_there(source)
+    same <- function(source) source_hash(source) == x$source$hash && hash_of(source$answers) == x$source$answers && still_there(source)
     found <- Find(same, known_sources())
   }
   if (is.null(found)) {

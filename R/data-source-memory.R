@@ -14,7 +14,7 @@ source_frame <- function(source, name) if (is.environment(source)) get(name, sou
 
 # The hash of the data, taken once.
 source_hash <- function(source) {
-  if (is.null(source$hash)) source$hash <- rlang::hash(source$data)
+  if (is.null(source$hash)) source$hash <- hash_of(source$data)
   source$hash
 }
 

@@ -12,7 +12,7 @@ new_table_source <- function(table, rows, readings, silent, labels) {
   source$labels <- labels
   source$known <- new.env(parent = emptyenv())
   counts <- lapply(readings, `[[`, "counts")
-  source$hash <- rlang::hash(list(table$engine, table$query, rows, counts))
+  source$hash <- hash_of(list(table$engine, table$query, rows, counts))
   class(source) <- c(if (table$fetch == "sums") "sums_source" else "chunks_source", "table_source")
   known_sources(source)
   source
@@ -194,7 +194,7 @@ stop_for_cells <- function(read) {
 # What somebody asks for is fetched again only where other people, items or keyings are meant.
 asked_before <- function(survey, question, work) {
   source <- survey$source
-  key <- rlang::hash(list(question, .subset2(survey, "kept")))
+  key <- hash_of(list(question, .subset2(survey, "kept")))
   if (is.null(source$known[[key]])) {
     assign(key, in_one_state(source$table, {
       check_unchanged(survey)

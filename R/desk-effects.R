@@ -18,7 +18,7 @@ desk_figures <- function(have) {
 # Kept under the hash of the decisions that led there, as they are written; a reason changes nothing.
 decisions_key <- function(decisions) {
   done <- lapply(decisions, function(d) d[names(d) != "reason"])
-  rlang::hash(if (length(done) > 0) yaml::as.yaml(done) else "none")
+  hash_of(if (length(done) > 0) yaml::as.yaml(done) else "none")
 }
 
 read_effects <- function(folder) {

@@ -17,7 +17,7 @@ new_desk <- function(path) {
 desk_ready <- function(desk, plan = decided_plan(desk$raw)) {
   beside <- beside_plan(desk$path)
   hashes <- plan_hashes(plan, beside, remembered_hash, function(...) desk_fingerprint(desk, ...))
-  key <- rlang::hash(list(hashes, plan[reading_keys]))
+  key <- hash_of(list(hashes, plan[reading_keys]))
   if (!identical(desk$read_key, key)) {
     if (!is.null(desk$read)) close_table(desk$read)
     desk$read <- read_planned(plan, beside)

@@ -71,7 +71,7 @@ heat_figure <- function(screening, settings, desk) {
   if (length(items) < 2) {
     return(NULL)
   }
-  place <- paste("heat", settings$language, rlang::hash(screening$parts$correlations))
+  place <- paste("heat", settings$language, hash_of(screening$parts$correlations))
   if (is.null(desk$memory[[place]])) {
     figure <- figure_in(report_figures(screening)$correlations, settings$words)
     folder <- tempfile("desk-")

@@ -74,7 +74,7 @@ new_token <- function() {
     on.exit(close(source))
     return(paste(as.character(readBin(source, "raw", 16)), collapse = ""))
   }
-  rlang::hash(list(Sys.time(), Sys.getpid(), tempfile(), proc.time(), Sys.getenv()))
+  hash_of(list(Sys.time(), Sys.getpid(), tempfile(), proc.time(), Sys.getenv()))
 }
 
 # The plan that belongs to what is to be opened; drafted where there is none.

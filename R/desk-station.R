@@ -38,7 +38,7 @@ desk_station <- function(step, desk, found, words) {
 
 # Blocks of a result as the report draws them; drawn once for a result and language.
 station_blocks <- function(result, settings, desk, part) {
-  place <- paste("blocks", part, settings$language, is.null(settings$wordings), rlang::hash(list(result$tables, result$about, result$noted)))
+  place <- paste("blocks", part, settings$language, is.null(settings$wordings), hash_of(list(result$tables, result$about, result$noted)))
   if (is.null(desk$memory[[place]])) assign(place, drawn_blocks(result, settings, desk, part), desk$memory)
   desk$memory[[place]]
 }
@@ -74,7 +74,7 @@ block_html <- function(b, settings, desk) {
   html <- html_block(b, settings)
   words <- settings$words$desk
   if (b$kind == "figure") {
-    key <- rlang::hash(list(b$name, b$caption, b$alt, b$number))
+    key <- hash_of(list(b$name, b$caption, b$alt, b$number))
     assign(paste("figure", key), b$figure, desk$memory)
     if (b$number == 1 && !is.null(settings$clickable)) html <- clickable_html(html, b$figure, settings$clickable)
     return(sub("</figure>", paste0("<p class=\"give\"><button type=\"button\" class=\"act\" data-save=\"png\" data-name=\"", b$name, "\">",

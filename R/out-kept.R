@@ -3,7 +3,7 @@
 # each is read only when it is what was written, by its checksum.
 
 result_store <- function(plan, key) {
-  folder <- file.path(tools::R_user_dir("scalewort", "cache"), "kept", rlang::hash(normalizePath(plan)))
+  folder <- file.path(tools::R_user_dir("scalewort", "cache"), "kept", hash_of(normalizePath(plan)))
   dir.create(folder, recursive = TRUE, showWarnings = FALSE)
   place <- function(name, ending) file.path(folder, paste0(name, ending))
   list(

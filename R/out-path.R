@@ -26,7 +26,7 @@ run_steps <- function(have, options, common, progress = function(step) NULL, sto
     own <- if (is.list(options[[name]])) options[[name]] else list()
     waits <- any(step$needs %in% pending)
     if (!waits && is_lacking(name, step, have, asked, failed)) next
-    keys[[name]] <- rlang::hash(list(name, own, asked, common, keys[step$needs], kept_version()))
+    keys[[name]] <- hash_of(list(name, own, asked, common, keys[step$needs], kept_version()))
     if (waits || (!may_compute(name, compute) && is.null(store$get(name, keys[[name]])))) {
       pending <- c(pending, name)
       next

@@ -48,7 +48,7 @@ table_fingerprint <- function(table) {
   parts <- lapply(table$connections, function(connection) {
     ask(connection, paste("SELECT count(*) AS n, sum(CAST(hashtext(CAST(t.* AS text)) AS bigint)) AS h FROM", table_alias(table)))
   })
-  rlang::hash(parts)
+  hash_of(parts)
 }
 
 table_alias <- function(table) if (is_query(table$query)) sub("answers_asked_for$", "t", table$query) else paste(table$query, "AS t")

@@ -81,7 +81,7 @@ run_plan <- function(path, overwrite = FALSE, progress = function(step) NULL, se
 plan_common <- function(plan) list(seed = if (is.null(plan$seed)) 1 else plan$seed, limits = plan_limits(plan))
 
 # What the answers depend on: the files, how they are read, what is turned, moved or set aside.
-answers_key <- function(hashes, plan) rlang::hash(list(hashes, plan[c(reading_keys, "flip", "move", "set_aside")]))
+answers_key <- function(hashes, plan) hash_of(list(hashes, plan[c(reading_keys, "flip", "move", "set_aside")]))
 
 reading_keys <- c("data", "codebook", "id", "group", "wave", "waves", "wide", "cluster", "weight", "missing_codes", "trust")
 

@@ -436,6 +436,24 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_em_without
+Rcpp::List export_em_without(const Eigen::Map<Eigen::MatrixXd> x, const Rcpp::NumericVector weight, const Eigen::Map<Eigen::VectorXi> of, int groups, const Eigen::Map<Eigen::MatrixXd> covariance, const Eigen::Map<Eigen::VectorXd> mean, double tolerance, int max_iterations);
+RcppExport SEXP _scalewort_export_em_without(SEXP xSEXP, SEXP weightSEXP, SEXP ofSEXP, SEXP groupsSEXP, SEXP covarianceSEXP, SEXP meanSEXP, SEXP toleranceSEXP, SEXP max_iterationsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type x(xSEXP);
+    Rcpp::traits::input_parameter< const Rcpp::NumericVector >::type weight(weightSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXi> >::type of(ofSEXP);
+    Rcpp::traits::input_parameter< int >::type groups(groupsSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type covariance(covarianceSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type mean(meanSEXP);
+    Rcpp::traits::input_parameter< double >::type tolerance(toleranceSEXP);
+    Rcpp::traits::input_parameter< int >::type max_iterations(max_iterationsSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_em_without(x, weight, of, groups, covariance, mean, tolerance, max_iterations));
+    return rcpp_result_gen;
+END_RCPP
+}
 // export_extract
 Rcpp::List export_extract(const Eigen::Map<Eigen::MatrixXd> r, int m, Rcpp::NumericVector start, Rcpp::List search);
 RcppExport SEXP _scalewort_export_extract(SEXP rSEXP, SEXP mSEXP, SEXP startSEXP, SEXP searchSEXP) {
@@ -983,6 +1001,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_refit", (DL_FUNC) &_scalewort_export_refit, 9},
     {"_scalewort_export_answer_patterns", (DL_FUNC) &_scalewort_export_answer_patterns, 2},
     {"_scalewort_export_em", (DL_FUNC) &_scalewort_export_em, 5},
+    {"_scalewort_export_em_without", (DL_FUNC) &_scalewort_export_em_without, 8},
     {"_scalewort_export_extract", (DL_FUNC) &_scalewort_export_extract, 4},
     {"_scalewort_export_extract_each", (DL_FUNC) &_scalewort_export_extract_each, 4},
     {"_scalewort_export_discrepancy", (DL_FUNC) &_scalewort_export_discrepancy, 4},

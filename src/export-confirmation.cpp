@@ -31,6 +31,11 @@ Rcpp::List as_list(const scalewort::Optimum& fit, const std::vector<scalewort::S
       Rcpp::_["decrement"] = fit.decrement, Rcpp::_["iterations"] = fit.iterations, Rcpp::_["held"] = held + 1);
 }
 
+Rcpp::List em_list(const scalewort::EmFit& fit) {
+  return Rcpp::List::create(Rcpp::_["converged"] = fit.converged, Rcpp::_["mean"] = plain(fit.mean), Rcpp::_["covariance"] = fit.covariance,
+                            Rcpp::_["iterations"] = fit.iterations);
+}
+
 scalewort::WeightedFit as_weighted(const Rcpp::List& fit) {
   const auto matrix = [&](const char* name) { return Rcpp::as<Eigen::Map<Eigen::MatrixXd>>(fit[name]); };
   return {matrix("j"), matrix("pulled"), matrix("bread"), matrix("meat"), matrix("gamma"), Rcpp::as<Eigen::Map<Eigen::VectorXd>>(fit["w"])};
@@ -315,8 +320,18 @@ Rcpp::List export_answer_patterns(const Eigen::Map<Eigen::MatrixXd> x, const Rcp
 // Free means and covariances by the EM algorithm.
 // [[Rcpp::export(name = "kernel_em")]]
 Rcpp::List export_em(Rcpp::List patterns, Eigen::MatrixXd covariance, Eigen::VectorXd mean, double tolerance, int max_iterations) {
-  const scalewort::EmFit out =
-      scalewort::em_moments(as_patterns(patterns), covariance, mean, tolerance, max_iterations, threads_to_use());
-  return Rcpp::List::create(Rcpp::_["converged"] = out.converged, Rcpp::_["mean"] = plain(out.mean),
-                            Rcpp::_["covariance"] = out.covariance, Rcpp::_["iterations"] = out.iterations);
+  return em_list(scalewort::em_moments(as_patterns(patterns), covariance, mean, tolerance, max_iterations, threads_to_use()));
+}
+
+// Without the people of each group in turn; of: everybody's group from 1.
+// [[Rcpp::export(name = "kernel_em_without")]]
+Rcpp::List export_em_without(const Eigen::Map<Eigen::MatrixXd> x, const Rcpp::NumericVector weight, const Eigen::Map<Eigen::VectorXi> of, int groups,
+                             const Eigen::Map<Eigen::MatrixXd> covariance, const Eigen::Map<Eigen::VectorXd> mean, double tolerance,
+                             int max_iterations) {
+  const std::vector<scalewort::EmFit> found =
+      scalewort::em_without_each(x, weight.size() == 0 ? nullptr : weight.begin(), of.array() - 1, groups, covariance, mean, tolerance,
+                                 max_iterations, threads_to_use());
+  Rcpp::List out(groups);
+  for (int g = 0; g < groups; ++g) out[g] = em_list(found[g]);
+  return out;
 }

@@ -72,6 +72,24 @@ EmFit em_moments(const Patterns& patterns, Matrix covariance, Vector mean, doubl
   return out;
 }
 
+std::vector<EmFit> em_without_each(const MatrixRef& x, const double* weight, const Eigen::VectorXi& of, int groups, const Matrix& covariance,
+                                   const Vector& mean, double tolerance, int max_iterations, int threads) {
+  std::vector<EmFit> out(groups);
+  share(groups, 1, threads, [&](Eigen::Index g, Eigen::Index) {
+    const Eigen::Index left = (of.array() != static_cast<int>(g)).count();
+    Matrix own(left, x.cols());
+    std::vector<double> own_weight;
+    for (Eigen::Index i = 0, at = 0; i < x.rows(); ++i) {
+      if (of(i) == static_cast<int>(g)) continue;
+      own.row(at++) = x.row(i);
+      if (weight != nullptr) own_weight.push_back(weight[i]);
+    }
+    const Gathered found = gather_patterns(own, weight == nullptr ? nullptr : own_weight.data(), 1);
+    out[g] = em_moments(found.patterns, covariance, mean, tolerance, max_iterations, 1);
+  });
+  return out;
+}
+
 Matrix saturated_hessian(const Patterns& patterns, const Matrix& covariance, const Vector& mean,
                          int threads) {
   const Eigen::Index p = covariance.rows(), pairs = p * (p + 1) / 2;

@@ -18,6 +18,10 @@ struct EmFit {
 EmFit em_moments(const Patterns& patterns, Matrix covariance, Vector mean, double tolerance, int max_iterations,
                  int threads);
 
+// The same of the cases of x (with weights, or null) that are not in group g, for each g from 0 on; of: everybody's group.
+std::vector<EmFit> em_without_each(const MatrixRef& x, const double* weight, const Eigen::VectorXi& of, int groups, const Matrix& covariance,
+                                   const Vector& mean, double tolerance, int max_iterations, int threads);
+
 // Observed Hessian of the value in the means and covariances themselves (lower triangle with
 // diagonal, by column), per case: p(p + 3)/2 square.
 Matrix saturated_hessian(const Patterns& patterns, const Matrix& covariance, const Vector& mean,

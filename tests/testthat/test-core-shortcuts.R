@@ -84,16 +84,36 @@ test_that("patterns are gathered in order, with weighted moments", {
   expect_true(all(found[[4]]$covariance == 0))
 })
 
-test_that("likelihood begun near its end ends where it does from afar; complete answers need no iteration", {
+test_that("likelihood without each group, begun near its end, ends where it does from afar; complete answers need no iteration", {
   x <- people(120, 5, 4)
+  colnames(x) <- letters[1:5]
   complete <- core("core_em")(x)
   expect_equal(complete$covariance, cov(x) * 119 / 120, tolerance = 1e-12)
   expect_identical(complete$iterations, 0L)
   x[cbind(sample(120, 40), rep_len(1:5, 40))] <- NA
-  far <- core("core_em")(x)
-  near <- core("core_em")(x, near = core("core_em")(x[-(1:6), ]))
-  expect_equal(near$covariance, far$covariance, tolerance = 1e-6)
-  expect_lt(core("core_em")(x, near = far)$iterations, far$iterations)
+  of <- rep_len(1:6, 120)
+  for (weight in list(NULL, runif(120, .5, 2))) {
+    far <- core("core_em")(x, weight)
+    without <- core("core_em_without")(x, of, 6, far, weight)
+    for (g in 1:6) {
+      alone <- core("core_em")(x[of != g, ], weight[of != g])
+      expect_equal(without[[g]][c("status", "mean", "covariance")], alone[c("status", "mean", "covariance")], tolerance = 1e-6)
+    }
+    expect_lt(core("core_em_without")(x, rep(1:2, c(1, 119)), 1, far, weight)[[1]]$iterations, far$iterations)
+  }
+  # Without anybody who answers an item otherwise there is no solution.
+  x[of != 2, 3] <- 1
+  expect_identical(core("core_em_without")(x, of, 6, core("core_em")(x))[[2]]$status, "not_converged")
+})
+
+test_that("the same content has the same hash, whatever R wrote it, and other content another", {
+  hash <- core("hash_of")
+  x <- data.frame(a = c(1, 2, NA), b = c("x", "y", NA))
+  file <- withr::local_tempfile()
+  saveRDS(x, file)
+  expect_identical(hash(readRDS(file)), hash(x))
+  expect_false(hash(x) == hash(x[3:1, ]))
+  expect_match(hash(x), "^[0-9a-f]{32}$")
 })
 
 test_that("a general factor looked for beside another is the one found from many starts", {
