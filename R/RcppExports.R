@@ -149,6 +149,14 @@ kernel_moments_of <- function(sums) {
     .Call(`_scalewort_export_moments_of`, sums)
 }
 
+kernel_add_fourth_products <- function(x, mean, sums) {
+    invisible(.Call(`_scalewort_export_add_fourth_products`, x, mean, sums))
+}
+
+kernel_finish_fourth_products <- function(sums, n, own) {
+    invisible(.Call(`_scalewort_export_finish_fourth_products`, sums, n, own))
+}
+
 kernel_matrix_moments <- function(x) {
     .Call(`_scalewort_export_matrix_moments`, x)
 }

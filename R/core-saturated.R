@@ -61,24 +61,18 @@ core_gamma_by_rows <- function(rows, em, patterns, n) {
   kernel_product(t(through), kernel_product(spread, through))
 }
 
-# Sum over complete cases of products of products of deviations from a mean (lower triangle with diagonal, by column): what Gamma needs of
-# cases that come a part at a time. The products of `most` numbers at once are held.
-core_fourth_products <- function(x, mean, most = 2.5e6) {
-  at <- which(lower.tri(diag(ncol(x)), diag = TRUE), arr.ind = TRUE)
-  d <- x - rep(mean, each = nrow(x))
-  size <- max(1, floor(most / nrow(at)))
-  total <- matrix(0, nrow(at), nrow(at))
-  for (first in seq(1, length.out = ceiling(nrow(x) / size), by = size)) {
-    some <- d[first:min(nrow(x), first + size - 1), , drop = FALSE]
-    total <- total + kernel_crossproduct(some[, at[, 1], drop = FALSE] * some[, at[, 2], drop = FALSE])
-  }
-  total
-}
-
-# covariance: with divisor n - 1, of the n cases that were summed.
-core_gamma_of_products <- function(products, covariance, n) {
-  own <- covariance[lower.tri(covariance, diag = TRUE)] * (n - 1) / n
-  products / n - tcrossprod(own)
+# Gamma of complete cases who come a part at a time: list(add(cases x items), gamma(covariance with divisor n - 1, n)), of deviations from a mean.
+# The sums, a large matrix that nobody else holds, are changed in their place.
+core_fourth_products <- function(mean) {
+  p <- length(mean)
+  sums <- matrix(0, p * (p + 1) / 2, p * (p + 1) / 2)
+  list(
+    add = function(x) if (nrow(x) > 0) kernel_add_fourth_products(x, mean, sums),
+    gamma = function(covariance, n) {
+      kernel_finish_fourth_products(sums, n, covariance[lower.tri(covariance, diag = TRUE)] * (n - 1) / n)
+      sums
+    }
+  )
 }
 
 # Gamma of normal answers with gaps, from the observed information; NULL where there is none.

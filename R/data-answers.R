@@ -103,7 +103,10 @@ read_keyed_item <- function(column, spec) {
 format_answer <- function(x) format(x, trim = TRUE, digits = 6, drop0trailing = TRUE)
 
 # The codebook's rows of items.
-item_spec <- function(survey, items) survey$codebook$items[match(items, survey$codebook$items$item), ]
+item_spec <- function(survey, items) {
+  specs <- .subset2(survey, "codebook")$items
+  list2DF(lapply(unclass(specs), `[`, match(items, specs$item)))
+}
 
 # The whole numbers from lowest to highest, where there are at most 30.
 item_options <- function(spec) {

@@ -118,12 +118,12 @@ source_gamma.chunks_source <- function(survey, items) {
   keying <- keying_of(survey, items)
   moments <- source_moments(survey, items)
   asked_before(survey, list("gamma", items, keying), {
-    products <- 0
+    products <- core_fourth_products(moments$mean)
     each_answers(survey, items, function(columns, keep, ...) {
       x <- keyed_matrix(columns, keying, keep)
-      products <<- products + core_fourth_products(x[stats::complete.cases(x), , drop = FALSE], moments$mean)
+      products$add(x[stats::complete.cases(x), , drop = FALSE])
     })
-    core_gamma_of_products(products, moments$covariance, moments$n)
+    products$gamma(moments$covariance, moments$n)
   })
 }
 

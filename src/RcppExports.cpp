@@ -550,6 +550,30 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_add_fourth_products
+void export_add_fourth_products(const Eigen::Map<Eigen::MatrixXd> x, const Eigen::Map<Eigen::VectorXd> mean, Eigen::Map<Eigen::MatrixXd> sums);
+RcppExport SEXP _scalewort_export_add_fourth_products(SEXP xSEXP, SEXP meanSEXP, SEXP sumsSEXP) {
+BEGIN_RCPP
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type x(xSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type mean(meanSEXP);
+    Rcpp::traits::input_parameter< Eigen::Map<Eigen::MatrixXd> >::type sums(sumsSEXP);
+    export_add_fourth_products(x, mean, sums);
+    return R_NilValue;
+END_RCPP
+}
+// export_finish_fourth_products
+void export_finish_fourth_products(Eigen::Map<Eigen::MatrixXd> sums, double n, const Eigen::Map<Eigen::VectorXd> own);
+RcppExport SEXP _scalewort_export_finish_fourth_products(SEXP sumsSEXP, SEXP nSEXP, SEXP ownSEXP) {
+BEGIN_RCPP
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Eigen::Map<Eigen::MatrixXd> >::type sums(sumsSEXP);
+    Rcpp::traits::input_parameter< double >::type n(nSEXP);
+    Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type own(ownSEXP);
+    export_finish_fourth_products(sums, n, own);
+    return R_NilValue;
+END_RCPP
+}
 // export_matrix_moments
 Rcpp::List export_matrix_moments(const Rcpp::NumericMatrix x);
 RcppExport SEXP _scalewort_export_matrix_moments(SEXP xSEXP) {
@@ -1009,6 +1033,8 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_complete_moments", (DL_FUNC) &_scalewort_export_complete_moments, 4},
     {"_scalewort_export_add_moments", (DL_FUNC) &_scalewort_export_add_moments, 5},
     {"_scalewort_export_moments_of", (DL_FUNC) &_scalewort_export_moments_of, 1},
+    {"_scalewort_export_add_fourth_products", (DL_FUNC) &_scalewort_export_add_fourth_products, 3},
+    {"_scalewort_export_finish_fourth_products", (DL_FUNC) &_scalewort_export_finish_fourth_products, 3},
     {"_scalewort_export_matrix_moments", (DL_FUNC) &_scalewort_export_matrix_moments, 1},
     {"_scalewort_export_tally", (DL_FUNC) &_scalewort_export_tally, 4},
     {"_scalewort_export_tally_totals", (DL_FUNC) &_scalewort_export_tally_totals, 4},

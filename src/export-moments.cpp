@@ -1,6 +1,7 @@
 #include <RcppEigen.h>
 #include "columns-of-r.h"
 #include "core/covariance.h"
+#include "core/product.h"
 #include "core/totals.h"
 
 // columns: list of integer or double vectors of one length. keep: NULL or logical.
@@ -53,6 +54,19 @@ Rcpp::List export_moments_of(Rcpp::List sums) {
                             Rcpp::_["n"] = static_cast<double>(out.n),
                             Rcpp::_["mean"] = Rcpp::NumericVector(Rcpp::wrap(out.mean)),
                             Rcpp::_["covariance"] = out.covariance);
+}
+
+// sums: of the rows before, changed in their place, since they are large: those of the products of four deviations, then (finish) what these say
+// of n rows with mean products own: the covariance matrix of products, times n.
+// [[Rcpp::export(name = "kernel_add_fourth_products")]]
+void export_add_fourth_products(const Eigen::Map<Eigen::MatrixXd> x, const Eigen::Map<Eigen::VectorXd> mean, Eigen::Map<Eigen::MatrixXd> sums) {
+  scalewort::add_fourth_products(x, mean, sums, threads_to_use());
+}
+
+// [[Rcpp::export(name = "kernel_finish_fourth_products")]]
+void export_finish_fourth_products(Eigen::Map<Eigen::MatrixXd> sums, double n, const Eigen::Map<Eigen::VectorXd> own) {
+  for (Eigen::Index j = 0; j < sums.cols(); ++j)
+    for (Eigen::Index i = j; i < sums.rows(); ++i) sums(j, i) = sums(i, j) = sums(i, j) / n - own(i) * own(j);
 }
 
 // The same for the columns of a matrix, which is not copied.

@@ -7,7 +7,7 @@ namespace scalewort {
 
 namespace {
 
-constexpr Eigen::Index columns_at_once = 96, few_columns = 256, tall_rows = 4096;
+constexpr Eigen::Index columns_at_once = 96, few_columns = 256, tall_rows = 4096, piece_rows = 512;
 
 // Below this many multiplications a thread costs more than it saves.
 constexpr double worth_sharing = 2e6;
@@ -75,14 +75,33 @@ Matrix shared_crossproduct(const MatrixRef& x, int threads) {
     for (const Matrix& part : parts) out += part;
     return mirrored(out);
   }
+  add_crossproduct(x, out, threads);
+  return mirrored(out);
+}
+
+void add_crossproduct(const MatrixRef& x, Eigen::Ref<Matrix> sums, int threads) {
+  const Eigen::Index p = x.cols();
+  const bool wide = has_wide_registers();
   share(p, columns_at_once, threads, [&](Eigen::Index first, Eigen::Index last) {
     const MatrixRef left = x.rightCols(p - first), right = x.middleCols(first, last - first);
+    auto own = sums.block(first, first, p - first, last - first);
     if (wide)
-      add_product(turned(lying(left)), lying(right), x.rows(), out.block(first, first, p - first, last - first));
+      add_product(turned(lying(left)), lying(right), x.rows(), own);
     else
-      out.block(first, first, p - first, last - first).noalias() = left.transpose() * right;
+      own.noalias() += left.transpose() * right;
   });
-  return mirrored(out);
+}
+
+void add_fourth_products(const MatrixRef& x, const Vector& mean, Eigen::Ref<Matrix> sums, int threads) {
+  const Eigen::Index p = x.cols();
+  for (Eigen::Index first = 0; first < x.rows(); first += piece_rows) {
+    const Matrix apart = x.middleRows(first, std::min(piece_rows, x.rows() - first)).rowwise() - mean.transpose();
+    Matrix pairs(apart.rows(), sums.cols());
+    Eigen::Index at = 0;
+    for (Eigen::Index j = 0; j < p; ++j)
+      for (Eigen::Index k = j; k < p; ++k, ++at) pairs.col(at) = apart.col(j).cwiseProduct(apart.col(k));
+    add_crossproduct(pairs, sums, threads);
+  }
 }
 
 }  // namespace scalewort

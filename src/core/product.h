@@ -22,6 +22,13 @@ Matrix by_columns(const Matrix& x, int threads, Turn turn) {
 // The quadratic form of each row of x in m: diag(x m x').
 Vector row_forms(const MatrixRef& x, const MatrixRef& m, int threads);
 
+// Adds the lower triangle of x' x to that of sums, and parts of the upper one to it.
+void add_crossproduct(const MatrixRef& x, Eigen::Ref<Matrix> sums, int threads);
+
+// Adds to sums those of the products of every two products of two columns of x less a mean (pairs: lower triangle with diagonal, by
+// column), over the rows of x: the lower triangle, and parts of the upper one.
+void add_fourth_products(const MatrixRef& x, const Vector& mean, Eigen::Ref<Matrix> sums, int threads);
+
 // x' x.
 Matrix shared_crossproduct(const MatrixRef& x, int threads);
 

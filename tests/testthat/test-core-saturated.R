@@ -115,3 +115,13 @@ test_that("moments drawn by gamma spread as it says", {
   expect_equal(rowMeans(drawn), as.vector(em$covariance), tolerance = .02)
   expect_equal(stats::var(drawn[2, ]), gamma[2, 2] / 300, tolerance = .1)
 })
+
+test_that("the spread of complete cases' covariances is the same in parts as at once", {
+  x <- withr::with_seed(2, matrix(rexp(1300 * 7), 1300)) + rep(1:7, each = 1300)
+  parts <- core("core_fourth_products")(colMeans(x))
+  for (rows in list(1:700, 701, integer(), 702:1300)) parts$add(x[rows, , drop = FALSE])
+  found <- parts$gamma(cov(x), 1300)
+  d <- sweep(x, 2, colMeans(x))
+  products <- apply(d, 1, function(row) lower(tcrossprod(row)))
+  expect_equal(found, cov(t(products)) * 1299 / 1300, tolerance = 1e-12)
+})

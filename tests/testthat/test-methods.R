@@ -20,6 +20,7 @@ objects <- list(
 )
 if (requireNamespace("RSQLite", quietly = TRUE)) {
   panel <- DBI::dbConnect(RSQLite::SQLite(), ":memory:")
+  withr::defer(DBI::dbDisconnect(panel), testthat::teardown_env())
   DBI::dbWriteTable(panel, "answers", data.frame(a = 1:5, b = 5:1))
   objects <- c(objects, list(sw_table(panel, "answers")))
 }

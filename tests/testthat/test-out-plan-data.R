@@ -56,6 +56,7 @@ test_that("a plan on a SQLite file or a PostgreSQL service gives the same tables
   desk$fingerprint$until <- 0
   DBI::dbExecute(postgres, "UPDATE answers SET calm3 = 5 WHERE calm3 = 1")
   expect_false(desk$survey_key == key())
+  core("close_table")(desk$read)
   DBI::dbDisconnect(postgres)
 })
 
