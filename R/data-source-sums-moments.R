@@ -48,8 +48,7 @@ source_moments.sums_source <- function(survey, items, missing = "listwise", kind
   keying <- keying_of(survey, items)
   asked_before(survey, list("moments", items, missing, keying), {
     centre <- provisional_means(survey, items, keying)
-    if (listwise) listwise_sums(survey, items, keying, centre) else
-      pairwise_sums(survey, items, centre, function(connection) apart_sql(survey, connection, items, keying, centre))
+    if (listwise) listwise_sums(survey, items, keying, centre) else pairwise_sums(survey, items, keying, centre)
   })
 }
 
@@ -81,7 +80,20 @@ enough_people <- function(survey, n) {
 }
 
 # Sums about provisional means of the pairs who answered both, moved to each item's own mean.
-pairwise_sums <- function(survey, items, centre, from) {
+pairwise_sums <- function(survey, items, keying, centre) {
+  base <- packed_base(survey$source, items, keying, centre)
+  found <- if (is.null(base)) plain_pairs(survey, items, keying, centre) else packed_pairs(survey, items, keying, centre, base)
+  enough_people(survey, min(found$pairs))
+  both <- function(lower) lower + t(lower * lower.tri(lower))
+  products <- both(found$products)
+  ones <- rep(1, length(items))
+  offset <- diag(found$sums) / diag(found$pairs)
+  products <- products - outer(offset, ones) * t(found$sums) - outer(ones, offset) * found$sums + outer(offset, offset) * found$pairs
+  name_moments(pairwise_of_sums(stats::setNames(centre + offset, items), found$pairs, found$sums - offset * found$pairs, products), items)
+}
+
+# Of those who answered both items, about a centre: list(pairs: how many, sums: of the row's item, products: lower triangle), matrices.
+plain_pairs <- function(survey, items, keying, centre) {
   p <- length(items)
   at <- which(lower.tri(diag(p), diag = TRUE), arr.ind = TRUE)
   all <- expand.grid(row = seq_len(p), column = seq_len(p))
@@ -90,21 +102,11 @@ pairwise_sums <- function(survey, items, centre, from) {
     paste0("sum(CASE WHEN ", both(at[, 1], at[, 2]), " THEN 1 ELSE 0 END)"),
     paste0("sum(x", at[, 1], "*x", at[, 2], ")"),
     paste0("sum(CASE WHEN x", all$column, " IS NOT NULL THEN x", all$row, " END)")
-  ), from)
-  whole <- function(lower) {
-    out <- matrix(0, p, p)
-    out[at] <- lower
-    out[upper.tri(out)] <- t(out)[upper.tri(out)]
-    out
-  }
+  ), function(connection) apart_sql(survey, connection, items, keying, centre))
   m <- nrow(at)
-  pairs <- whole(found[seq_len(m)])
-  enough_people(survey, min(pairs))
-  products <- whole(found[m + seq_len(m)])
-  sums <- matrix(found[-seq_len(2 * m)], p)
-  offset <- diag(sums) / diag(pairs)
-  products <- products - outer(offset, rep(1, p)) * t(sums) - outer(rep(1, p), offset) * sums + outer(offset, offset) * pairs
-  name_moments(pairwise_of_sums(stats::setNames(centre + offset, items), pairs, sums - offset * pairs, products), items)
+  lower <- function(values) replace(matrix(0, p, p), cbind(at), values)
+  pairs <- lower(found[seq_len(m)])
+  list(pairs = pairs + t(pairs * lower.tri(pairs)), sums = matrix(found[-seq_len(2 * m)], p), products = lower(found[m + seq_len(m)]))
 }
 
 #' @export

@@ -50,6 +50,14 @@ test_that("sums of two products in one number are those of each alone, to the la
     expect_identical(found$sum, unname(colSums(d)))
     expect_identical(found$products, replace(unname(crossprod(d)), upper.tri(diag(7)), 0))
     expect_equal(found, core("plain_products")(survey, names(x), keying, centre))
+    # Pairs, each by those who answered both.
+    both <- core("packed_pairs")(survey, names(x), keying, centre, base)
+    gaps <- sweep(sweep(as.matrix(x), 2, rep_len(c(1, -1), 7), "*"), 2, centre)
+    seen <- 1 * !is.na(gaps)
+    there <- replace(gaps, is.na(gaps), 0)
+    expect_identical(both, list(pairs = unname(crossprod(seen)), sums = unname(crossprod(there, seen)),
+      products = replace(unname(crossprod(there)), upper.tri(diag(7)), 0)))
+    expect_equal(both, core("plain_pairs")(survey, names(x), keying, centre))
     # Numbers beyond 64 bits, half answers and few items are added up one by one.
     none <- function(source, of = names(x)) core("packed_base")(source, of, core("keying_of")(survey, of), centre[seq_along(of)])
     many <- as.list.environment(survey$source)
