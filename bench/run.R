@@ -136,5 +136,19 @@ report("scalewort reliability --demo plotholders", "Rscript -e 1", ratio(
   function() system2(rscript, c("-e", "1"), stdout = FALSE), rounds = 3
 ), 4)
 
+# The whole path of the demo with its figures and report, and a report of 60 items on six factors from results that are there.
+folder <- tempfile("demo-")
+report("scalewort demo", "Rscript -e 1", ratio(
+  function() system2(rscript, c(script, "demo", "--out", folder, "--overwrite"), stdout = FALSE),
+  function() system2(rscript, c("-e", "1"), stdout = FALSE), rounds = 1, times = c(1, 5)
+), 35)
+unlink(folder, recursive = TRUE)
+sixty_results <- list(sw_screen(survey_60), sw_reliability(survey_60), sw_retention(survey_60, replicates = 100), sw_explore(survey_60, 6),
+  sw_confirm(survey_60), sw_validity(survey_60), sw_score(survey_60))
+page <- tempfile(fileext = ".html")
+report("a report of 60 items", "Rscript -e 1", ratio(function() sw_report(sixty_results, page, overwrite = TRUE),
+  function() system2(rscript, c("-e", "1"), stdout = FALSE), rounds = 1, times = c(1, 5)), 16)
+unlink(page)
+
 table <- do.call(rbind, rows)
 print(table, row.names = FALSE, right = FALSE)
