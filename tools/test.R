@@ -2,7 +2,7 @@
 folder <- normalizePath("tests/testthat")
 files <- list.files(folder, "^test-.*\\.R$", full.names = TRUE)
 # The long ones first, so that no worker is left alone with one at the end.
-long <- c("broken-files", "desk-browser", "desk-jobs", "database-same", "exports", "core-library", "cli-options", "cli-main", "out-report-whole",
+long <- c("broken-files", "vignettes", "desk-browser", "desk-jobs", "database-same", "exports", "core-library", "cli-options", "cli-main", "out-report-whole",
   "desk-state", "database", "out-plan-data", "examples", "core-ordinal", "verb-invariance-ordinal", "out-plan", "out-report", "core-residuals",
   "verb-confirm", "verb-screen")
 long <- paste0("test-", long, ".R")
