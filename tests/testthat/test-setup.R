@@ -40,3 +40,10 @@ test_that("every source of the core is compiled once, and a changed header compi
   rules <- grep("^unit.*:", readLines(checkout("src", "Makevars")), value = TRUE)
   expect_true(all(grepl("core/*.h", rules, fixed = TRUE)))
 })
+
+test_that("every file has a name that all platforms have", {
+  top <- setdiff(list.files(dirname(checkout("Makefile")), all.files = TRUE, no.. = TRUE), ".git")
+  expect_true(all(grepl("^[A-Za-z0-9._-]+$", top)), info = toString(top))
+  inside <- list.files(c(checkout("R"), checkout("src"), checkout("inst"), checkout("tests"), checkout("vignettes"), checkout("docs")), recursive = TRUE)
+  expect_true(all(grepl("^[A-Za-z0-9._/-]+$", inside)), info = toString(grep("^[A-Za-z0-9._/-]+$", inside, value = TRUE, invert = TRUE)))
+})
