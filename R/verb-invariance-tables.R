@@ -285,7 +285,8 @@ invariance_notes <- function(fits, basis, tables) {
       and_list(names(basis$values)[lengths(basis$values) == 3], 3), ") tell nothing about equal thresholds alone.")),
     if (basis$ordered && all(lengths(basis$values) == 2)) note("two_answers", rank = 3L,
       "Answers of two kinds: thresholds, loadings and intercepts can only be examined together, in the scalar step."),
-    if (is.null(tables$means)) note("no_means", "Means are not compared: no step with equal intercepts holds.", rank = 2L),
+    if (is.null(tables$means)) note("no_means", paste0("Means are not compared: no step with equal intercepts ",
+      if (all(names(fits) %in% c("configural", "thresholds", "metric", "paths"))) "was asked for." else "holds."), rank = 2L),
     release_note(fits, tables$culprits), anchor_note(tables$anchors)
   )
 }

@@ -238,3 +238,10 @@ test_that("twins in two groups make their difference surer, with helping columns
   expect_equal(errors("pair", "age"), errors("pair", NULL), tolerance = .02)
   expect_true(all(errors("pair", "age") < .7 * errors(NULL, "age")))
 })
+
+test_that("without a step of equal intercepts means are not said to fail", {
+  x <- both(answers_of(200, 1), answers_of(200, 2))
+  said <- function(...) paste(sw_invariance(x, two, by = "place", estimator = "ml", ...)$notes, collapse = " ")
+  expect_match(said(steps = "metric"), "no step with equal intercepts was asked for")
+  expect_no_match(said(), "Means are not compared")
+})
