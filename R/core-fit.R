@@ -40,16 +40,31 @@ core_rmsea <- function(chi_square, df, n, level = 0.90, close = 0.05) {
     estimate = core_rmsea_estimate(chi_square, df, n),
     low = size(core_noncentrality(chi_square, df, 1 - tail)),
     high = size(core_noncentrality(chi_square, df, tail)),
-    p_close = upper_noncentral(chi_square, df, close^2 * df * n)
+    p_close = noncentral_tail(chi_square, df, close^2 * df * n, upper = TRUE)
   )
 }
 
 core_rmsea_estimate <- function(chi_square, df, n) if (df > 0) sqrt(max(chi_square - df, 0) / (df * n)) else NA_real_
 
-# Upper tail of the noncentral chi-square. R warns where the tail is so thin
-# that its digits are lost; what is left is 0 to every digit shown.
-upper_noncentral <- function(q, df, ncp) {
-  max(suppressWarnings(stats::pchisq(q, df, ncp = ncp, lower.tail = FALSE)), 0)
+# Probability of a noncentral chi-square up to q, or beyond it. R adds up as many terms as the noncentrality is large, and gives up where they are
+# too many: from 10,000 on the sum of (z + sqrt(ncp))^2 and a central chi-square y is taken apart, over the square root u of y. R warns where the tail
+# is so thin that its digits are lost; what is left is 0 to every digit shown.
+noncentral_tail <- function(q, df, ncp, upper = FALSE) {
+  if (!isTRUE(ncp >= 1e4)) {
+    return(max(suppressWarnings(stats::pchisq(q, df, ncp = ncp, lower.tail = !upper)), 0))
+  }
+  given <- function(y) {
+    root <- sqrt(pmax(q - y, 0))
+    if (upper) stats::pnorm(root - sqrt(ncp), lower.tail = FALSE) + stats::pnorm(-root - sqrt(ncp)) else
+      stats::pnorm(root - sqrt(ncp)) - stats::pnorm(-root - sqrt(ncp))
+  }
+  if (df == 1) {
+    return(given(0))
+  }
+  rest <- df - 1
+  ends <- sqrt(pmax(rest + c(-12, 12) * sqrt(2 * rest) + c(0, 60), 0))
+  stats::integrate(function(u) 2 * u * stats::dchisq(u^2, rest) * given(u^2), ends[1], ends[2], rel.tol = 1e-10, abs.tol = 0, subdivisions = 1000,
+    stop.on.error = FALSE)$value
 }
 
 # The noncentrality at which `chi_square` stands at probability `at`; 0 where
@@ -65,7 +80,7 @@ core_noncentrality <- function(chi_square, df, at) {
   guess <- chi_square - df - stats::qnorm(at) * spread
   ncp <- max(guess, spread / 10)
   for (step in 1:20) {
-    z <- stats::qnorm(stats::pchisq(chi_square, df, ncp = ncp))
+    z <- stats::qnorm(noncentral_tail(chi_square, df, ncp))
     slope <- -stats::dchisq(chi_square, df + 2, ncp = ncp) / stats::dnorm(z)
     move <- (stats::qnorm(at) - z) / slope
     if (!is.finite(move) || ncp + move <= 0) break
@@ -74,7 +89,7 @@ core_noncentrality <- function(chi_square, df, at) {
       return(ncp)
     }
   }
-  excess <- function(ncp) stats::pchisq(chi_square, df, ncp = ncp) - at
+  excess <- function(ncp) noncentral_tail(chi_square, df, ncp) - at
   low <- max(guess - spread, 0)
   high <- max(guess, 0) + spread
   while (low > 0 && excess(low) < 0) low <- max(low - 2 * spread, 0)
@@ -128,7 +143,7 @@ core_fit_indices <- function(chi_square, df, baseline, s, implied, n, free, like
 
 # p of the test that RMSEA is at least .08 (MacCallum, Browne & Sugawara, 1996).
 core_p_not_close <- function(chi_square, df, n, far = .08) {
-  if (df > 0) max(suppressWarnings(stats::pchisq(chi_square, df, ncp = far^2 * df * n)), 0) else NA_real_
+  if (df > 0) noncentral_tail(chi_square, df, far^2 * df * n) else NA_real_
 }
 
 # CFI, TLI and RMSEA that allow for answers that are not normal (Brosseau-Liard & Savalei,

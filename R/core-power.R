@@ -7,17 +7,17 @@ core_rmsea_power <- function(df, n, null, alternative, level = .05) {
   to <- df * n * alternative^2
   if (alternative > null) {
     edge <- quantile_noncentral(1 - level, df, from)
-    return(upper_noncentral(edge, df, to))
+    return(noncentral_tail(edge, df, to, upper = TRUE))
   }
   edge <- quantile_noncentral(level, df, from)
-  1 - upper_noncentral(edge, df, to)
+  1 - noncentral_tail(edge, df, to, upper = TRUE)
 }
 
 # By Newton's method on the scale of normal quantiles, where the distribution is nearly straight; qchisq() takes many more looks.
 quantile_noncentral <- function(p, df, ncp) {
   x <- df + ncp + stats::qnorm(p) * sqrt(2 * (df + 2 * ncp))
   if (ncp > 0 && x > 0) for (step in 1:20) {
-    z <- stats::qnorm(stats::pchisq(x, df, ncp = ncp))
+    z <- stats::qnorm(noncentral_tail(x, df, ncp))
     move <- (stats::qnorm(p) - z) * stats::dnorm(z) / stats::dchisq(x, df, ncp = ncp)
     if (!is.finite(move) || x + move <= 0) break
     x <- x + move

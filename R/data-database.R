@@ -95,7 +95,7 @@ need_database <- function(package) {
 }
 
 check_connections <- function(connection) {
-  connections <- if (is.list(connection) && !isVirtualClass(class(connection)[1])) connection else list(connection)
+  connections <- if (is.list(connection) && !methods::isVirtualClass(class(connection)[1])) connection else list(connection)
   if (length(connections) == 0) stop_input("`connection` is an empty list: name at least one connection.")
   fine <- vapply(connections, methods::is, TRUE, "DBIConnection")
   if (!all(fine)) {

@@ -19,7 +19,10 @@
 #' @section Errors: `scalewort_error_input` when no column or only one wave fits the pattern, when someone stands twice in a wave, or when
 #'   an item is keyed or numbered one way in one wave and another way in another.
 #' @examples
-#' beside <- data.frame(code = 1:4, a_t1 = c(1, 2, 3, 3), b_t1 = c(2, 2, 3, 1), a_t2 = c(2, 2, 3, NA), b_t2 = c(3, 2, 2, NA))
+#' beside <- data.frame(
+#'   code = 1:4, a_t1 = c(1, 2, 3, 3), b_t1 = c(2, 2, 3, 1),
+#'   a_t2 = c(2, 2, 3, NA), b_t2 = c(3, 2, 2, NA)
+#' )
 #' below <- sw_waves(beside, suffix = "_t{wave}", id = "code")
 #' below
 #' attr(below, "unmatched")

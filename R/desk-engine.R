@@ -119,7 +119,7 @@ start_work <- function(desk, write = FALSE) {
   desk$writes <- write
   desk$fingerprint <- NULL
   desk$job <- callr::r_bg(function(path, write) {
-    ours <- function(name) getFromNamespace(name, "scalewort")
+    ours <- function(name) utils::getFromNamespace(name, "scalewort")
     if (write) ours("run_plan")(path)$paths else ours("desk_work")(path)
   }, list(path = desk$path, write = write), stdout = "|", stderr = NULL, package = FALSE, supervise = TRUE)
 }

@@ -212,3 +212,19 @@ test_that("scores spread the same over all cases at once and over parts of them"
   expect_equal(other$whole(score), crossprod(score(x)) / 20)
   expect_equal(other$diagonal(score), diag(one$whole(score)))
 })
+
+test_that("tails of large noncentralities are those that R adds up, and stand where a sum of normal squares does beyond what R can", {
+  tail <- core("noncentral_tail")
+  for (of in list(c(10300, 1, 1e4), c(20400, 2, 2e4), c(30100, 170, 3e4), c(101500, 1225, 1e5))) {
+    for (upper in c(FALSE, TRUE)) expect_equal(tail(of[1], of[2], of[3], upper), pchisq(of[1], of[2], ncp = of[3], lower.tail = !upper), tolerance = 1e-7)
+  }
+  # Third moments say what is left of the normal distribution (Cornish & Fisher, 1938).
+  df <- 1225
+  ncp <- 1.47e7
+  z <- qnorm(.05)
+  skew <- sqrt(8) * (df + 3 * ncp) / (df + 2 * ncp)^1.5
+  edge <- df + ncp + sqrt(2 * (df + 2 * ncp)) * (z + skew * (z^2 - 1) / 6)
+  expect_equal(tail(edge, df, ncp), .05, tolerance = 1e-5)
+  expect_silent(found <- core("core_noncentrality")(edge, df, .05))
+  expect_equal(found, ncp, tolerance = 1e-8)
+})
