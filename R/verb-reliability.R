@@ -224,8 +224,12 @@ whole_moments <- function(x, missing, also = NULL) {
   check_class(x, "sw_survey", "x", "`sw_survey()` or `sw_moments()`")
   items <- unlist(survey_scales(x), use.names = FALSE)
   if (is.null(items)) stop_input("No scored item belongs to a subscale.", hint = "Fill in `scale` in the codebook.")
-  tryCatch(survey_moments(x, items, missing, also = also, spread = TRUE), scalewort_error_numeric = function(e) NULL)
+  # How sure they are is asked of the subscales alone.
+  spread <- length(items) <= most_by_likelihood || resolved_missing(x, items, missing) == "listwise"
+  tryCatch(survey_moments(x, items, missing, also = also, spread = spread), scalewort_error_numeric = function(e) NULL)
 }
+
+most_by_likelihood <- 40
 
 # Moments of each subscale: by likelihood over all items together where that can be had, so that gaps are random given the other
 # subscales too; else on its own complete cases, which are a part of the whole's where nobody misses anything.
@@ -233,7 +237,7 @@ scale_moments <- function(x, missing, whole = NULL, also = NULL) {
   if (inherits(x, "sw_moments")) {
     return(lapply(x$scales, function(items) narrow_moments(x, items)))
   }
-  by_likelihood <- !is.null(whole) && whole$missing %in% c("fiml", "imputed") && ncol(whole$covariance) <= 40
+  by_likelihood <- !is.null(whole) && whole$missing %in% c("fiml", "imputed") && ncol(whole$covariance) <= most_by_likelihood
   part_of_whole <- by_likelihood || (!is.null(whole) && whole$missing == "listwise" && whole$n_left_out == 0)
   lapply(survey_scales(x), function(items) {
     if (part_of_whole) narrow_moments(whole, items) else loose_moments(x, items, missing, also)
