@@ -245,3 +245,22 @@ test_that("without a step of equal intercepts means are not said to fail", {
   expect_match(said(steps = "metric"), "no step with equal intercepts was asked for")
   expect_no_match(said(), "Means are not compared")
 })
+
+test_that("of small groups with gaps true structures are seldom said not to fit, and what is said of them is not both ways", {
+  book <- data.frame(item = paste0("i", 1:5), scale = "s", lowest = 1, highest = 5)
+  ground <- function(seed) {
+    data <- withr::with_seed(seed, {
+      level <- rnorm(58)
+      x <- vapply(1:5, function(j) findInterval(level + rnorm(58), c(-1.5, -.5, .5, 1.5)) + 1, numeric(58))
+      x[runif(length(x)) < .25] <- NA
+      data.frame(place = rep(c("a", "b"), 29), `colnames<-`(x, book$item))
+    })
+    tryCatch(sw_invariance(sw_survey(data, book, group = "place"), estimator = "robust", steps = "configural"), scalewort_error = function(e) NULL)
+  }
+  found <- Filter(Negate(is.null), lapply(1:40, ground))
+  missed <- vapply(found, function(x) x$parts$fits$configural$code == "missed", TRUE)
+  expect_gt(length(found), 30)
+  expect_lte(sum(missed), 2)
+  said <- vapply(found, function(x) paste(x$notes, collapse = " "), "")
+  expect_equal(grepl("hardly fail", said), !missed)
+})
