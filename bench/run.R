@@ -119,7 +119,8 @@ peak <- function(code) {
 }
 if (file.exists("/proc/self/status")) {
   code <- sprintf(
-    "book <- data.frame(item = paste0('i', 1:50), scale = rep(paste0('s', 1:5), each = 10), lowest = 1, highest = 5); x <- sw_screen(sw_read('%s', book))", file
+    paste("book <- data.frame(item = paste0('i', 1:50), scale = rep(paste0('s', 1:5), each = 10), lowest = 1, highest = 5);",
+      "x <- sw_screen(sw_read('%s', book))"), file
   )
   report("peak memory of the same", "the answers as doubles (400 MB)", peak(code) * 1024 / (1e6 * 50 * 8), 2.5)
 }

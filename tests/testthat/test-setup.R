@@ -44,6 +44,6 @@ test_that("every source of the core is compiled once, and a changed header compi
 test_that("every file has a name that all platforms have", {
   top <- setdiff(list.files(dirname(checkout("Makefile")), all.files = TRUE, no.. = TRUE), ".git")
   expect_true(all(grepl("^[A-Za-z0-9._-]+$", top)), info = toString(top))
-  inside <- list.files(c(checkout("R"), checkout("src"), checkout("inst"), checkout("tests"), checkout("vignettes"), checkout("docs")), recursive = TRUE)
+  inside <- list.files(vapply(c("R", "src", "inst", "tests", "vignettes", "docs"), checkout, ""), recursive = TRUE)
   expect_true(all(grepl("^[A-Za-z0-9._/-]+$", inside)), info = toString(grep("^[A-Za-z0-9._/-]+$", inside, value = TRUE, invert = TRUE)))
 })
