@@ -157,6 +157,8 @@ core_meat <- function(scores, cluster = NULL) {
   if (is.null(cluster)) {
     return(kernel_crossproduct(scores) / n)
   }
-  sums <- rowsum(scores, cluster)
-  kernel_crossproduct(sums) / n * nrow(sums) / (nrow(sums) - 1)
+  core_meat_of_sums(rowsum(scores, cluster), n)
 }
+
+# The same of the sums of clusters with n cases in all.
+core_meat_of_sums <- function(sums, n) kernel_crossproduct(sums) / n * nrow(sums) / (nrow(sums) - 1)

@@ -172,16 +172,10 @@ core_staged_occasions <- function(cells, fit, groups, factors, df) {
   if (is.null(bread)) {
     return(list(scale = NA_real_, covariance = NULL))
   }
-  meat <- if (is.null(groups[[1]]$sums)) total("meat") else meat_of_clusters(lapply(parts, `[[`, "clusters"), sum(n))
+  clusters <- do.call(rbind, lapply(parts, `[[`, "clusters"))
+  meat <- if (is.null(clusters)) total("meat") else core_meat_of_sums(rowsum(clusters, rownames(clusters)), sum(n))
   scale <- (total("trace") - sum(bread * meat)) / df
   list(scale = if (df > 0 && scale > 0) scale else if (df == 0) 1 else NA_real_, covariance = bread %*% meat %*% bread / sum(n))
-}
-
-# As core_meat() of n cases, of the sums of clusters (rows by name) that each group has.
-meat_of_clusters <- function(groups, n) {
-  sums <- do.call(rbind, groups)
-  sums <- rowsum(sums, rownames(sums))
-  kernel_crossproduct(sums) / n * nrow(sums) / (nrow(sums) - 1)
 }
 
 # Chi-square of unrelated items, means free, over the groups; with its scale for robust.

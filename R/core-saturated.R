@@ -46,11 +46,7 @@ core_gamma_by_rows <- function(rows, em, patterns, n) {
   covariance <- unname(em$covariance)
   meats <- core_meats(rows, n)
   if (all(lengths(lapply(patterns, `[[`, "seen")) == p)) {
-    at <- which(lower.tri(covariance, diag = TRUE), arr.ind = TRUE)
-    return(meats$whole(function(x) {
-      d <- x - rep(mean, each = nrow(x))
-      d[, at[, 1], drop = FALSE] * d[, at[, 2], drop = FALSE] - rep(covariance[at], each = nrow(x))
-    }))
+    return(meats$whole(function(x) complete_influence(x, mean, covariance)[, -seq_len(p), drop = FALSE]))
   }
   inverse <- core_inverse_information(kernel_saturated_hessian(patterns, covariance, mean))
   if (is.null(inverse)) {
@@ -232,14 +228,17 @@ core_moments_spread <- function(x, em, patterns, count, normal, weight = rep(1, 
 
 # The same of complete cases who come some at a time (see core_meats()), of these means and covariances (divisor n, by weight).
 core_moments_spread_by_rows <- function(rows, mean, covariance, n, clustered) {
-  at <- which(lower.tri(covariance, diag = TRUE), arr.ind = TRUE)
-  influence <- function(x) {
-    d <- x - rep(mean, each = nrow(x))
-    cbind(d, d[, at[, 1], drop = FALSE] * d[, at[, 2], drop = FALSE] - rep(covariance[at], each = nrow(x)))
-  }
+  influence <- function(x) complete_influence(x, mean, covariance)
   if (!clustered) {
     return(list(gamma = core_meats(rows, n)$whole(influence)))
   }
   sums <- core_sums_by_rows(rows, influence)
-  list(gamma = meat_of_clusters(list(sums), n), sums = sums)
+  list(gamma = core_meat_of_sums(sums, n), sums = sums)
+}
+
+# Influence of complete cases on means and covariances.
+complete_influence <- function(x, mean, covariance) {
+  at <- which(lower.tri(covariance, diag = TRUE), arr.ind = TRUE)
+  d <- x - rep(mean, each = nrow(x))
+  cbind(d, d[, at[, 1], drop = FALSE] * d[, at[, 2], drop = FALSE] - rep(covariance[at], each = nrow(x)))
 }

@@ -53,11 +53,14 @@ likelihood_sample <- function(survey, items, also = NULL, beside = items_beside(
 items_beside <- function(survey, items) {
   all <- if (is.null(survey$whole)) scored_items(survey) else survey$whole
   other <- setdiff(all, items)
-  if (length(other) + length(items) > 40) {
+  if (length(other) + length(items) > most_by_likelihood) {
     return(character())
   }
   other[vapply(other, function(item) sum(source_tally(survey, item)$counts > 0) > 1, TRUE)]
 }
+
+# Items whose likelihood is worked out together.
+most_by_likelihood <- 40
 
 # The same from patterns of missing answers, where single answers cannot be had at once. Where people stay in the database gamma is that of
 # normal answers.

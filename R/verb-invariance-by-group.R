@@ -52,6 +52,7 @@ group_sample <- function(part, items, out, label) {
   if (out$ordered) {
     return(group_thresholds(part, items, out$treatment == "listwise", label))
   }
+  if (out$staged && misses_any(part, items)) part <- complete_survey(part, items)
   one <- if (out$incomplete) group_patterns(part, items, out$robust, label) else group_moments(part, items, label)
   if (out$staged) c(one, group_spread(part, items, one)) else one
 }
@@ -65,14 +66,14 @@ group_thresholds <- function(part, items, whole, label) {
   c(ordered_sample(found, answered, label), list(values = unname(found$values)))
 }
 
-# Of complete cases, by weight.
+# Of complete cases, who alone are left where they have weights.
 group_moments <- function(part, items, label) {
   if (is.null(part$weight)) {
     moments <- source_moments(part, items)
     one <- list(n = moments$n, s = moments$covariance * (moments$n - 1) / moments$n, mean = unname(moments$mean))
     known <- moments$status == "ok"
   } else {
-    moments <- designed_patterns(complete_survey(part, items), items)$patterns[[1]]
+    moments <- designed_patterns(part, items)$patterns[[1]]
     one <- list(n = moments$n, s = `dimnames<-`(moments$covariance, list(items, items)), mean = as.vector(moments$mean))
     known <- TRUE
   }
@@ -85,7 +86,6 @@ group_moments <- function(part, items, label) {
 
 # How sure they are: gamma, and sums of clusters.
 group_spread <- function(part, items, one) {
-  part <- complete_survey(part, items)
   rows <- designed_rows(part, items, mean_weight = designed_patterns(part, items)$mean_weight)
   core_moments_spread_by_rows(rows, one$mean, one$s, one$n, !is.null(part$cluster))
 }

@@ -229,8 +229,6 @@ whole_moments <- function(x, missing, also = NULL) {
   tryCatch(survey_moments(x, items, missing, also = also, spread = spread), scalewort_error_numeric = function(e) NULL)
 }
 
-most_by_likelihood <- 40
-
 # Moments of each subscale: by likelihood over all items together where that can be had, so that gaps are random given the other
 # subscales too; else on its own complete cases, which are a part of the whole's where nobody misses anything.
 scale_moments <- function(x, missing, whole = NULL, also = NULL) {
