@@ -278,6 +278,8 @@ invariance_notes <- function(fits, basis, tables) {
     if (length(small) > 0) note("small_groups", paste0("Fewer than 100 cases in ", and_list(small), ": ",
       if (fits[[1]]$code %in% "missed") "chi-square is too large there, most of all with gaps." else "the steps can hardly fail there."), small,
       rank = 1L),
+    if (scale_is_noise(fits[[1]], basis)) note("scale_of_chance", rank = 2L, words =
+      "The scale of chi-square is below one, which is mostly chance in groups this small: the first step was judged by the unscaled chi-square."),
     if (max(sizes) > 3 * min(sizes)) note("unequal_groups",
       "The groups are of very unequal size: the larger one decides, and differences are seen less."),
     if (basis$ordered) note("adjusted_differences", rank = 3L,

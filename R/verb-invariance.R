@@ -243,9 +243,7 @@ ground_code <- function(fit, plan, basis, limits) {
   p <- length(plan$items) * basis$waves
   small <- if (basis$ordered) 1 else core_small_sample(p, length(plan$factors) * basis$waves, length(fit$theta) / basis$groups - p,
     basis$n / basis$groups)$factor
-  # In small groups a scale below one, which raises chi-square, is mostly chance: of true structures of 58 people with a quarter missing it had
-  # every tenth "not fit".
-  noise <- !basis$ordered && basis$n / basis$groups < 100 && isTRUE(fit$figures$scale < 1)
+  noise <- scale_is_noise(fit, basis)
   scaled <- !is.null(fit$figures$chi_square_scaled) && !noise
   tested <- if (scaled) fit$figures$chi_square_scaled else fit$figures$chi_square
   robust <- scaled && !basis$ordered
@@ -255,6 +253,10 @@ ground_code <- function(fit, plan, basis, limits) {
   codes <- judge_code(own$value, limits, own$figure, own$low, own$high)
   c(intersect(c("missed", "near", "between", "met"), codes), "untested")[1]
 }
+
+# In small groups a scale below one, which raises chi-square, is mostly chance: of true structures of 58 people with a quarter missing it had every
+# tenth "not fit".
+scale_is_noise <- function(fit, basis) !basis$ordered && basis$n / basis$groups < 100 && isTRUE(fit$figures$scale < 1)
 
 # Does a step hold against the last that does? kind: of the parameters that it makes equal.
 change_code <- function(fit, kind, n, limits) {

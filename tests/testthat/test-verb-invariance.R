@@ -263,4 +263,6 @@ test_that("of small groups with gaps true structures are seldom said not to fit,
   expect_lte(sum(missed), 2)
   said <- vapply(found, function(x) paste(x$notes, collapse = " "), "")
   expect_equal(grepl("hardly fail", said), !missed)
+  below <- vapply(found, function(x) isTRUE(x$parts$fits$configural$figures$scale < 1), TRUE)
+  expect_equal(grepl("judged by the unscaled chi-square", said), below)
 })
