@@ -16,6 +16,11 @@ six_by_three <- matrix(
 
 core <- function(name) getFromNamespace(name, "scalewort")
 
+# Words in a long text, a page or a report: testthat's own expectation escapes all of it, which takes seconds.
+expect_holds <- function(text, words) {
+  testthat::expect_true(grepl(words, paste(as.character(text), collapse = "\n"), fixed = TRUE), label = paste0("\"", words, "\" is in the text"))
+}
+
 # Numeric gradient and Hessian by central differences.
 differences <- function(f, x, step = 1e-5) {
   vapply(seq_along(x), function(i) {

@@ -142,8 +142,8 @@ test_that("a step that cannot be done says so in its place, and the others stand
   expect_match(found$left_out[["confirmation"]], "fiml")
   expect_s3_class(found$have$reliability, "sw_reliability")
   html <- as.character(core("desk_station")("confirmation", desk, found, words_en))
-  expect_match(html, "role=\"alert\"", fixed = TRUE)
-  for (step in core("desk_stations")) expect_match(as.character(core("desk_station")(step, desk, found, words_en)), "place-title")
+  expect_holds(html, "role=\"alert\"")
+  for (step in core("desk_stations")) expect_holds(core("desk_station")(step, desk, found, words_en), "place-title")
   expect_error(sw_run(desk$path), "fiml", class = "scalewort_error_input")
 })
 
@@ -157,15 +157,15 @@ test_that("stations, an item, a person, the record and the codebook show what re
   found <- core("look_again")(desk)
   show <- function(place) as.character(core("desk_place")(place, desk, found, words_en))
   for (step in setdiff(names(found$have), c("answers", "survey", "split", "structure", "subscales"))) {
-    expect_match(show(step), core("escape_html")(core("report_words")("en")$questions[[class(found$have[[step]])[1]]]), fixed = TRUE, info = step)
+    expect_holds(show(step), core("escape_html")(core("report_words")("en")$questions[[class(found$have[[step]])[1]]]))
   }
   places <- c("keying", "item/kin3", "record", "codebook", "person/P902", "write")
   for (place in places) expect_false(grepl("<img src=x|<b>so", show(place)), info = place)
-  expect_match(show("keying"), "Turn kin3", fixed = TRUE)
-  expect_match(show("item/kin5"), "Goes most with", fixed = TRUE)
-  expect_match(show("item/none"), words_en$no_such_item, fixed = TRUE)
+  expect_holds(show("keying"), "Turn kin3")
+  expect_holds(show("item/kin5"), "Goes most with")
+  expect_holds(show("item/none"), words_en$no_such_item)
   expect_match(show("person/P902"), "calm_mean", fixed = TRUE)
-  expect_match(show("record"), "calm6 kept", fixed = TRUE)
+  expect_holds(show("record"), "calm6 kept")
   sheet <- as.character(core("desk_sheet")(desk, found, words_en))
   expect_false(grepl("<img src=x", sheet))
   expect_equal(lengths(regmatches(sheet, gregexpr("role=\"option\"", sheet))), 22)
@@ -183,8 +183,8 @@ test_that("a codebook with faults is not written, and each fault stands in its c
   expect_match(said, "fault")
   expect_equal(readLines(path), before)
   html <- as.character(core("desk_codebook")(desk, words_en))
-  expect_match(html, "<td class=\"lowest wrong\">", fixed = TRUE)
-  expect_match(html, "sideways", fixed = TRUE)
+  expect_holds(html, "<td class=\"lowest wrong\">")
+  expect_holds(html, "sideways")
   expect_null(core("save_codebook")(desk, list(list(row = 1, field = "wording", value = "After an hour I feel calm."))))
   expect_equal(sw_codebook(path)$items$wording[1], "After an hour I feel calm.")
 })
@@ -206,7 +206,7 @@ test_that("only who has the token gets the page; a second window is told so", {
   })
   app$desk$session <- "another"
   shiny::testServer(function(input, output, session) core("second_window")(input, output, session, app$desk, words_en), {
-    expect_match(output$head$html, words_en$open_elsewhere, fixed = TRUE)
+    expect_holds(output$head$html, words_en$open_elsewhere)
   })
 })
 
@@ -215,24 +215,24 @@ test_that("the server's parts follow an act: sheet, head and place", {
   shiny::testServer(function(input, output, session) core("serve_desk")(input, output, session, desk, 50), {
     session$setInputs(place = "keying")
     session$flushReact()
-    expect_match(output$sheet$html, "alpha .329", fixed = TRUE)
+    expect_holds(output$sheet$html, "alpha .329")
     session$setInputs(act = list(act = "turn", items = list("kin3")))
     session$elapse(100)
-    expect_match(output$sheet$html, "alpha .329 \u2192 .780", fixed = TRUE)
-    expect_match(output$head$html, "Record (1)", fixed = TRUE)
-    expect_match(output$place$html, "Does each item point the way the codebook says?", fixed = TRUE)
+    expect_holds(output$sheet$html, "alpha .329 \u2192 .780")
+    expect_holds(output$head$html, "Record (1)")
+    expect_holds(output$place$html, "Does each item point the way the codebook says?")
     session$setInputs(place = "beside/none")
     session$elapse(100)
-    expect_match(output$place$html, "role=\"alert\"", fixed = TRUE)
+    expect_holds(output$place$html, "role=\"alert\"")
     session$setInputs(place = "record")
     session$elapse(100)
-    expect_match(output$place$html, "kin3 turned", fixed = TRUE)
+    expect_holds(output$place$html, "kin3 turned")
     # Each station by its question, whatever state it is in.
     for (step in core("desk_stations")) {
       session$setInputs(place = step)
       session$elapse(100)
       question <- words_en$all$questions[[core("station_classes")[[step]]]]
-      expect_match(output$place$html, htmltools::htmlEscape(question), fixed = TRUE)
+      expect_holds(output$place$html, htmltools::htmlEscape(question))
     }
     core("stop_work")(desk)
   })
