@@ -141,6 +141,10 @@ kernel_complete_moments <- function(columns, shift, sign, keep) {
     .Call(`_scalewort_export_complete_moments`, columns, shift, sign, keep)
 }
 
+kernel_moments_without_parts <- function(columns, shift, sign, part, parts) {
+    .Call(`_scalewort_export_moments_without_parts`, columns, shift, sign, part, parts)
+}
+
 kernel_add_moments <- function(columns, shift, sign, keep, before) {
     .Call(`_scalewort_export_add_moments`, columns, shift, sign, keep, before)
 }

@@ -13,6 +13,12 @@ core_column_moments <- function(columns, shift, sign, keep = NULL) {
   name_moments(kernel_complete_moments(unclass(as_numeric_columns(columns)), shift, sign, keep), names(columns))
 }
 
+# The same of the complete rows without each part of them in turn: a list. part: of each row, 1, ..., parts, or 0 for a row that counts nowhere.
+core_moments_without_parts <- function(columns, shift, sign, part, parts) {
+  found <- kernel_moments_without_parts(unclass(as_numeric_columns(columns)), shift, sign, part, parts)
+  lapply(found, name_moments, names(columns))
+}
+
 # Columns as the kernels read them: whole numbers or reals.
 as_numeric_columns <- function(columns) {
   other <- !vapply(columns, function(x) is.integer(x) || is.double(x), TRUE)
@@ -44,14 +50,6 @@ core_moments_without <- function(x, of, groups, weight = NULL) {
     covariance <- ((all - part$products) / total - tcrossprod(mean)) * n / (n - 1)
     list(status = "ok", n = n, mean = centre + mean, covariance = `dimnames<-`(covariance, list(colnames(x), colnames(x))))
   })
-}
-
-# Moments of all but a part of the cases, from those of all and of the part: each list(n, mean, covariance), divisors one less.
-core_moments_less <- function(all, part) {
-  n <- all$n - part$n
-  mean <- (all$n * all$mean - part$n * part$mean) / n
-  between <- n * part$n / all$n * tcrossprod(mean - part$mean)
-  list(status = "ok", n = n, mean = mean, covariance = ((all$n - 1) * all$covariance - (part$n - 1) * part$covariance - between) / (n - 1))
 }
 
 # Each pair of columns over the rows where both are there:

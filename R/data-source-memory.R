@@ -49,6 +49,14 @@ source_moments.memory_source <- function(survey, items, missing = "listwise", ki
   )
 }
 
+#' @export
+source_moments_without.memory_source <- function(survey, items, of, groups) {
+  keyed <- keyed_columns(survey, items)
+  part <- integer(.subset2(survey, "size"))
+  part[case_rows(survey)] <- of
+  core_moments_without_parts(keyed$columns, keyed$shift, keyed$sign, part, groups)
+}
+
 # Of few cases only their answers are gone through.
 few_of_many <- function(keyed, survey) {
   if (!is.null(keyed$keep) && 4 * cases_in_use(survey) < length(keyed$keep)) {

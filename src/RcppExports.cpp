@@ -524,6 +524,21 @@ BEGIN_RCPP
     return rcpp_result_gen;
 END_RCPP
 }
+// export_moments_without_parts
+Rcpp::List export_moments_without_parts(Rcpp::List columns, Rcpp::NumericVector shift, Rcpp::NumericVector sign, Rcpp::IntegerVector part, int parts);
+RcppExport SEXP _scalewort_export_moments_without_parts(SEXP columnsSEXP, SEXP shiftSEXP, SEXP signSEXP, SEXP partSEXP, SEXP partsSEXP) {
+BEGIN_RCPP
+    Rcpp::RObject rcpp_result_gen;
+    Rcpp::RNGScope rcpp_rngScope_gen;
+    Rcpp::traits::input_parameter< Rcpp::List >::type columns(columnsSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type shift(shiftSEXP);
+    Rcpp::traits::input_parameter< Rcpp::NumericVector >::type sign(signSEXP);
+    Rcpp::traits::input_parameter< Rcpp::IntegerVector >::type part(partSEXP);
+    Rcpp::traits::input_parameter< int >::type parts(partsSEXP);
+    rcpp_result_gen = Rcpp::wrap(export_moments_without_parts(columns, shift, sign, part, parts));
+    return rcpp_result_gen;
+END_RCPP
+}
 // export_add_moments
 Rcpp::List export_add_moments(Rcpp::List columns, Rcpp::NumericVector shift, Rcpp::NumericVector sign, Rcpp::RObject keep, Rcpp::RObject before);
 RcppExport SEXP _scalewort_export_add_moments(SEXP columnsSEXP, SEXP shiftSEXP, SEXP signSEXP, SEXP keepSEXP, SEXP beforeSEXP) {
@@ -1031,6 +1046,7 @@ static const R_CallMethodDef CallEntries[] = {
     {"_scalewort_export_discrepancy", (DL_FUNC) &_scalewort_export_discrepancy, 4},
     {"_scalewort_export_greatest_bound", (DL_FUNC) &_scalewort_export_greatest_bound, 4},
     {"_scalewort_export_complete_moments", (DL_FUNC) &_scalewort_export_complete_moments, 4},
+    {"_scalewort_export_moments_without_parts", (DL_FUNC) &_scalewort_export_moments_without_parts, 5},
     {"_scalewort_export_add_moments", (DL_FUNC) &_scalewort_export_add_moments, 5},
     {"_scalewort_export_moments_of", (DL_FUNC) &_scalewort_export_moments_of, 1},
     {"_scalewort_export_add_fourth_products", (DL_FUNC) &_scalewort_export_add_fourth_products, 3},

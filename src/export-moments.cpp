@@ -4,18 +4,30 @@
 #include "core/product.h"
 #include "core/totals.h"
 
+static Rcpp::List list_of_moments(const scalewort::SampleMoments& found) {
+  return Rcpp::List::create(Rcpp::_["status"] = scalewort::name_of(found.status), Rcpp::_["n"] = static_cast<double>(found.n),
+                            Rcpp::_["mean"] = Rcpp::NumericVector(Rcpp::wrap(found.mean)), Rcpp::_["covariance"] = found.covariance);
+}
+
 // columns: list of integer or double vectors of one length. keep: NULL or logical.
 // [[Rcpp::export(name = "kernel_complete_moments")]]
 Rcpp::List export_complete_moments(Rcpp::List columns, Rcpp::NumericVector shift,
                                    Rcpp::NumericVector sign, Rcpp::RObject keep) {
   R_xlen_t rows = 0;
   const std::vector<scalewort::Column> cells = as_columns(columns, shift, sign, rows);
-  const scalewort::SampleMoments out =
-      scalewort::complete_moments(cells, rows, flags_or_null(keep), threads_to_use());
-  return Rcpp::List::create(Rcpp::_["status"] = scalewort::name_of(out.status),
-                            Rcpp::_["n"] = static_cast<double>(out.n),
-                            Rcpp::_["mean"] = Rcpp::NumericVector(Rcpp::wrap(out.mean)),
-                            Rcpp::_["covariance"] = out.covariance);
+  return list_of_moments(scalewort::complete_moments(cells, rows, flags_or_null(keep), threads_to_use()));
+}
+
+// part: of each row, 1, ..., parts; a row with another number counts nowhere. A list of moments, without each part in turn.
+// [[Rcpp::export(name = "kernel_moments_without_parts")]]
+Rcpp::List export_moments_without_parts(Rcpp::List columns, Rcpp::NumericVector shift, Rcpp::NumericVector sign, Rcpp::IntegerVector part,
+                                        int parts) {
+  R_xlen_t rows = 0;
+  const std::vector<scalewort::Column> cells = as_columns(columns, shift, sign, rows);
+  Rcpp::List out;
+  for (const scalewort::SampleMoments& one : scalewort::moments_without_parts(cells, rows, part.begin(), parts, threads_to_use()))
+    out.push_back(list_of_moments(one));
+  return out;
 }
 
 // Sums of a part of the rows added to those before. before: NULL at first, or what this returns: n, sum, products, centre (which is found in
@@ -49,11 +61,7 @@ Rcpp::List export_moments_of(Rcpp::List sums) {
                               Rcpp::as<Eigen::VectorXd>(sums["sum"]), Rcpp::as<Eigen::MatrixXd>(sums["products"])};
   scalewort::Vector centre = Rcpp::as<Eigen::VectorXd>(sums["centre"]);
   if (centre.size() == 0) centre = scalewort::Vector::Zero(total.sum.size());
-  const scalewort::SampleMoments out = scalewort::moments_of(total, centre);
-  return Rcpp::List::create(Rcpp::_["status"] = scalewort::name_of(out.status),
-                            Rcpp::_["n"] = static_cast<double>(out.n),
-                            Rcpp::_["mean"] = Rcpp::NumericVector(Rcpp::wrap(out.mean)),
-                            Rcpp::_["covariance"] = out.covariance);
+  return list_of_moments(scalewort::moments_of(total, centre));
 }
 
 // sums: of the rows before, changed in their place, since they are large: those of the products of four deviations, then (finish) what these say
@@ -75,12 +83,7 @@ Rcpp::List export_matrix_moments(const Rcpp::NumericMatrix x) {
   std::vector<scalewort::Column> cells;
   for (int j = 0; j < x.ncol(); ++j)
     cells.push_back({nullptr, x.begin() + static_cast<R_xlen_t>(j) * x.nrow(), 0.0, 1.0});
-  const scalewort::SampleMoments out =
-      scalewort::complete_moments(cells, x.nrow(), nullptr, threads_to_use());
-  return Rcpp::List::create(Rcpp::_["status"] = scalewort::name_of(out.status),
-                            Rcpp::_["n"] = static_cast<double>(out.n),
-                            Rcpp::_["mean"] = Rcpp::NumericVector(Rcpp::wrap(out.mean)),
-                            Rcpp::_["covariance"] = out.covariance);
+  return list_of_moments(scalewort::complete_moments(cells, x.nrow(), nullptr, threads_to_use()));
 }
 
 // x: integer vector. Returns counts of low..high, and how many are missing or

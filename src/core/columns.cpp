@@ -18,6 +18,28 @@ void copy_column(const Column& column, Eigen::Index first, Eigen::Index size, do
   }
 }
 
+// Cells in some rows.
+void copy_cells(const Column& column, const Eigen::Index* where, Eigen::Index size, double* out) {
+  if (column.whole != nullptr) {
+    for (Eigen::Index i = 0; i < size; ++i) {
+      const int x = column.whole[where[i]];
+      out[i] = x == missing_whole ? std::numeric_limits<double>::quiet_NaN() : column.shift + column.sign * x;
+    }
+  } else {
+    for (Eigen::Index i = 0; i < size; ++i) out[i] = column.shift + column.sign * column.real[where[i]];
+  }
+}
+
+// Moves the given rows of the block to its top.
+void move_up(const std::vector<Eigen::Index>& rows, Eigen::Index size, Matrix& block) {
+  const Eigen::Index kept = static_cast<Eigen::Index>(rows.size());
+  if (kept == size) return;
+  for (Eigen::Index j = 0; j < block.cols(); ++j) {
+    double* column = block.col(j).data();
+    for (Eigen::Index i = 0; i < kept; ++i) column[i] = column[rows[i]];
+  }
+}
+
 }  // namespace
 
 Eigen::Index gather_complete(const std::vector<Column>& columns, const int* keep,
@@ -32,14 +54,23 @@ Eigen::Index gather_complete(const std::vector<Column>& columns, const int* keep
   rows.clear();
   for (Eigen::Index i = 0; i < size; ++i)
     if (std::isfinite(total(i)) && (keep == nullptr || keep[first + i] == 1)) rows.push_back(i);
-  const Eigen::Index kept = static_cast<Eigen::Index>(rows.size());
-  if (kept < size) {
-    for (Eigen::Index j = 0; j < p; ++j) {
-      double* column = block.col(j).data();
-      for (Eigen::Index i = 0; i < kept; ++i) column[i] = column[rows[i]];
-    }
+  move_up(rows, size, block);
+  return static_cast<Eigen::Index>(rows.size());
+}
+
+Eigen::Index gather_complete(const std::vector<Column>& columns, const Eigen::Index* where, Eigen::Index size, Matrix& block,
+                             std::vector<Eigen::Index>& rows) {
+  const Eigen::Index p = static_cast<Eigen::Index>(columns.size());
+  Eigen::ArrayXd total = Eigen::ArrayXd::Zero(size);
+  for (Eigen::Index j = 0; j < p; ++j) {
+    copy_cells(columns[j], where, size, block.col(j).data());
+    total += block.col(j).head(size).array();
   }
-  return kept;
+  rows.clear();
+  for (Eigen::Index i = 0; i < size; ++i)
+    if (std::isfinite(total(i))) rows.push_back(i);
+  move_up(rows, size, block);
+  return static_cast<Eigen::Index>(rows.size());
 }
 
 }  // namespace scalewort

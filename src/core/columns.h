@@ -26,4 +26,8 @@ Eigen::Index gather_complete(const std::vector<Column>& columns, const int* keep
                              Eigen::Index first, Eigen::Index size, Matrix& block,
                              std::vector<Eigen::Index>& rows);
 
+// The same of `size` rows named one by one.
+Eigen::Index gather_complete(const std::vector<Column>& columns, const Eigen::Index* where, Eigen::Index size, Matrix& block,
+                             std::vector<Eigen::Index>& rows);
+
 }  // namespace scalewort

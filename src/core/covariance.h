@@ -37,6 +37,10 @@ void add_rows(const std::vector<Column>& columns, Eigen::Index rows, const int* 
               int threads, MomentSums& total);
 SampleMoments moments_of(const MomentSums& total, const Vector& centre);
 
+// Moments of the complete rows without those of each part in turn. part: 1, ..., parts for each row; a row with another number is in none and
+// counts nowhere. Again the same for any number of threads.
+std::vector<SampleMoments> moments_without_parts(const std::vector<Column>& columns, Eigen::Index rows, const int* part, int parts, int threads);
+
 // How often each of low, low + 1, ..., high stands in x (whole numbers). `missing`
 // counts missing cells, `outside` those beyond the range.
 struct Tally {

@@ -70,6 +70,24 @@ test_that("moments without each group are those of the others, weighted or not",
   }
 })
 
+test_that("moments without each part of many rows are those of the others that are complete, reversed, left out and on two threads, too", {
+  x <- round(people(150000, 3, 5) * 2)
+  columns <- list(a = as.integer(x[, 1]), b = x[, 2], c = as.integer(x[, 3]))
+  columns$a[7:30] <- NA
+  part <- rep_len(c(0L, 3L, 1L, 2L), 150000)
+  for (threads in c("1", "2")) {
+    withr::local_envvar(SCALEWORT_THREADS = threads)
+    found <- core("core_moments_without_parts")(columns, c(0, 9, 0), c(1, -1, 1), part, 3)
+    keyed <- cbind(a = columns$a, b = 9 - columns$b, c = columns$c)
+    for (g in 1:3) {
+      left <- stats::na.omit(keyed[part > 0 & part != g, ])
+      expect_equal(found[[g]]$n, nrow(left))
+      expect_equal(found[[g]]$mean, colMeans(left), tolerance = 1e-12)
+      expect_equal(found[[g]]$covariance, cov(left), tolerance = 1e-12)
+    }
+  }
+})
+
 test_that("patterns are gathered in order, with weighted moments", {
   x <- people(60, 3, 3)
   x[1:20, 1] <- NA
