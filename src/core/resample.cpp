@@ -1,4 +1,5 @@
 #include "resample.h"
+#include <algorithm>
 #include <cmath>
 #include <limits>
 #include "one_factor.h"
@@ -12,10 +13,16 @@ namespace {
 
 constexpr double not_there = std::numeric_limits<double>::quiet_NaN();
 
-constexpr Eigen::Index piece = 32;
+// Replicates worked out together: many, so that products of cases serve them all, but of many cases few, so that their weights stay small.
+constexpr Eigen::Index most_at_once = 96, weights_at_once = 1 << 18;
 
-void count_draws(Generator& generator, Eigen::Index n, std::vector<int>& counts) {
-  counts.assign(n, 0);
+Eigen::Index replicates_at_once(Eigen::Index n) {
+  return std::max<Eigen::Index>(4, std::min(most_at_once, weights_at_once / std::max<Eigen::Index>(n, 1)));
+}
+
+// Adds to `counts`, n of them, how often each case is drawn.
+template <class Count>
+void count_draws(Generator& generator, Eigen::Index n, Count* counts) {
   const double size = static_cast<double>(n);
   for (Eigen::Index i = 0; i < n; ++i) {
     const double u = static_cast<double>(generator() >> 11) / 9007199254740992.0;  // 2^53
@@ -42,17 +49,14 @@ double alpha_of(double k, double variances, double total) {
 void draw_counts(Eigen::Index n, std::uint64_t seed, Eigen::Index index,
                  std::vector<int>& counts) {
   Generator generator = generators(seed, index, 1)[0];
-  count_draws(generator, n, counts);
+  counts.assign(n, 0);
+  count_draws(generator, n, counts.data());
 }
 
 Matrix draw_weights(Eigen::Index n, Eigen::Index first, Eigen::Index count, std::uint64_t seed) {
   std::vector<Generator> streams = generators(seed, first, count);
-  std::vector<int> counts;
-  Matrix out(n, count);
-  for (Eigen::Index i = 0; i < count; ++i) {
-    count_draws(streams[i], n, counts);
-    out.col(i) = Eigen::Map<Eigen::VectorXi>(counts.data(), n).cast<double>();
-  }
+  Matrix out = Matrix::Zero(n, count);
+  for (Eigen::Index i = 0; i < count; ++i) count_draws(streams[i], n, out.col(i).data());
   return out;
 }
 
@@ -98,13 +102,9 @@ template <class Work>
 void resample_moments(const MatrixRef& x, Eigen::Index first, Eigen::Index count,
                       std::uint64_t seed, int threads, Work work) {
   std::vector<Generator> streams = generators(seed, first, count);
-  share(count, piece, threads, [&](Eigen::Index from, Eigen::Index to) {
-    std::vector<int> counts;
-    Matrix weights(x.rows(), to - from);
-    for (Eigen::Index i = from; i < to; ++i) {
-      count_draws(streams[i], x.rows(), counts);
-      weights.col(i - from) = Eigen::Map<Eigen::VectorXi>(counts.data(), x.rows()).cast<double>();
-    }
+  share(count, replicates_at_once(x.rows()), threads, [&](Eigen::Index from, Eigen::Index to) {
+    Matrix weights = Matrix::Zero(x.rows(), to - from);
+    for (Eigen::Index i = from; i < to; ++i) count_draws(streams[i], x.rows(), weights.col(i - from).data());
     const std::vector<WeightedMoments> found = weighted_moments(x, weights);
     for (Eigen::Index i = from; i < to; ++i)
       work(i, found[i - from].mean, found[i - from].covariance);
@@ -189,6 +189,7 @@ Matrix jackknife_reliability(const MatrixRef& x, const std::vector<Eigen::Index>
   const double n = static_cast<double>(x.rows());
   const Matrix whole = sample_covariance(x);
   const Vector mean = x.colwise().mean(), start = common_start(whole);
+  constexpr Eigen::Index piece = 32;
   Matrix out(cases.size(), 4 + x.cols());
   share(static_cast<Eigen::Index>(cases.size()), piece, threads, [&](Eigen::Index from, Eigen::Index to) {
     for (Eigen::Index i = from; i < to; ++i) {
