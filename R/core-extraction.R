@@ -43,9 +43,9 @@ core_extract <- function(r, m, method = "ml", lower_bound = 0.005, tolerance = N
   out
 }
 
-# Maximum likelihood from one start for several correlation matrices.
+# Maximum likelihood from one start for several correlation matrices near those it comes from; the square of what the last step may be is left.
 core_extract_each <- function(matrices, m, start) {
-  search <- list(method = extraction_numbers[["ml"]], lower_bound = .005, tolerance = 1e-9, max_iterations = 200L)
+  search <- list(method = extraction_numbers[["ml"]], lower_bound = .005, tolerance = 1e-9, max_iterations = 200L, last_step = 1e-5)
   kernel_extract_each(lapply(matrices, unname), m, unname(start), search)
 }
 

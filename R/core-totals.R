@@ -19,17 +19,16 @@ core_total_shape <- function(tally) {
 }
 
 # Standard error of measurement in `bands` bands of the total (Thorndike, 1951): half
-# the number of items times the sd of the gap between the halves' means.
+# the number of items times the sd of the gap between the halves' means. list(band, n, from_score, to_score, sem).
 core_band_errors <- function(tally, items, bands = 3) {
   place <- (cumsum(tally$n) - tally$n / 2) / sum(tally$n)
   band <- pmin(bands, floor(place * bands) + 1L)
-  do.call(rbind, lapply(sort(unique(band)), function(b) {
-    mine <- band == b
-    n <- sum(tally$n[mine])
-    variance <- (sum(tally$gap_squared[mine]) - sum(tally$gap[mine])^2 / n) / (n - 1)
-    data.frame(
-      band = b, n = n, from_score = min(tally$total[mine]), to_score = max(tally$total[mine]),
-      sem = if (n > 1) items / 2 * sqrt(max(variance, 0)) else NA_real_
-    )
-  }))
+  sums <- rowsum(cbind(n = tally$n, gap = tally$gap, squares = tally$gap_squared), band)
+  n <- unname(sums[, "n"])
+  variance <- (sums[, "squares"] - sums[, "gap"]^2 / n) / (n - 1)
+  ends <- vapply(unname(split(tally$total, band)), range, numeric(2))
+  list(
+    band = sort(unique(band)), n = n, from_score = ends[1, ], to_score = ends[2, ],
+    sem = ifelse(n > 1, items / 2 * sqrt(pmax(unname(variance), 0)), NA_real_)
+  )
 }

@@ -181,10 +181,11 @@ general_possible <- function(whole, groups) {
 
 # Standard error of measurement by third of the score.
 error_bands <- function(survey, tallies) {
-  do.call(rbind, lapply(names(tallies), function(scale) {
+  each_scale(tallies, function(scale) {
     items <- length(survey_scales(survey)[[scale]])
-    if (items < 2 || sum(tallies[[scale]]$n) < 30) NULL else cbind(scale = scale, core_band_errors(tallies[[scale]], items))
-  }))
+    if (items < 2 || sum(tallies[[scale]]$n) < 30) NULL else
+      do.call(plain_table, c(list(scale = scale), core_band_errors(tallies[[scale]], items)))
+  })
 }
 
 # Items for a target, and the best short form of each length.

@@ -11,6 +11,7 @@ scalewort::ExtractionOptions extraction_options(const Rcpp::List& search) {
   options.lower_bound = search["lower_bound"];
   options.tolerance = search["tolerance"];
   options.max_iterations = search["max_iterations"];
+  if (search.containsElementNamed("last_step")) options.last_step = search["last_step"];
   return options;
 }
 
@@ -25,7 +26,7 @@ Rcpp::List list_of_extraction(const scalewort::Extraction& out) {
 
 }  // namespace
 
-// start: p unique variances, or none. search: method (number of Method), lower_bound, tolerance, max_iterations.
+// start: p unique variances, or none. search: method (number of Method), lower_bound, tolerance, max_iterations; last_step or not.
 // [[Rcpp::export(name = "kernel_extract")]]
 Rcpp::List export_extract(const Eigen::Map<Eigen::MatrixXd> r, int m, Rcpp::NumericVector start, Rcpp::List search) {
   const Eigen::VectorXd first = Rcpp::as<Eigen::VectorXd>(start);

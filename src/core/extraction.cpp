@@ -5,6 +5,7 @@
 #include <limits>
 #include <memory>
 #include "bounded_newton.h"
+#include "product.h"
 
 namespace scalewort {
 
@@ -35,23 +36,35 @@ class Spectral : public Objective {
 // B = Psi^-1/2 R Psi^-1/2, x = ln psi; the factors keep the largest roots t.
 //   f = sum t - ln t - 1,  df/dx_i = sum (1 - t_k) w_ik^2,
 //   d2f = (W T W') o (W W') + sum over kept l of (w_l w_l') o (W D_l W'),
-//         D_l = (1 - t_k)(t_k + t_l) / (t_l - t_k)
+//         D_l = (1 - t_k)(t_k + t_l) / (t_l - t_k) = t_k + 2 t_l - 1 + 2 t_l (1 - t_l) / (t_l - t_k).
+// With K and L the vectors and roots kept, W W' = I - K K' and W T W' = B - K L K', so that
+//   df/dx = 1 - diag(B) - sum (1 - t_l) w_il^2,
+//   d2f = diag(B - K L K') + (K (2 L - I) K') o (I - K K') + sum over k, l of 2 t_l (1 - t_l) / (t_l - t_k) (w_k o w_l)(w_k o w_l)'.
 class MaximumLikelihood : public Spectral {
  public:
   using Spectral::Spectral;
   double derivatives(const Vector& x, Vector& gradient, Matrix& hessian) override {
-    const Solver solver(scaled(x));
+    const Matrix b = scaled(x);
+    const Solver solver(b);
+    const Eigen::Index p = b.rows(), others = p - m_;
     const Vector t = rest(solver.eigenvalues());
-    const Matrix w = solver.eigenvectors().leftCols(t.size());
-    gradient = w.array().square().matrix() * (1.0 - t.array()).matrix();
-    hessian = spread(w, t).cwiseProduct(w * w.transpose());
-    for (Eigen::Index l = t.size(); l < r_.rows(); ++l) {
-      const double root = solver.eigenvalues()(l);
-      const Eigen::ArrayXd gap = (root - t.array()).max(1e-10);
-      const Vector kept = solver.eigenvectors().col(l);
-      hessian += spread(w, (1.0 - t.array()) * (t.array() + root) / gap)
-                     .cwiseProduct(kept * kept.transpose());
+    const Eigen::ArrayXd root = solver.eigenvalues().tail(m_);
+    const Matrix w = solver.eigenvectors().leftCols(others), kept = solver.eigenvectors().rightCols(m_);
+    const Eigen::ArrayXXd squares = kept.array().square();
+    gradient = 1.0 - b.diagonal().array() - (squares.matrix() * (1.0 - root).matrix()).array();
+    const Matrix around = Matrix::Identity(p, p) - kept * kept.transpose();
+    hessian = spread(kept, 2.0 * root - 1.0).cwiseProduct(around);
+    hessian.diagonal() += b.diagonal() - squares.matrix() * root.matrix();
+    Matrix pairs(p, others * m_), weighted(p, others * m_);
+    for (Eigen::Index l = 0; l < m_; ++l) {
+      const Eigen::ArrayXd weight = 2.0 * root(l) * (1.0 - root(l)) / (root(l) - t.array()).max(1e-10);
+      for (Eigen::Index k = 0; k < others; ++k) {
+        const Eigen::Index at = l * others + k;
+        pairs.col(at) = w.col(k).cwiseProduct(kept.col(l));
+        weighted.col(at) = weight(k) * pairs.col(at);
+      }
     }
+    add_turned_product(weighted, pairs, hessian);
     return total(t);
   }
 
@@ -218,7 +231,7 @@ Extraction extract(const MatrixRef& r, Eigen::Index m, const Vector* start,
   const Vector x = by_logarithm ? Vector(psi.array().log()) : psi;
   const auto objective = objective_for(r, m, method);
   const Minimum best = bounded_newton(
-      *objective, x, {low, by_logarithm ? 0.0 : 1.0, options.tolerance, options.max_iterations});
+      *objective, x, {low, by_logarithm ? 0.0 : 1.0, options.tolerance, options.max_iterations, options.last_step});
   out.status = best.status;
   out.discrepancy = best.value;
   out.iterations = best.iterations;

@@ -18,6 +18,7 @@ struct ExtractionOptions {
   double tolerance = 1e-9;     // largest projected gradient; for paf and alpha the
                                // largest change of a communality
   int max_iterations = 200;
+  double last_step = 0.0;      // see NewtonOptions
 };
 
 struct Extraction {

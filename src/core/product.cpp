@@ -44,6 +44,13 @@ Matrix shared_product(const MatrixRef& a, const MatrixRef& b, int threads) {
   return out;
 }
 
+void add_turned_product(const MatrixRef& a, const MatrixRef& b, Eigen::Ref<Matrix> c) {
+  if (has_wide_registers())
+    add_product(lying(a), turned(lying(b)), a.cols(), c);
+  else
+    c.noalias() += a * b.transpose();
+}
+
 Vector row_forms(const MatrixRef& x, const MatrixRef& m, int threads) {
   Vector out(x.rows());
   share(x.rows(), 512, threads, [&](Eigen::Index first, Eigen::Index last) {

@@ -19,6 +19,9 @@ Matrix by_columns(const Matrix& x, int threads, Turn turn) {
   return out;
 }
 
+// Adds a b' to c, on this thread.
+void add_turned_product(const MatrixRef& a, const MatrixRef& b, Eigen::Ref<Matrix> c);
+
 // The quadratic form of each row of x in m: diag(x m x').
 Vector row_forms(const MatrixRef& x, const MatrixRef& m, int threads);
 
