@@ -2,9 +2,9 @@
 folder <- normalizePath("tests/testthat")
 files <- list.files(folder, "^test-.*\\.R$", full.names = TRUE)
 # The long ones first, so that no worker is left alone with one at the end.
-long <- c("broken-files", "vignettes", "desk-browser", "desk-jobs", "database-same", "exports", "core-library", "cli-options", "cli-main", "out-report-whole",
-  "desk-state", "database", "out-plan-data", "examples", "core-ordinal", "verb-invariance-ordinal", "out-plan", "out-report", "core-residuals",
-  "verb-confirm", "verb-screen")
+long <- c("desk-browser", "vignettes", "desk-jobs", "cli-main", "out-plan", "database-same", "desk-state", "cli-options", "out-report", "exports",
+  "out-path", "core-ordinal", "out-report-whole", "out-plan-data", "database-design", "examples", "database", "database-workers",
+  "verb-invariance-ordinal", "verb-screen", "broken-files", "figures")
 long <- paste0("test-", long, ".R")
 files <- c(files[match(long, basename(files), nomatch = 0)], files[!basename(files) %in% long])
 
