@@ -50,7 +50,7 @@ source_moments.memory_source <- function(survey, items, missing = "listwise", ki
 }
 
 #' @export
-source_moments_without.memory_source <- function(survey, items, of, groups) {
+source_left_out.memory_source <- function(survey, items, of, groups) {
   keyed <- keyed_columns(survey, items)
   part <- integer(.subset2(survey, "size"))
   part[case_rows(survey)] <- of

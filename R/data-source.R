@@ -5,7 +5,7 @@
 #   source_count(survey, items)                  list(used, aside, missing: of each item): how many
 #   source_moments(survey, items, missing, kind) list(status, n, mean, covariance): keyed; missing is listwise,
 #                                                or pairwise, kind pearson or spearman
-#   source_moments_without(survey, items, of, groups) a list of moments of complete cases, without each group of people in turn;
+#   source_left_out(survey, items, of, groups)   a list of moments of complete cases, without each group of people in turn;
 #                                                of: the group of each case in use, 1, ..., groups
 #   source_tally(survey, item)                   list(values, counts; chosen for a test item; weighted of weighted people): as given
 #   source_pairs(survey, items, complete, covariance)  polychoric correlations from two-way tables, keyed
@@ -33,7 +33,7 @@
 
 source_count <- function(survey, items = character()) UseMethod("source_count", survey$source)
 source_moments <- function(survey, items, missing = "listwise", kind = "pearson") UseMethod("source_moments", survey$source)
-source_moments_without <- function(survey, items, of, groups) UseMethod("source_moments_without", survey$source)
+source_left_out <- function(survey, items, of, groups) UseMethod("source_left_out", survey$source)
 source_tally <- function(survey, item) UseMethod("source_tally", survey$source)
 source_pairs <- function(survey, items, complete, covariance = FALSE) UseMethod("source_pairs", survey$source)
 source_tables <- function(survey, items, complete) UseMethod("source_tables", survey$source)
@@ -92,7 +92,7 @@ source_gamma.default <- function(survey, items) {
 }
 
 #' @export
-source_moments_without.default <- function(survey, items, of, groups) {
+source_left_out.default <- function(survey, items, of, groups) {
   x <- source_rows(survey, items)
   full <- stats::complete.cases(x)
   core_moments_without(x[full, , drop = FALSE], of[full], groups)

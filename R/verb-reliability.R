@@ -319,7 +319,7 @@ moments_without_each <- function(x, items, complete, seed, also) {
   if (complete && is.null(x$weight) && all(counts$missing == 0)) {
     groups <- groups_of(survey_cluster(x, rep(TRUE, counts$used)), counts$used)
     if (min(tabulate(groups$of, groups$count)) > 1) {
-      return(source_moments_without(x, items, groups$of, groups$count))
+      return(source_left_out(x, items, groups$of, groups$count))
     }
   }
   people <- likelihood_sample(x, items, also, if (!complete) items_beside(x, items))

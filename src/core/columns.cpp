@@ -30,14 +30,26 @@ void copy_cells(const Column& column, const Eigen::Index* where, Eigen::Index si
   }
 }
 
-// Moves the given rows of the block to its top.
-void move_up(const std::vector<Eigen::Index>& rows, Eigen::Index size, Matrix& block) {
-  const Eigen::Index kept = static_cast<Eigen::Index>(rows.size());
-  if (kept == size) return;
-  for (Eigen::Index j = 0; j < block.cols(); ++j) {
-    double* column = block.col(j).data();
-    for (Eigen::Index i = 0; i < kept; ++i) column[i] = column[rows[i]];
+// Fills the top of a block with the complete rows of `size`; copy fills a column with its cells, counts says whether a row counts.
+template <class Copy, class Counts>
+Eigen::Index gather(const std::vector<Column>& columns, Eigen::Index size, Matrix& block, std::vector<Eigen::Index>& rows, Copy copy, Counts counts) {
+  const Eigen::Index p = static_cast<Eigen::Index>(columns.size());
+  Eigen::ArrayXd total = Eigen::ArrayXd::Zero(size);
+  for (Eigen::Index j = 0; j < p; ++j) {
+    copy(columns[j], block.col(j).data());
+    total += block.col(j).head(size).array();
   }
+  rows.clear();
+  for (Eigen::Index i = 0; i < size; ++i)
+    if (std::isfinite(total(i)) && counts(i)) rows.push_back(i);
+  const Eigen::Index kept = static_cast<Eigen::Index>(rows.size());
+  if (kept < size) {
+    for (Eigen::Index j = 0; j < p; ++j) {
+      double* column = block.col(j).data();
+      for (Eigen::Index i = 0; i < kept; ++i) column[i] = column[rows[i]];
+    }
+  }
+  return kept;
 }
 
 }  // namespace
@@ -45,32 +57,14 @@ void move_up(const std::vector<Eigen::Index>& rows, Eigen::Index size, Matrix& b
 Eigen::Index gather_complete(const std::vector<Column>& columns, const int* keep,
                              Eigen::Index first, Eigen::Index size, Matrix& block,
                              std::vector<Eigen::Index>& rows) {
-  const Eigen::Index p = static_cast<Eigen::Index>(columns.size());
-  Eigen::ArrayXd total = Eigen::ArrayXd::Zero(size);
-  for (Eigen::Index j = 0; j < p; ++j) {
-    copy_column(columns[j], first, size, block.col(j).data());
-    total += block.col(j).head(size).array();
-  }
-  rows.clear();
-  for (Eigen::Index i = 0; i < size; ++i)
-    if (std::isfinite(total(i)) && (keep == nullptr || keep[first + i] == 1)) rows.push_back(i);
-  move_up(rows, size, block);
-  return static_cast<Eigen::Index>(rows.size());
+  return gather(columns, size, block, rows, [&](const Column& column, double* out) { copy_column(column, first, size, out); },
+                [&](Eigen::Index i) { return keep == nullptr || keep[first + i] == 1; });
 }
 
 Eigen::Index gather_complete(const std::vector<Column>& columns, const Eigen::Index* where, Eigen::Index size, Matrix& block,
                              std::vector<Eigen::Index>& rows) {
-  const Eigen::Index p = static_cast<Eigen::Index>(columns.size());
-  Eigen::ArrayXd total = Eigen::ArrayXd::Zero(size);
-  for (Eigen::Index j = 0; j < p; ++j) {
-    copy_cells(columns[j], where, size, block.col(j).data());
-    total += block.col(j).head(size).array();
-  }
-  rows.clear();
-  for (Eigen::Index i = 0; i < size; ++i)
-    if (std::isfinite(total(i))) rows.push_back(i);
-  move_up(rows, size, block);
-  return static_cast<Eigen::Index>(rows.size());
+  return gather(columns, size, block, rows, [&](const Column& column, double* out) { copy_cells(column, where, size, out); },
+                [](Eigen::Index) { return true; });
 }
 
 }  // namespace scalewort

@@ -15,6 +15,16 @@ void add_to(MomentSums& total, const MomentSums& part) {
 
 MomentSums no_sums(Eigen::Index p) { return {0, Vector::Zero(p), Matrix::Zero(p, p)}; }
 
+// The top rows of a block, which are complete.
+void add_block(Matrix& block, Eigen::Index count, const Vector& shift, MomentSums& sums) {
+  if (count == 0) return;
+  auto rows = block.topRows(count);
+  rows.rowwise() -= shift.transpose();
+  sums.sum += rows.colwise().sum().transpose();
+  sums.products.selfadjointView<Eigen::Lower>().rankUpdate(rows.transpose());
+  sums.n += count;
+}
+
 MomentSums chunk_sums(const std::vector<Column>& columns, const int* keep, Eigen::Index first,
                       Eigen::Index last, const Vector& shift) {
   const Eigen::Index p = static_cast<Eigen::Index>(columns.size());
@@ -23,13 +33,7 @@ MomentSums chunk_sums(const std::vector<Column>& columns, const int* keep, Eigen
   std::vector<Eigen::Index> complete;
   for (; first < last; first += rows_per_block) {
     const Eigen::Index size = std::min(rows_per_block, last - first);
-    const Eigen::Index kept = gather_complete(columns, keep, first, size, block, complete);
-    if (kept == 0) continue;
-    auto rows = block.topRows(kept);
-    rows.rowwise() -= shift.transpose();
-    out.sum += rows.colwise().sum().transpose();
-    out.products.selfadjointView<Eigen::Lower>().rankUpdate(rows.transpose());
-    out.n += kept;
+    add_block(block, gather_complete(columns, keep, first, size, block, complete), shift, out);
   }
   return out;
 }
@@ -52,13 +56,7 @@ MomentSums sums_of_rows(const std::vector<Column>& columns, const Eigen::Index* 
   std::vector<Eigen::Index> complete;
   for (Eigen::Index first = 0; first < count; first += rows_per_block) {
     const Eigen::Index size = std::min(rows_per_block, count - first);
-    const Eigen::Index kept = gather_complete(columns, where + first, size, block, complete);
-    if (kept == 0) continue;
-    auto rows = block.topRows(kept);
-    rows.rowwise() -= shift.transpose();
-    out.sum += rows.colwise().sum().transpose();
-    out.products.selfadjointView<Eigen::Lower>().rankUpdate(rows.transpose());
-    out.n += kept;
+    add_block(block, gather_complete(columns, where + first, size, block, complete), shift, out);
   }
   return out;
 }

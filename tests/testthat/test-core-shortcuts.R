@@ -234,7 +234,9 @@ test_that("scores spread the same over all cases at once and over parts of them"
 test_that("tails of large noncentralities are those that R adds up, and stand where a sum of normal squares does beyond what R can", {
   tail <- core("noncentral_tail")
   for (of in list(c(10300, 1, 1e4), c(20400, 2, 2e4), c(30100, 170, 3e4), c(101500, 1225, 1e5))) {
-    for (upper in c(FALSE, TRUE)) expect_equal(tail(of[1], of[2], of[3], upper), pchisq(of[1], of[2], ncp = of[3], lower.tail = !upper), tolerance = 1e-7)
+    for (upper in c(FALSE, TRUE)) {
+      expect_equal(tail(of[1], of[2], of[3], upper), pchisq(of[1], of[2], ncp = of[3], lower.tail = !upper), tolerance = 1e-7)
+    }
   }
   # Third moments say what is left of the normal distribution (Cornish & Fisher, 1938).
   df <- 1225
