@@ -27,10 +27,13 @@ test_that("scaled tests: close fit, not close fit, chi-square over df and critic
 })
 
 test_that("errors by band: half the number of items times the sd of the halves' gap", {
-  # Forty people in each of three bands; in each band half of them have a gap of 1, half of -1.
-  tally <- list(total = c(4, 8, 12), n = c(40, 40, 40), gap = c(0, 0, 0), gap_squared = c(40, 40, 40))
+  # Forty people in each of three bands of two totals; in each band half of them have a gap of 1, half of -1.
+  tally <- list(total = c(3, 4, 7, 8, 11, 12), n = rep(20, 6), gap = rep(0, 6), gap_squared = rep(20, 6))
   found <- core("core_band_errors")(tally, 4)
-  expect_equal(found$sem, rep(2 * sqrt(40 / 39), 3))
+  expect_equal(found, list(band = c(1, 2, 3), n = rep(40, 3), from_score = c(3, 7, 11), to_score = c(4, 8, 12), sem = rep(2 * sqrt(40 / 39), 3)))
+  # One person alone spreads nowhere.
+  alone <- core("core_band_errors")(list(total = c(3, 8, 12), n = c(1, 1, 1), gap = c(1, 0, -1), gap_squared = c(1, 0, 1)), 4)
+  expect_equal(alone$sem, rep(NA_real_, 3))
 })
 
 test_that("Bonett's interval: variance 2k / ((k - 1)(n - 2))", {
