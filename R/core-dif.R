@@ -1,6 +1,9 @@
 # Differential item functioning: does an item work the same in groups of the same
 # score?
 
+# Each function takes people, or counts of people: n is how many each element of the
+# others stands for.
+
 # Mantel-Haenszel statistics of a 0/1 item (Mantel & Haenszel, 1959). item: 0/1;
 # focal: TRUE for the focal group; stratum: matching score. list(odds_ratio,
 # statistic, p, delta, delta_se, strata): the common odds ratio of the reference
@@ -8,13 +11,12 @@
 # delta = -2.35 ln(odds ratio) (Holland & Thayer, 1988) with its standard error
 # (Phillips & Holland, 1987). Strata with only one group or only one answer carry
 # nothing and drop out.
-core_mantel_haenszel <- function(item, focal, stratum) {
-  cell <- function(which) as.numeric(table(factor(stratum[which], sort(unique(stratum)))))
+core_mantel_haenszel <- function(item, focal, stratum, n = rep(1, length(item))) {
+  cell <- function(which) rowsum(n * which, stratum)[, 1]
   a <- cell(!focal & item == 1)
   b <- cell(!focal & item == 0)
   c <- cell(focal & item == 1)
   d <- cell(focal & item == 0)
-  n <- a + b + c + d
   use <- (a + b) > 0 & (c + d) > 0 & (a + c) > 0 & (b + d) > 0
   none <- list(odds_ratio = NA_real_, statistic = NA_real_, p = NA_real_, delta = NA_real_, delta_se = NA_real_, strata = sum(use))
   if (!any(use)) {
@@ -24,7 +26,7 @@ core_mantel_haenszel <- function(item, focal, stratum) {
   b <- b[use]
   c <- c[use]
   d <- d[use]
-  n <- n[use]
+  n <- a + b + c + d
   r <- sum(a * d / n)
   s <- sum(b * c / n)
   expected <- (a + b) * (a + c) / n
@@ -42,50 +44,48 @@ core_mantel_haenszel <- function(item, focal, stratum) {
 # against what the strata lead to expect, chi-square on 1 df, and the standardised
 # mean difference (Dorans & Schmitt, 1991), focal less reference, over the answers'
 # standard deviation. list(statistic, p, difference, strata).
-core_mantel <- function(item, focal, stratum) {
-  by <- split(data.frame(item, focal), stratum)
-  by <- Filter(function(s) any(s$focal) && !all(s$focal) && length(unique(s$item)) > 1, by)
-  if (length(by) == 0) {
+core_mantel <- function(item, focal, stratum, n = rep(1, length(item))) {
+  # Answers from their mean: sums of squares keep their digits.
+  away <- item - sum(n * item) / sum(n)
+  by <- rowsum(cbind(people = n, focal = n * focal, sum = n * away, squares = n * away^2, own = n * away * focal), stratum)
+  varies <- tapply(item, stratum, function(x) any(x != x[1]))
+  by <- by[by[, "focal"] > 0 & by[, "focal"] < by[, "people"] & varies[rownames(by)], , drop = FALSE]
+  if (nrow(by) == 0) {
     return(list(statistic = NA_real_, p = NA_real_, difference = NA_real_, strata = 0L))
   }
-  parts <- vapply(by, function(s) {
-    n <- nrow(s)
-    nf <- sum(s$focal)
-    c(
-      sum(s$item[s$focal]), nf * mean(s$item),
-      nf * (n - nf) * (n * sum(s$item^2) - sum(s$item)^2) / (n^2 * (n - 1))
-    )
-  }, numeric(3))
-  statistic <- (sum(parts[1, ]) - sum(parts[2, ]))^2 / sum(parts[3, ])
+  size <- by[, "people"]
+  own <- by[, "focal"]
+  variance <- own * (size - own) * (size * by[, "squares"] - by[, "sum"]^2) / (size^2 * (size - 1))
+  statistic <- sum(by[, "own"] - own * by[, "sum"] / size)^2 / sum(variance)
   list(
     statistic = statistic, p = stats::pchisq(statistic, 1, lower.tail = FALSE),
-    difference = core_matched_difference(item, focal, stratum), strata = length(by)
+    difference = core_matched_difference(item, focal, stratum, n), strata = nrow(by)
   )
 }
 
 # Mean answer of the focal group less what the reference group of the same scores
 # answers, over the standard deviation of all answers. Strata without one of the
 # groups drop out.
-core_matched_difference <- function(item, focal, stratum) {
-  strata <- sort(unique(stratum))
-  mean_in <- function(which) tapply(item[which], factor(stratum[which], strata), mean)
-  weight <- as.vector(table(factor(stratum[focal], strata)))
-  gap <- as.vector(mean_in(focal)) - as.vector(mean_in(!focal))
-  use <- is.finite(gap) & weight > 0
+core_matched_difference <- function(item, focal, stratum, n = rep(1, length(item))) {
+  people <- cbind(n * focal, n * !focal)
+  size <- rowsum(people, stratum)
+  answers <- rowsum(people * item, stratum) / size
+  use <- size[, 1] > 0 & size[, 2] > 0
   if (!any(use)) {
     return(NA_real_)
   }
-  sum(weight[use] * gap[use]) / sum(weight[use]) / stats::sd(item)
+  gap <- answers[use, 1] - answers[use, 2]
+  spread <- sqrt(sum(n * (item - sum(n * item) / sum(n))^2) / (sum(n) - 1))
+  sum(size[use, 1] * gap) / sum(size[use, 1]) / spread
 }
 
 # The generalised test for any number of groups and unordered options (Mantel &
 # Haenszel, 1959; Landis, Heyman & Koch, 1978): observed less expected counts over
 # strata, a quadratic form on (groups - 1)(options - 1) df.
-core_general_association <- function(item, group, stratum) {
-  items <- sort(unique(item))
-  groups <- sort(unique(group))
-  rows <- seq_len(length(groups) - 1)
-  columns <- seq_len(length(items) - 1)
+core_general_association <- function(item, group, stratum, n = rep(1, length(item))) {
+  cells <- tapply(n, list(group, item, stratum), sum, default = 0)
+  rows <- seq_len(dim(cells)[1] - 1)
+  columns <- seq_len(dim(cells)[2] - 1)
   df <- length(rows) * length(columns)
   none <- list(statistic = NA_real_, df = df, p = NA_real_)
   if (df == 0) {
@@ -93,15 +93,15 @@ core_general_association <- function(item, group, stratum) {
   }
   total <- numeric(df)
   variance <- matrix(0, df, df)
-  for (s in unique(stratum)) {
-    counts <- table(factor(group[stratum == s], groups), factor(item[stratum == s], items))
-    n <- sum(counts)
-    if (n < 2) next
-    by_group <- rowSums(counts) / n
-    by_item <- colSums(counts) / n
-    total <- total + as.vector((counts - n * outer(by_group, by_item))[rows, columns])
+  for (s in seq_len(dim(cells)[3])) {
+    counts <- cells[, , s]
+    size <- sum(counts)
+    if (size < 2) next
+    by_group <- rowSums(counts) / size
+    by_item <- colSums(counts) / size
+    total <- total + as.vector((counts - size * outer(by_group, by_item))[rows, columns])
     spread <- function(share, keep) (diag(share, length(share)) - tcrossprod(share))[keep, keep, drop = FALSE]
-    variance <- variance + n^2 / (n - 1) * kronecker(spread(by_item, columns), spread(by_group, rows))
+    variance <- variance + size^2 / (size - 1) * kronecker(spread(by_item, columns), spread(by_group, rows))
   }
   decomposed <- qr(variance)
   if (decomposed$rank < df) {
@@ -168,26 +168,18 @@ odds_likelihood <- function(theta, y, upper, lower, n) {
 # Likelihood-ratio tests by the proportional-odds model (Zumbo, 1999): the answer
 # by score; by score and group (uniform); by score, group and their product
 # (non-uniform); and the rise of Nagelkerke's R squared from the first to the last.
-core_logistic_dif <- function(item, group, score) {
-  n <- length(item)
-  # People of the same answer, group and score count together.
-  answer <- match(item, sort(unique(item)))
+core_logistic_dif <- function(item, group, score, n = rep(1, length(item))) {
+  y <- match(item, sort(unique(item)))
   levels <- sort(unique(group))
-  scores <- sort(unique(score))
-  place <- answer + max(answer) * (match(group, levels) - 1 + length(levels) * (match(score, scores) - 1))
-  first <- which(!duplicated(place))
-  count <- tabulate(match(place, place[first]), length(first))
-  y <- answer[first]
-  score <- score[first]
-  dummies <- outer(group[first], levels[-1], `==`) + 0
-  odds <- function(x) core_proportional_odds(y, x, count)
+  dummies <- outer(group, levels[-1], `==`) + 0
+  odds <- function(x) core_proportional_odds(y, x, n)
   fits <- list(
     none = odds(matrix(0, length(y), 0)), score = odds(cbind(score)), uniform = odds(cbind(score, dummies)),
     all = odds(cbind(score, dummies, score * dummies))
   )
   ok <- all(vapply(fits, function(f) f$status == "ok", TRUE))
   likelihood <- vapply(fits, `[[`, 0, "log_likelihood")
-  r2 <- (1 - exp(2 * (likelihood[["none"]] - likelihood) / n)) / (1 - exp(2 * likelihood[["none"]] / n))
+  r2 <- (1 - exp(2 * (likelihood[["none"]] - likelihood) / sum(n))) / (1 - exp(2 * likelihood[["none"]] / sum(n)))
   test <- function(small, large) max(2 * (likelihood[[large]] - likelihood[[small]]), 0)
   df <- ncol(dummies)
   tail <- function(statistic) if (ok) stats::pchisq(statistic, df, lower.tail = FALSE) else NA_real_
@@ -200,9 +192,9 @@ core_logistic_dif <- function(item, group, score) {
 
 # Standard error of the mean difference of people with the same score, in standard deviations of the item: two groups, and what
 # the score leaves of the item's variance.
-core_matched_error <- function(item, score, focal) {
-  left <- 1 - stats::cor(item, score)^2
-  sqrt((1 / sum(focal) + 1 / sum(!focal)) * left)
+core_matched_error <- function(item, score, focal, n = rep(1, length(item))) {
+  left <- 1 - stats::cov.wt(cbind(item, score), n / sum(n), cor = TRUE)$cor[1, 2]^2
+  sqrt((1 / sum(n[focal]) + 1 / sum(n[!focal])) * left)
 }
 
 # Power of a two-sided test at `level` to see a difference of `size` whose standard error is `error`.

@@ -239,22 +239,23 @@ source_tables.chunks_source <- function(survey, items, complete) {
 }
 
 #' @export
-source_crossed.chunks_source <- function(survey, item, own, complete = character(), column = item) {
-  items <- unique(c(item, own, complete))
-  keying <- keying_of(survey, items)
-  asked_before(survey, list("crossed", item, own, complete, column, keying), {
+source_crossed.chunks_source <- function(survey, items, own, complete = character(), column = NULL) {
+  needed <- unique(c(items, unlist(own), complete))
+  keying <- keying_of(survey, needed)
+  beside <- beside_crossed(survey, items, column)
+  asked_before(survey, list("crossed", items, own, complete, column, keying), {
     parts <- list()
-    each_answers(survey, items, function(columns, keep, beside) {
+    each_answers(survey, needed, function(columns, keep, values) {
       x <- keyed_matrix(columns, keying, keep)
-      value <- if (is.null(keep)) beside[[1]] else beside[[1]][keep]
-      use <- if (length(complete) > 0) stats::complete.cases(x[, complete, drop = FALSE]) else rep(TRUE, nrow(x))
-      given <- x[use, own, drop = FALSE]
-      parts[[length(parts) + 1]] <<- crossed_counts(data.frame(answer = x[use, item], total = rowSums(given, na.rm = TRUE),
-        given = rowSums(!is.na(given)), value = value[use]), rep(1, sum(use)))
-    }, beside = column)
-    whole <- do.call(rbind, parts)
-    whole$value <- labelled_values(survey$source, column, whole$value)
-    crossed_counts(whole[c("answer", "total", "given", "value")], whole$n)
+      use <- stats::complete.cases(x[, complete, drop = FALSE])
+      of_those <- function(value) (if (is.null(keep)) value else value[keep])[use]
+      parts[[length(parts) + 1]] <<- people_crossed(x[use, , drop = FALSE], items, own, lapply(stats::setNames(values, beside), of_those), column)
+    }, beside = beside)
+    lapply(seq_along(items), function(k) {
+      whole <- stacked(lapply(parts, `[[`, k))
+      if (length(beside) > 0) whole$value <- labelled_values(survey$source, if (is.null(column)) items[k] else column, whole$value)
+      crossed_counts(whole[c("answer", "total", "given", "value")], whole$n)
+    })
   })
 }
 

@@ -172,22 +172,32 @@ source_pairs.sums_source <- function(survey, items, complete, covariance = FALSE
 }
 
 #' @export
-source_crossed.sums_source <- function(survey, item, own, complete = character(), column = item) {
+source_crossed.sums_source <- function(survey, items, own, complete = character(), column = NULL) {
+  beside <- beside_crossed(survey, items, column)
+  lapply(seq_along(items), function(k) {
+    value <- if (is.null(column)) intersect(items[k], beside) else column
+    sums_crossed(survey, items[k], own[[k]], complete, value)
+  })
+}
+
+# Of one item; value: the column beside it, or none.
+sums_crossed <- function(survey, item, own, complete, value) {
   items <- unique(c(item, own, complete))
   keying <- keying_of(survey, items)
-  asked_before(survey, list("crossed", item, own, complete, column, keying), {
+  asked_before(survey, list("crossed", item, own, complete, value, keying), {
     x <- stats::setNames(paste0("x", seq_along(items)), items)
     total <- paste0("coalesce(", x[own], ", 0)", collapse = " + ")
     given <- paste0("CASE WHEN ", x[own], " IS NULL THEN 0 ELSE 1 END", collapse = " + ")
     full <- if (length(complete) > 0) paste0(" WHERE ", paste0(x[complete], " IS NOT NULL", collapse = " AND ")) else ""
     parts <- from_shards(survey$source, function(connection) {
-      paste0("SELECT ", x[item], " AS answer, ", total, " AS total, ", given, " AS given, value, count(*) AS n FROM ",
-        apart_sql(survey, connection, items, keying, rep(0, length(items)), paste(cell_sql(survey$source, connection, column), "AS value")), full,
-        " GROUP BY ", paste(c(x[item], total, given, "value"), collapse = ", "))
+      cell <- if (length(value) > 0) paste(cell_sql(survey$source, connection, value), "AS value") else character()
+      paste0("SELECT ", x[item], " AS answer, ", total, " AS total, ", given, " AS given, ", if (length(value) > 0) "value, ", "count(*) AS n FROM ",
+        apart_sql(survey, connection, items, keying, rep(0, length(items)), cell), full,
+        " GROUP BY ", paste(c(x[item], total, given, if (length(value) > 0) "value"), collapse = ", "))
     })
     found <- do.call(rbind, parts)
     for (name in c("answer", "total", "given", "n")) found[[name]] <- as.numeric(found[[name]])
-    found$value <- labelled_values(survey$source, column, found$value)
+    found$value <- if (length(value) > 0) labelled_values(survey$source, value, found$value) else rep(NA, nrow(found))
     found <- crossed_counts(found[c("answer", "total", "given", "value")], found$n)
     found[found$n >= least_people(survey$source), ]
   })

@@ -10,9 +10,10 @@
 #   source_tally(survey, item)                   list(values, counts; chosen for a test item; weighted of weighted people): as given
 #   source_pairs(survey, items, complete, covariance)  polychoric correlations from two-way tables, keyed
 #   source_tables(survey, items, complete)       the counts behind them: list(status, values, items, pairs, cases)
-#   source_crossed(survey, item, own, complete, column)  people as counts, by keyed answer to an item, sum and number of their answers to others
-#                                                (own), and what a column says: data frame(answer, total, given, value, n); complete: items that
-#                                                all of them answered
+#   source_crossed(survey, items, own, complete, column)  people as counts, item by item: by keyed answer, sum and number of their answers to
+#                                                others (own: a list of their names, one an item), and value: what a column says, or, where
+#                                                none is named, the cell of a test item: a list of data frames(answer, total, given, value, n);
+#                                                complete: items that all of them answered
 #   source_cells(survey, item)                   its different cells as they are: list(values, n)
 #   source_mardia(survey, items)                 Mardia's figures of complete cases; NULL where they cannot be had
 #   source_gamma(survey, items)                  n times the covariance matrix of the covariances of complete cases, of any distribution
@@ -37,7 +38,7 @@ source_left_out <- function(survey, items, of, groups) UseMethod("source_left_ou
 source_tally <- function(survey, item) UseMethod("source_tally", survey$source)
 source_pairs <- function(survey, items, complete, covariance = FALSE) UseMethod("source_pairs", survey$source)
 source_tables <- function(survey, items, complete) UseMethod("source_tables", survey$source)
-source_crossed <- function(survey, item, own, complete = character(), column = item) UseMethod("source_crossed", survey$source)
+source_crossed <- function(survey, items, own, complete = character(), column = NULL) UseMethod("source_crossed", survey$source)
 source_cells <- function(survey, item) UseMethod("source_cells", survey$source)
 source_mardia <- function(survey, items) UseMethod("source_mardia", survey$source)
 source_gamma <- function(survey, items) UseMethod("source_gamma", survey$source)
@@ -112,12 +113,31 @@ source_tables.default <- function(survey, items, complete) {
 }
 
 #' @export
-source_crossed.default <- function(survey, item, own, complete = character(), column = item) {
-  x <- source_rows(survey, unique(c(item, own, complete)))
-  use <- rowSums(is.na(x[, complete, drop = FALSE])) == 0
-  given <- x[use, own, drop = FALSE]
-  crossed_counts(data.frame(answer = x[use, item], total = rowSums(given, na.rm = TRUE), given = rowSums(!is.na(given)),
-    value = source_column(survey, column)[use]), rep(1, sum(use)))
+source_crossed.default <- function(survey, items, own, complete = character(), column = NULL) {
+  x <- source_rows(survey, unique(c(items, unlist(own), complete)))
+  use <- which(rowSums(is.na(x[, complete, drop = FALSE])) == 0)
+  beside <- beside_crossed(survey, items, column)
+  values <- lapply(stats::setNames(beside, beside), function(name) source_column(survey, name)[use])
+  people_crossed(x[use, , drop = FALSE], items, own, values, column)
+}
+
+# Columns whose values source_crossed() gives beside the answers.
+beside_crossed <- function(survey, items, column) if (is.null(column)) intersect(items, test_items(survey)) else column
+
+# x: keyed answers of those who count; values: of the columns beside them.
+people_crossed <- function(x, items, own, values, column) {
+  score <- list(of = NULL)
+  lapply(seq_along(items), function(k) {
+    of <- list(own[[k]], if (is.null(column)) intersect(items[k], names(values)) else column)
+    # Items of one score follow on one another: its sums are found once.
+    if (!identical(of, score$of)) {
+      given <- x[, of[[1]], drop = FALSE]
+      value <- if (length(of[[2]]) > 0) values[[of[[2]]]] else rep(NA, nrow(x))
+      score <<- c(kinds_of(list(total = rowSums(given, na.rm = TRUE), given = rowSums(!is.na(given)), value = value)), list(of = of))
+    }
+    counts <- crossed_counts(list(answer = x[, items[k]], kind = score$kind))
+    frame_of(c(list(answer = counts$answer), lapply(score$rows, `[`, counts$kind), list(n = counts$n)), length(counts$n))
+  })
 }
 
 # How many people stand behind the cases in use, and how many of them in several rows.
@@ -290,8 +310,29 @@ rank_moments_of_tables <- function(tables, items, listwise) {
 }
 
 # Rows that are alike, once, with how many they stand for.
-crossed_counts <- function(rows, n) {
-  key <- do.call(paste, c(lapply(rows, function(x) if (is.numeric(x)) signif(x, 12) else as.character(x)), sep = "\r"))
-  first <- !duplicated(key)
-  cbind(rows[first, , drop = FALSE], n = as.vector(rowsum(as.numeric(n), key, reorder = FALSE)))
+crossed_counts <- function(rows, n = NULL) {
+  of <- kinds_of(rows)
+  size <- length(of$rows[[1]])
+  count <- if (is.null(n)) tabulate(of$kind, size) + 0 else as.vector(rowsum(as.numeric(n), of$kind, reorder = FALSE))
+  frame_of(c(of$rows, list(n = count)), size)
+}
+
+# list(rows: those that differ, in the order in which they come first; kind: which of them each row is). rows: a list of columns.
+kinds_of <- function(rows) {
+  code <- rep(1, length(rows[[1]]))
+  for (x in rows) {
+    own <- value_codes(x)
+    code <- own + max(0, own) * (code - 1)
+    # Whole numbers are exact up to 2^53.
+    if (max(0, code) > 2^31) code <- match(code, unique(code))
+  }
+  kinds <- unique(code)
+  list(rows = lapply(rows, `[`, match(kinds, code)), kind = match(code, kinds))
+}
+
+# The same number for values that are alike; sums of answers that are no whole numbers differ in their last digits.
+value_codes <- function(x) {
+  values <- unique(x)
+  rounded <- if (is.numeric(values)) signif(values, 12) else as.character(values)
+  match(rounded, unique(rounded))[match(x, values)]
 }

@@ -83,17 +83,13 @@ dif_groups <- function(survey, by, reference) {
 # flagged item with the largest statistic out of the others' matching score, then
 # looks again, until nothing new is flagged.
 scale_dif <- function(survey, scale, items, groups, purify, adjust, limits) {
-  matched <- matched_people(survey, items, groups)
   scored <- items %in% scored_items(survey)
   out <- character()
   settled <- TRUE
   repeat {
-    table <- do.call(rbind, lapply(seq_along(items), function(j) {
-      matching <- scored & !(items %in% out)
-      matching[j] <- TRUE
-      people <- matched(j, which(matching))
-      item_dif(scale, items[j], people$answer, people$score, people$group, groups, limits)
-    }))
+    own <- lapply(items, function(item) items[scored & !(items %in% out) | items == item])
+    people <- matched_people(survey, items, own, groups)
+    table <- do.call(rbind, Map(item_dif, scale, items, people, MoreArgs = list(groups = groups, limits = limits)))
     flagged <- dif_flagged(table, stats::p.adjust(table$p.value, adjust), limits)
     new <- setdiff(table$item[flagged], out)
     if (!purify || length(new) == 0) break
@@ -103,26 +99,20 @@ scale_dif <- function(survey, scale, items, groups, purify, adjust, limits) {
     }
     out <- c(out, new[which.max(table$statistic[match(new, table$item)])])
   }
-  list(items = table, curves = dif_curves(scale, items, matched), settled = settled)
+  list(items = table, curves = dif_curves(survey, scale, items, groups), settled = settled)
 }
 
-# A function of an item and the items of a score, by number: list(answer, score, group) of those who answered all items and whose group is compared.
-matched_people <- function(survey, items, groups) {
-  if (!gives_rows(survey, c(items, groups$by))) {
-    return(function(j, own) {
-      found <- source_crossed(survey, items[j], items[own], items, groups$by)
-      people <- found[rep(seq_len(nrow(found)), found$n), ]
-      values <- group_values(survey, groups$by)
-      group <- values$group[match(as.character(people$value), as.character(values$of[[1]]))]
-      use <- group %in% groups$names
-      list(answer = people$answer[use], score = people$total[use], group = group[use])
-    })
-  }
-  keyed <- source_rows(survey, items)
-  of <- group_of(survey, groups$by)
-  use <- rowSums(is.na(keyed)) == 0 & of %in% groups$names
-  keyed <- keyed[use, , drop = FALSE]
-  function(j, own) list(answer = keyed[, j], score = rowSums(keyed[, own, drop = FALSE]), group = of[use])
+# Item by item, how many people (n) gave which answer at which score in which group, of those who answered all items and whose group is
+# compared. own: the items of each one's score.
+matched_people <- function(survey, items, own, groups) {
+  values <- group_values(survey, groups$by)
+  lapply(source_crossed(survey, items, own, items, groups$by), function(found) {
+    group <- values$group[match(as.character(found$value), as.character(values$of[[1]]))]
+    use <- group %in% groups$names
+    counts <- crossed_counts(list(answer = found$answer[use], score = found$total[use], group = group[use]), found$n[use])
+    # Sums over them are the same to the last digit, wherever the answers are.
+    rows_of(counts, order(counts$answer, counts$score, counts$group, method = "radix"))
+  })
 }
 
 dif_flagged <- function(table, p_adjusted, limits) {
@@ -138,24 +128,25 @@ dif_verdicts <- function(items, limits) {
   ranked_verdicts(verdict_rows("item", items$item, judged))
 }
 
-item_dif <- function(scale, item, answer, score, group, groups, limits) {
-  if (length(unique(answer)) < 2 || length(unique(score)) < 2) {
+# people: as matched_people() counts them.
+item_dif <- function(scale, item, people, groups, limits) {
+  if (length(unique(people$answer)) < 2 || length(unique(people$score)) < 2) {
     general <- list(p = NA_real_)
     logistic <- list(p_uniform = NA_real_, p_nonuniform = NA_real_, r2_change = NA_real_)
     main <- main_dif("none: it does not vary", NA_real_, NA_real_, NA_real_, NA_real_, NA_character_)
   } else {
-    general <- core_general_association(answer, group, thick_strata(score))
-    logistic <- core_logistic_dif(answer, group, score)
+    general <- core_general_association(people$answer, people$group, thick_strata(people$score, people$n), people$n)
+    logistic <- core_logistic_dif(people$answer, people$group, people$score, people$n)
     main <- if (length(groups$focal) > 1) {
       several_groups(general, logistic, limits)
-    } else if (all(answer %in% 0:1)) {
-      binary_dif(answer, group, score, groups, limits)
+    } else if (all(people$answer %in% 0:1)) {
+      binary_dif(people, groups, limits)
     } else {
-      ordered_dif(answer, group, score, groups, limits)
+      ordered_dif(people, groups, limits)
     }
   }
   plain_table(
-    scale = scale, item = item, test = main$test, n = length(answer), statistic = main$statistic, df = main$df, p.value = main$p,
+    scale = scale, item = item, test = main$test, n = as.integer(sum(people$n)), statistic = main$statistic, df = main$df, p.value = main$p,
     odds_ratio = main$odds_ratio, effect = main$effect, class = main$class, favours = main$favours, p_general = general$p,
     effect_error = main$error, p_uniform = logistic$p_uniform, p_nonuniform = logistic$p_nonuniform, r2_change = logistic$r2_change
   )
@@ -166,8 +157,8 @@ main_dif <- function(test, statistic, df, p, effect, class, odds_ratio = NA_real
   list(test = test, statistic = statistic, df = df, p = p, odds_ratio = odds_ratio, effect = effect, class = class, favours = favours, error = error)
 }
 
-binary_dif <- function(answer, group, score, groups, limits) {
-  mh <- core_mantel_haenszel(answer, group %in% groups$focal, score)
+binary_dif <- function(people, groups, limits) {
+  mh <- core_mantel_haenszel(people$answer, people$group %in% groups$focal, people$score, people$n)
   main_dif("Mantel-Haenszel", mh$statistic, 1, mh$p, mh$delta, delta_class(mh, limits), mh$odds_ratio, favoured(mh$delta, groups),
     mh$delta_se)
 }
@@ -188,11 +179,12 @@ size_class <- function(size, p, limits, figure) {
   if (!seen || meets(size, limits, figure, "better")) "A" else if (meets(size, limits, figure)) "B" else "C"
 }
 
-ordered_dif <- function(answer, group, score, groups, limits) {
-  mantel <- core_mantel(answer, group %in% groups$focal, score)
+ordered_dif <- function(people, groups, limits) {
+  focal <- people$group %in% groups$focal
+  mantel <- core_mantel(people$answer, focal, people$score, people$n)
   class <- size_class(abs(mantel$difference), mantel$p, limits, "dif_difference")
   main_dif("Mantel", mantel$statistic, 1, mantel$p, mantel$difference, class, favours = favoured(mantel$difference, groups),
-    error = core_matched_error(answer, score, group %in% groups$focal))
+    error = core_matched_error(people$answer, people$score, focal, people$n))
 }
 
 several_groups <- function(general, logistic, limits) {
@@ -205,9 +197,9 @@ favoured <- function(effect, groups) {
 }
 
 # Strata for the test over options: scores joined until each holds ten people.
-thick_strata <- function(score) {
+thick_strata <- function(score, n) {
   values <- sort(unique(score))
-  size <- as.vector(table(factor(score, values)))
+  size <- rowsum(n, score)[, 1]
   stratum <- integer(length(values))
   now <- 1L
   held <- 0
@@ -224,15 +216,13 @@ thick_strata <- function(score) {
 }
 
 # Mean keyed answer by fifth of the score, group by group.
-dif_curves <- function(scale, items, matched) {
-  rows <- lapply(seq_along(items), function(j) {
-    people <- matched(j, seq_along(items))
-    at <- list(band = core_bands(people$score / length(items), 5), group = people$group)
-    cells <- stats::aggregate(list(mean = people$answer), at, mean)
-    counts <- stats::aggregate(list(n = people$answer), at, length)
-    data.frame(scale = scale, item = items[j], band = cells$band, group = cells$group, n = counts$n, mean = cells$mean)
-  })
-  plain_frame(do.call(rbind, rows))
+dif_curves <- function(survey, scale, items, groups) {
+  rows <- Map(function(item, people) {
+    at <- list(band = core_bands(people$score, 5, people$n), group = people$group)
+    cells <- stats::aggregate(list(n = people$n, sum = people$n * people$answer), at, sum)
+    data.frame(scale = scale, item = item, band = cells$band, group = cells$group, n = as.integer(cells$n), mean = cells$sum / cells$n)
+  }, items, matched_people(survey, items, rep(list(items), length(items)), groups))
+  plain_frame(do.call(rbind, unname(rows)))
 }
 
 # Which groups were too small to be compared, a named count.

@@ -41,51 +41,35 @@ sw_option_curves <- function(survey, bands = 3, score = "total", limits = sw_lim
 }
 
 scale_curves <- function(survey, scale, items, bands, score) {
-  people <- scored_people(survey, items)
-  scored <- items %in% scored_items(survey)
-  specs <- item_spec(survey, items)
-  lapply(seq_along(items), function(j) {
-    own <- if (score == "rest") setdiff(which(scored), j) else which(scored)
-    if (length(own) == 0) own <- setdiff(seq_along(items), j)
-    of <- people(j, own)
-    item_curve(as.list(specs[j, ]), scale, of$answer, of$cell, core_bands(of$score, bands), bands)
+  scored <- items[items %in% scored_items(survey)]
+  own <- lapply(items, function(item) {
+    own <- if (score == "rest") setdiff(scored, item) else scored
+    if (length(own) > 0) own else setdiff(items, item)
   })
-}
-
-# A function of an item and the items of a score, by number: list(score: mean of the answers given, answer: to the item as given, cell).
-scored_people <- function(survey, items) {
+  specs <- item_spec(survey, items)
   keying <- keying_of(survey, items)
-  as_given <- function(answer, j) if (keying$sign[j] < 0) keying$shift[j] - answer else answer
-  if (!gives_rows(survey, items)) {
-    return(function(j, own) {
-      found <- source_crossed(survey, items[j], items[own])
-      people <- found[rep(seq_len(nrow(found)), found$n), ]
-      list(score = people$total / people$given, answer = as_given(people$answer, j), cell = people$value)
-    })
-  }
-  keyed <- source_rows(survey, items)
-  function(j, own) {
-    cell <- if (items[j] %in% test_items(survey)) source_column(survey, items[j])
-    list(score = rowMeans(keyed[, own, drop = FALSE], na.rm = TRUE), answer = as_given(keyed[, j], j), cell = cell)
-  }
+  Map(function(j, people) {
+    if (keying$sign[j] < 0) people$answer <- keying$shift[j] - people$answer
+    item_curve(as.list(specs[j, ]), scale, people, core_bands(people$total / people$given, bands, people$n), bands)
+  }, seq_along(items), source_crossed(survey, items, own))
 }
 
-# A data frame with a row per option and band.
-item_curve <- function(spec, scale, given, cell, band, bands) {
+# A data frame with a row per option and band. people: counts by answer as given and cell.
+item_curve <- function(spec, scale, people, band, bands) {
   test <- !is.na(spec$answer)
-  chosen <- if (test) plain_text(cell) else as.character(given)
-  chosen[is.na(given) | chosen == ""] <- NA
+  chosen <- if (test) plain_text(people$value) else as.character(people$answer)
+  chosen[is.na(people$answer) | chosen == ""] <- NA
   options <- curve_options(chosen, spec)
   labels <- parse_labels(spec$labels)
   label <- names(labels)[match(options, as.character(labels))]
-  counts <- table(factor(chosen, options), factor(band, seq_len(bands)))
+  counts <- stats::xtabs(people$n ~ factor(chosen, options) + factor(band, seq_len(bands)))
   n <- colSums(counts)
   cells <- expand.grid(option = options, band = seq_len(bands), stringsAsFactors = FALSE)
   data.frame(
     scale = scale, item = spec$item, option = cells$option,
     label = if (is.null(label)) NA_character_ else label[match(cells$option, options)],
     right = if (test) cells$option %in% strsplit(spec$answer, "[[:space:]]+")[[1]] else NA,
-    band = cells$band, n = as.integer(n[cells$band]), count = as.vector(counts), share = as.vector(counts) / as.vector(n[cells$band])
+    band = cells$band, n = as.integer(n[cells$band]), count = as.integer(counts), share = as.vector(counts) / as.vector(n[cells$band])
   )
 }
 

@@ -132,3 +132,23 @@ test_that("the power to see a large difference is the share of samples in which 
   expect_equal(mean(draws[1, ]), core("core_dif_power")(mean(draws[2, ]), mean(draws[3, ]), .01), tolerance = .2)
   expect_equal(core("core_dif_power")(.1, 0, .05), .05)
 })
+
+test_that("counts of people give what the people themselves give", {
+  set.seed(57)
+  people <- data.frame(item = sample(0:3, 600, TRUE), score = sample(0:6, 600, TRUE), group = sample(c("x", "y"), 600, TRUE))
+  counts <- aggregate(list(n = rep(1, 600)), people, sum)
+  both <- function(f, of, group = identity) {
+    arguments <- function(data) lapply(of, function(name) if (name == "group") group(data$group) else data[[name]])
+    expect_equal(do.call(core(f), c(arguments(counts), list(n = counts$n))), do.call(core(f), arguments(people)), label = f)
+  }
+  focal <- function(group) group == "y"
+  both("core_mantel", c("item", "group", "score"), focal)
+  both("core_matched_difference", c("item", "group", "score"), focal)
+  both("core_general_association", c("item", "group", "score"))
+  both("core_logistic_dif", c("item", "group", "score"))
+  both("core_matched_error", c("item", "score", "group"), focal)
+  people$item <- people$item %/% 2
+  counts <- aggregate(list(n = rep(1, 600)), people, sum)
+  both("core_mantel_haenszel", c("item", "group", "score"), focal)
+  expect_equal(core("core_bands")(1:3, 2, c(1, 1, 8)), c(1, 1, 2))
+})

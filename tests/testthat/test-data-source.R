@@ -168,3 +168,25 @@ test_that("results of the same, of some and of other cases know how many they ha
   expect_null(unclass(some)$kept)
   expect_equal(survey$kept, rep(TRUE, 640))
 })
+
+test_that("people are counted by answer, score and cell, item by item", {
+  survey <- door_survey()
+  keyed <- core("source_rows")(survey, c("a", "b", "c"))
+  found <- core("source_crossed")(survey, c("a", "b", "q"), list(c("b", "c"), c("a", "c"), "a"))
+  rest <- rowSums(keyed[, c("b", "c")], na.rm = TRUE)
+  expect_equal(sum(found[[1]]$n), 56)
+  expect_true(all(is.na(found[[2]]$value)))
+  for (k in seq_along(found[[1]]$n)) {
+    row <- found[[1]][k, ]
+    expect_equal(row$n, sum(keyed[, "a"] == row$answer & rest == row$total & 2 - is.na(keyed[, "c"]) == row$given))
+  }
+  expect_equal(as.vector(tapply(found[[3]]$n, factor(found[[3]]$value, c("A", "B", "")), sum)),
+    as.vector(table(factor(survey$data$q[-(1:4)], c("A", "B", "")))))
+  of_north <- core("source_crossed")(survey, "c", list("c"), c("a", "c"), "area")[[1]]
+  expect_equal(sum(of_north$n), sum(!is.na(keyed[, "c"])))
+  expect_equal(sum(of_north$n[of_north$value == "north"]), sum(!is.na(keyed[, "c"]) & survey$data$area[-(1:4)] == "north"))
+  # Sums that differ in their last digit are one score, and many columns do not run out of numbers.
+  expect_equal(core("crossed_counts")(list(x = c(.1 + .2, .3, .4)))$n, c(2, 1))
+  many <- c(rep(list(rep(1:500, 2)), 7), list(rep(1:2, each = 500)))
+  expect_equal(core("crossed_counts")(many)$n, rep(1, 1000))
+})

@@ -22,7 +22,7 @@ expect_same_answers <- function(one, other, label) {
   same("totals", few)
   same("patterns", items)
   crossed <- function(x) {
-    found <- core("source_crossed")(x, few[1], few[-1], few, "district")
+    found <- core("source_crossed")(x, few[1], list(few[-1]), few, "district")[[1]]
     found <- found[do.call(order, found), ]
     rownames(found) <- NULL
     found
