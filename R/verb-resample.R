@@ -89,7 +89,8 @@ resampled_source <- function(survey, items, scales, needs, replicates, seed) {
 listwise_moments <- function(core, scales) new_moments(core$n, 0, core$mean, core$covariance, "listwise", "answers", scales)
 
 each_left_out <- function(answers, one) {
-  do.call(rbind, lapply(case_groups(nrow(answers)), function(rows) one(answers[-rows, , drop = FALSE])))
+  of <- case_groups(nrow(answers))
+  do.call(rbind, lapply(seq_len(max(of)), function(k) one(answers[of != k, , drop = FALSE])))
 }
 
 # Of people who are too many at once, drawn as they were gone through.
@@ -104,7 +105,12 @@ moments_source <- function(answers, scales, count, seed) {
   chunk <- max(1, min(250, 1e6 %/% ncol(answers)^2))
   list(
     n = nrow(answers), whole = function() wrap(core_complete_moments(answers)),
-    left_out = function(one) each_left_out(answers, function(rest) one(wrap(core_complete_moments(rest)))),
+    left_out = function(one) {
+      own <- rep(1, ncol(answers))
+      of <- case_groups(nrow(answers))
+      less <- core_moments_without_parts(as.data.frame(answers), 0 * own, own, of, max(of))
+      do.call(rbind, lapply(less, function(core) one(wrap(core))))
+    },
     replicates = function(one) {
       starts <- seq(0, count - 1, by = chunk)
       do.call(rbind, over_series(starts, "Resamples", function(first) {
@@ -126,8 +132,8 @@ answers_source <- function(answers, count, seed) {
   )
 }
 
-# Up to 200 groups of cases, each left out in turn for the acceleration.
-case_groups <- function(n) split(seq_len(n), rep_len(seq_len(min(n, 200)), n))
+# The group of each case, 200 at most, each of which is left out in turn for the acceleration.
+case_groups <- function(n) rep_len(seq_len(min(n, 200)), n)
 
 checked_figures <- function(value) {
   if (!is.numeric(value) || length(value) == 0) {
