@@ -182,6 +182,10 @@ core_small_sample <- function(p, m, free, n) {
   list(factor = 1 - (p * (2 * p^2 + 3 * p - 1) - q * (2 * q^2 + 3 * q - 1)) / (12 * df * (n - 1)), name = "swain")
 }
 
+# Is a scale of chi-square below one, which raises it, mostly chance? So it is in small samples, by gaps and skewness the more: of 58 people with
+# a quarter missing scaled chi-square rejected 13 true structures in 100, of 30 people 23; where no scale below one counts, 8 and 12.
+core_scale_is_chance <- function(scale, n) n < 100 && isTRUE(scale < 1)
+
 # CFI, TLI and RMSEA of a chi-square corrected for small samples, with the intervals that its noncentrality gives (Steiger
 # & Lind, 1980; for CFI that of the baseline is taken as known). chi_square: unscaled, on df; scale: the factor of a scaled
 # test, by which noncentrality is multiplied; excess, baseline_df: noncentrality and df of the baseline. A data

@@ -54,9 +54,8 @@ interval_words <- function(rows) {
 differs_corrected <- function(rows) !is.na(rows$corrected) & coefficient_text(rows$corrected, 2) != coefficient_text(rows$value, 2)
 
 fit_figures <- function(f, fit) {
-  scaled <- !is.null(f$scale) && !is.na(f$scale)
-  last <- fit[fit$figure == if (scaled) "chi_square_scaled" else "chi_square", ]
-  kind <- if (!is.null(f$shift)) "Adjusted chi-square " else if (scaled) "Scaled chi-square " else "Chi-square "
+  last <- judged_chi_square(fit)
+  kind <- if (last$figure == "chi_square") "Chi-square " else if (is.null(f$shift)) "Scaled chi-square " else "Adjusted chi-square "
   corrected <- isTRUE(abs(last$corrected / last$value - 1) > 1e-9)
   p <- if (f$df > 0) paste0(", p ", p_words(if (corrected) last$corrected_p else last$p.value), if (corrected) " corrected for n")
   paste0(kind, decimals(last$value, 2), " on ", f$df, " df", p, if (f$df > 0) paste0("; CFI ", coefficient_text(f$cfi), ", RMSEA ",

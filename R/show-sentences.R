@@ -128,13 +128,15 @@ sentences.sw_confirmation <- function(x) {
 # The figures that the verdict rests on, where they are not those above.
 corrected_fit_sentence <- function(fit) {
   own <- function(figure) fit$corrected[match(figure, fit$figure)]
-  tested <- !is.na(fit$corrected_p)
-  p <- fit$corrected_p[tested]
-  if (!any(differs_corrected(fit[fit$figure %in% c("cfi", "rmsea", "srmr"), ])) && identical(p_words(p), p_words(fit$p.value[tested]))) {
+  judged <- judged_chi_square(fit)
+  unscaled <- judged$figure == "chi_square" && "chi_square_scaled" %in% fit$figure
+  p <- judged$corrected_p
+  if (!any(differs_corrected(fit[fit$figure %in% c("cfi", "rmsea", "srmr"), ])) && !unscaled && identical(p_words(p), p_words(judged$p.value))) {
     return(NULL)
   }
   rmsea <- fit[fit$figure == "rmsea", ]
-  paste0("The verdict on fit rests on figures corrected for n: ", if (length(p) > 0) paste0("p ", p_words(p[1]), "; "),
+  paste0("The verdict on fit rests on figures corrected for n", if (unscaled) ", from the unscaled chi-square", ": ",
+    if (!is.na(p)) paste0("p ", p_words(p), "; "),
     "CFI = ", coefficient_text(own("cfi")), "; RMSEA = ", coefficient_text(own("rmsea")), ", 90% CI [", coefficient_text(rmsea$conf.low), ", ",
     coefficient_text(rmsea$conf.high), "]; SRMR = ", coefficient_text(own("srmr")), ".")
 }

@@ -174,9 +174,9 @@ sampled_table <- function(samples, what) {
 # What holds of RMSEA and CFI with 95% confidence.
 equivalence_table <- function(x) {
   f <- x$parts$figures
-  fit <- x$tables$fit
-  tested <- utils::tail(stats::na.omit(fit$corrected[fit$figure %in% c("chi_square", "chi_square_scaled")]), 1)
-  scale <- if (is.null(f$scale)) 1 else f$scale
+  judged <- judged_chi_square(x$tables$fit)
+  tested <- judged$corrected
+  scale <- if (judged$figure == "chi_square") 1 else f$scale
   excess <- function(chi_square, df, at) core_noncentrality(chi_square, df, at)
   baseline <- excess(f$baseline_chi_square, f$baseline_df, .975)
   most <- scale * excess(tested, f$df, .025)

@@ -60,7 +60,9 @@ confirmation_notes <- function(structure, basis, cells, fit, items, factors, tab
     against_factor_note(tables$loadings),
     if (length(structure$left_out) > 0) note("left_out", paste0("Left out, since no loading was clear: ", and_list(structure$left_out), "."),
       structure$left_out),
-    if (believed && fit$df > 0) corrected_note(corrected, basis$n, options$estimator), if (believed) equivalent_note(structure, tables$modifications),
+    if (believed && fit$df > 0 && core_scale_is_chance(fit$scale, basis$n)) note("scale_of_chance", rank = 2L, n = basis$n, words = paste0(
+      "The scale of chi-square is below one, which is mostly chance with n = ", basis$n, ": verdicts on fit rest on the unscaled chi-square.")),
+    if (believed && fit$df > 0) corrected_note(corrected, basis$n), if (believed) equivalent_note(structure, tables$modifications),
     if (startsWith(options$estimator, "ordinal")) note("ordinal_fit",
       "Fit of the polychoric correlations. CFI, TLI and RMSEA come from the adjusted chi-square and run higher than those of maximum likelihood.",
       rank = 3L),
@@ -137,9 +139,11 @@ wide_loading_note <- function(loadings, n) {
 }
 
 # Where corrected figures and intervals come from.
-corrected_note <- function(corrected, n, estimator) {
-  chi_square <- switch(corrected, swain = paste0("chi-square for n = ", n, " by Swain's factor (1975)"), bartlett = paste0("chi-square for n = ", n,
-    " by Bartlett's factor (1950)"), "the adjusted chi-square")
+corrected_note <- function(corrected, n) {
+  pairs <- if (round(corrected$worth) < n) paste0(", of whom ", round(corrected$worth), " answered both items of a pair on average,")
+  by <- c(swain = "Swain's factor (1975)", bartlett = "Bartlett's factor (1950)")
+  chi_square <- if (corrected$name %in% names(by)) paste0("chi-square for n = ", n, pairs, " by ", by[[corrected$name]]) else
+    "the adjusted chi-square"
   note("corrected", paste0("Verdicts on fit rest on the corrected figures: ", chi_square,
     ", CFI, TLI and RMSEA from it, SRMR without what chance adds (Maydeu-Olivares, 2017); intervals at 90%. ",
     "The p of RMSEA tests close fit."), rank = 3L)

@@ -65,22 +65,26 @@ confirmation_figures <- function(fit, basis) {
 # Least squares have no likelihood.
 has_likelihood <- function(fit) is.null(fit$adjusted) && !isTRUE(fit$squares)
 
-# Figures of fit without what a small sample adds, each with its interval at 90%: figure, value, low, high; chi-square with
-# p in place of an interval. A test that is adjusted for ordered answers is not corrected once more.
+# Figures of fit without what a small sample adds (with gaps, as if from as many complete cases as answered both of two items), each
+# with its interval at 90%: figure, value, low, high; chi-square with p in place of an interval. A test that is adjusted for ordered
+# answers is not corrected once more.
 corrected_figures <- function(figures, fit, basis, cells, factors, spread) {
   adjusted <- !is.null(fit$adjusted)
   free <- length(unique(cells$free[cells$free > 0 & cells$part <= core_parts[["path"]]]))
-  small <- if (adjusted) list(factor = 1, name = "none") else core_small_sample(ncol(basis$s), factors, free, basis$n)
-  scale <- if (adjusted || is.null(fit$scale)) 1 else fit$scale
+  worth <- if (is.null(basis$patterns)) basis$n else pairs_of_patterns(basis$patterns, ncol(basis$s))
+  small <- if (adjusted) list(factor = 1, name = "none") else core_small_sample(ncol(basis$s), factors, free, worth)
+  scaled <- !adjusted && !is.null(fit$scale) && !core_scale_is_chance(fit$scale, basis$n)
+  scale <- if (scaled) fit$scale else 1
   tested <- small$factor * if (adjusted) figures$chi_square_scaled else figures$chi_square / scale
-  baseline_scale <- if (adjusted || is.null(fit$scale)) 1 else fit$baseline$scale
+  baseline_scale <- if (scaled) fit$baseline$scale else 1
   excess <- figures$baseline_chi_square - baseline_scale * figures$baseline_df
   srmr <- list(value = NA_real_, low = NA_real_, high = NA_real_)
   if (!is.null(spread)) srmr <- core_srmr_unbiased(spread$e, ncol(basis$s) * (ncol(basis$s) + 1) / 2, spread$trace, spread$square, spread$form)
   p <- if (figures$df > 0 && !is.na(tested)) stats::pchisq(tested, figures$df, lower.tail = FALSE) else NA_real_
   intervals <- core_fit_intervals(tested, figures$df, basis$n, scale, excess, figures$baseline_df)
   list(
-    chi_square = if (figures$df > 0) tested else NA_real_, p = p, correction = small$name, baseline = excess > 0,
+    chi_square = if (figures$df > 0) tested else NA_real_, p = p, scaled = adjusted || scaled, correction = c(small, list(worth = worth)),
+    baseline = excess > 0,
     figures = rbind(intervals, list2DF(c(list(figure = "srmr"), srmr)))
   )
 }
@@ -89,7 +93,7 @@ fit_table <- function(figures, corrected, limits, believed) {
   scaled <- !is.null(figures$scale)
   name <- c("chi_square", if (scaled) "chi_square_scaled", "cfi", "tli", "rmsea", "srmr")
   value <- unlist(figures[name])
-  last <- if (scaled) "chi_square_scaled" else "chi_square"
+  last <- if (scaled && corrected$scaled) "chi_square_scaled" else "chi_square"
   row <- match(name, corrected$figures$figure)
   put <- function(...) {
     given <- c(...)
@@ -111,6 +115,13 @@ fit_table <- function(figures, corrected, limits, believed) {
   out$verdict_reason <- reason
   attr(out, "correction") <- corrected$correction
   judged_table(out, by = "figure", verdict = stats::setNames(figure, name), reason = "verdict_reason")
+}
+
+# The chi-square that is judged: a row of the table of fit.
+judged_chi_square <- function(fit) {
+  tests <- fit[fit$figure %in% c("chi_square", "chi_square_scaled"), ]
+  judged <- which(!is.na(tests$corrected))
+  tests[if (length(judged) == 1) judged else nrow(tests), ]
 }
 
 bound_only_or_none <- function(limits, figure) vapply(figure, function(f) if (f %in% limits$figure) bound_only(limits, f) else NA_character_, "")

@@ -38,7 +38,9 @@
 #' @param level Level of the intervals of estimates.
 #' @param limits Bounds that judge, from [sw_limits()].
 #' @return A `sw_confirmation` with the tables
-#'   * `fit`: figure, value, interval, bound, verdict; `indices`: further indices, with their
+#'   * `fit`: figure, value, the same corrected for few cases, from which the verdict comes (chi-square by the factor of Swain, 1975, or
+#'     below three cases an item of Bartlett, 1950; with gaps, of as many cases as answered both items of a pair; below 100 cases not
+#'     raised by a scale below one), interval, bound, verdict; `indices`: further indices, with their
 #'     source (AIC and BIC count every free parameter and the means of all items, whether the
 #'     structure speaks of means or not; ECVI leaves out as many as there are items); `convergence`: what was checked before anything is believed;
 #'   * `loadings`: factor, item, estimate, std.error, statistic, p.value, interval,

@@ -240,9 +240,7 @@ ground_code <- function(fit, plan, basis, limits) {
   if (df == 0) {
     return("untested")
   }
-  p <- length(plan$items) * basis$waves
-  small <- if (basis$ordered) 1 else core_small_sample(p, length(plan$factors) * basis$waves, length(fit$theta) / basis$groups - p,
-    basis$n / basis$groups)$factor
+  small <- ground_correction(plan, basis, length(fit$theta))
   noise <- scale_is_noise(fit, basis)
   scaled <- !is.null(fit$figures$chi_square_scaled) && !noise
   tested <- if (scaled) fit$figures$chi_square_scaled else fit$figures$chi_square
@@ -254,9 +252,18 @@ ground_code <- function(fit, plan, basis, limits) {
   c(intersect(c("missed", "near", "between", "met"), codes), "untested")[1]
 }
 
-# In small groups a scale below one, which raises chi-square, is mostly chance: of true structures of 58 people with a quarter missing it had every
-# tenth "not fit".
-scale_is_noise <- function(fit, basis) !basis$ordered && basis$n / basis$groups < 100 && isTRUE(fit$figures$scale < 1)
+# What chi-square of the first step is multiplied by, from the groups' mean size; with gaps that of complete cases who would have
+# answered as many pairs.
+ground_correction <- function(plan, basis, parameters) {
+  if (basis$ordered) {
+    return(1)
+  }
+  p <- length(plan$items) * basis$waves
+  worth <- vapply(basis$samples, function(one) if (is.null(one$patterns)) one$n + 0 else pairs_of_patterns(one$patterns, p), 0)
+  core_small_sample(p, length(plan$factors) * basis$waves, parameters / basis$groups - p, mean(worth))$factor
+}
+
+scale_is_noise <- function(fit, basis) !basis$ordered && core_scale_is_chance(fit$figures$scale, basis$n / basis$groups)
 
 # Does a step hold against the last that does? kind: of the parameters that it makes equal.
 change_code <- function(fit, kind, n, limits) {

@@ -185,3 +185,41 @@ test_that("a factor above three fits as three correlated ones do, which is said"
   expect_match(paste(plain$notes, collapse = " "), "One factor above the three would fit exactly as well")
   expect_false(any(grepl("One factor above", above$notes)))
 })
+
+test_that("in few cases a scale below one does not raise the test, and gaps count in its correction", {
+  book <- data.frame(item = letters[1:5], scale = "s", lowest = 1, highest = 5)
+  fitted <- function(seed, n, share = .25) {
+    withr::local_seed(seed)
+    f <- rnorm(n)
+    x <- sapply(letters[1:5], function(item) findInterval(f + rnorm(n), c(-1.5, -.5, .5, 1.5)) + 1)
+    x[runif(length(x)) < share] <- NA
+    list(answers = x, of = sw_confirm(sw_survey(as.data.frame(x), book), estimator = "robust"))
+  }
+  seen <- function(x, n, pairs) {
+    fit <- x$tables$fit
+    f <- x$parts$figures
+    chance <- n < 100 && f$scale < 1
+    judged <- if (chance) "chi_square" else "chi_square_scaled"
+    expect_equal(fit$figure[!is.na(fit$corrected_p)], judged)
+    free <- 10
+    # Swain (1975), of as many people as answered both of two items.
+    q <- (sqrt(1 + 8 * free) - 1) / 2
+    factor <- 1 - (5 * (2 * 25 + 15 - 1) - q * (2 * q^2 + 3 * q - 1)) / (12 * 5 * (pairs - 1))
+    expect_equal(fit$corrected[fit$figure == judged], factor * f$chi_square / if (chance) 1 else f$scale)
+    expect_equal(any(grepl("mostly chance", x$notes)), chance)
+    expect_match(headline(x), if (chance) "Chi-square" else "Scaled chi-square")
+    expect_equal(isTRUE(grepl("from the unscaled chi-square", core("corrected_fit_sentence")(fit))), chance)
+    chance
+  }
+  few <- vapply(c(1, 2, 4, 8), function(seed) {
+    one <- fitted(seed, 58)
+    both <- crossprod(!is.na(one$answers))
+    seen(one$of, sum(rowSums(!is.na(one$answers)) > 0), 1 / mean(1 / both[lower.tri(both)]))
+  }, TRUE)
+  expect_true(any(few) && !all(few))
+  many <- fitted(2, 150)
+  both <- crossprod(!is.na(many$answers))
+  expect_false(seen(many$of, 150, 1 / mean(1 / both[lower.tri(both)])))
+  expect_lt(many$of$parts$figures$scale, 1)
+  seen(fitted(2, 58, 0)$of, 58, 58)
+})

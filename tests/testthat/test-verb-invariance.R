@@ -266,3 +266,20 @@ test_that("of small groups with gaps true structures are seldom said not to fit,
   below <- vapply(found, function(x) isTRUE(x$parts$fits$configural$figures$scale < 1), TRUE)
   expect_equal(grepl("judged by the unscaled chi-square", said), below)
 })
+
+test_that("gaps count in the correction of the first step for small groups", {
+  plan <- list(items = letters[1:5], factors = "s")
+  correction <- function(samples, ordered = FALSE) {
+    core("ground_correction")(plan, list(ordered = ordered, waves = 1, groups = 2, n = 60, samples = samples), 30)
+  }
+  swain <- function(n) {
+    q <- (sqrt(81) - 1) / 2
+    1 - (5 * (2 * 25 + 15 - 1) - q * (2 * q^2 + 3 * q - 1)) / (12 * 5 * (n - 1))
+  }
+  whole <- list(n = 30L)
+  expect_equal(correction(list(whole, whole)), swain(30))
+  # 24 answered everything, six the first two items alone.
+  gaps <- list(n = 30L, patterns = list(list(n = 24, seen = 1:5), list(n = 6, seen = 1:2)))
+  expect_equal(correction(list(whole, gaps)), swain((30 + 10 / (1 / 30 + 9 / 24)) / 2))
+  expect_equal(correction(list(whole, gaps), TRUE), 1)
+})
