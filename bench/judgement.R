@@ -9,7 +9,8 @@ library(scalewort)
 core <- function(name) getFromNamespace(name, "scalewort")
 asked <- commandArgs(TRUE)
 cores <- if (length(asked) > 0) as.integer(asked[1]) else 1L
-parts <- if (length(asked) > 1) asked[-1] else c("confirm", "retention", "keying", "careless", "bias", "invariance", "intervals", "gaps")
+parts <- if (length(asked) > 1) asked[-1] else
+  c("confirm", "retention", "keying", "careless", "bias", "invariance", "intervals", "gaps", "fit with gaps")
 file <- "inst/tables/judgement.csv"
 columns <- c("part", "population", "answers", "n", "samples", "says", "share")
 done <- if (file.exists(file)) utils::read.csv(file, colClasses = "character") else stats::setNames(data.frame(matrix("", 0, 7)), columns)
@@ -75,7 +76,7 @@ said_of <- function(x) {
   links <- x$tables$factor_correlations
   loadings <- x$tables$loadings
   c(usable = x$about$status == "ok", `does not fit` = any(indices %in% "missed"), open = any(indices %in% "near") && !any(indices %in% "missed"),
-    `exact fit rejected` = any(fit$verdict[fit$figure == "chi_square"] %in% "missed"), `something named` = NROW(readings) > 0,
+    `exact fit rejected` = any(core("rejected_fit")(fit)), `something named` = NROW(readings) > 0,
     `twins named` = any(links$verdict %in% "missed"), `a good item accused` = any(loadings$verdict %in% "missed" & loadings$item != "a5"),
     `a5 accused` = any(loadings$verdict %in% "missed" & loadings$item == "a5"))
 }
@@ -264,4 +265,15 @@ for (answers in c("normal", "five")) {
       alpha = holds(of_alpha[1], of_alpha[2], true_alpha), omega = holds(of_omega[1], of_omega[2], true_omega),
       `item-rest r` = holds(of_r$low, of_r$high, true_rest), `alpha of complete cases` = holds(feldt[1], feldt[2], true_alpha))
   })
+}
+
+# Fit with gaps, by the robust estimator: six items of one factor, loadings .7, or two factors of three that correlate .3 taken for one.
+for (r in c(1, .3)) for (n in c(60, 100, 200)) {
+  s <- kronecker(matrix(c(1, r, r, 1), 2), matrix(.49, 3, 3))
+  diag(s) <- 1
+  colnames(s) <- paste0("a", 1:6)
+  cell("fit with gaps", if (r == 1) "true" else "two as one, r .30", "five", n, function(i) {
+    x <- sw_confirm(as_survey(with_gaps(draw(s, n, "five"), .25)), estimator = "robust")
+    said_of(x)[c("usable", "does not fit", "open", "exact fit rejected")]
+  }, 500)
 }
