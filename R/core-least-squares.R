@@ -73,12 +73,12 @@ weighted_fit <- function(at, j, w, gamma) c(list(j = j, gamma = gamma, w = w), a
 
 # Mean-and-variance adjusted chi-square that keeps its degrees of freedom (Asparouhov &
 # Muthén, 2010): statistic * scale + shift, where U Gamma has traces `first` and `second`
-# (of its square). list(chi_square, scale, shift).
+# (of its square). list(chi_square, scale, shift), unknown where sampling error leaves `second` none.
 core_adjusted_test <- function(statistic, df, first, second) {
   if (df == 0) {
     return(list(chi_square = 0, scale = 1, shift = 0))
   }
-  scale <- sqrt(df / second)
+  scale <- if (isTRUE(second > 0)) sqrt(df / second) else NA_real_
   shift <- df - scale * first
   list(chi_square = max(scale * statistic + shift, 0), scale = scale, shift = shift)
 }

@@ -35,9 +35,11 @@ core_em <- function(x, weight = NULL, tolerance = 1e-8, max_iterations = 1000L) 
   named_em(kernel_em(core_answer_patterns(x, weight[some]), diag(spread, p), unname(mean), tolerance, max_iterations), colnames(x))
 }
 
+# Near a matrix that has no inverse the two halves of what was iterated come apart.
 named_em <- function(found, names) {
+  covariance <- (found$covariance + t(found$covariance)) / 2
   list(status = if (found$converged) "ok" else "not_converged", mean = stats::setNames(found$mean, names),
-    covariance = `dimnames<-`(found$covariance, if (!is.null(names)) list(names, names)), iterations = found$iterations)
+    covariance = `dimnames<-`(covariance, if (!is.null(names)) list(names, names)), iterations = found$iterations)
 }
 
 # The same without the rows of each group in turn; of: everyone's group, 1, ..., groups; near: what core_em() returned for all rows, each
@@ -64,10 +66,7 @@ core_em_patterns <- function(patterns, names, tolerance = 1e-8, max_iterations =
   if (any(own$n < 2) || any(spread <= 0)) {
     return(list(status = "too_few_cases", mean = mean, covariance = matrix(NA_real_, p, p), iterations = 0L))
   }
-  out <- kernel_em(patterns, diag(spread, p), unname(mean), tolerance, max_iterations)
-  mean[] <- out$mean
-  dimnames(out$covariance) <- list(names, names)
-  list(status = if (out$converged) "ok" else "not_converged", mean = mean, covariance = out$covariance, iterations = out$iterations)
+  named_em(kernel_em(patterns, diag(spread, p), unname(mean), tolerance, max_iterations), names)
 }
 
 # Patterns of x (cases without any answer left out) as the kernel takes them: list(n, seen, mean,

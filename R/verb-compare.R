@@ -158,7 +158,8 @@ chi_square_difference <- function(strict, free) {
     statistic <- core_adjusted_difference(strict$quadratic, free$quadratic, difference, df)
   } else {
     scale <- if (is.null(strict$figures$scale)) 1 else (strict$figures$df * strict$figures$scale - free$figures$df * free$figures$scale) / df
-    statistic <- if (scale > 0) max(difference, 0) / scale else NA_real_
+    # Where one of the fits has no scaled test the difference has none either.
+    statistic <- if (isTRUE(scale > 0)) max(difference, 0) / scale else NA_real_
   }
   list(statistic = statistic, p = if (is.na(statistic)) NA_real_ else stats::pchisq(statistic, df, lower.tail = FALSE))
 }

@@ -167,7 +167,8 @@ binary_dif <- function(people, groups, limits) {
 delta_class <- function(mh, limits) {
   rule <- limit(limits, "dif_delta")
   class <- size_class(abs(mh$delta), mh$p, limits, "dif_delta")
-  if (class %in% "C" && abs(mh$delta) - 1.645 * mh$delta_se <= rule$better) "B" else class
+  # Where no stratum speaks for one of the groups delta is infinite, without an error: C cannot be shown.
+  if (class %in% "C" && !isTRUE(abs(mh$delta) - 1.645 * mh$delta_se > rule$better)) "B" else class
 }
 
 # A where the stricter bound is met, or p says nothing; C where the laxer one is missed.

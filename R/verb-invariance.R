@@ -220,7 +220,7 @@ last_that_holds <- function(fits) {
 
 fit_step <- function(plan, basis, kinds, released, start, before, limits) {
   fit <- if (basis$ordered) fit_ordered_step(plan, basis, kinds, released, start) else fit_normal_step(plan, basis, kinds, released, start)
-  fit$problems <- occasion_problems(fit, fit$cells, plan, basis)
+  fit$problems <- c(occasion_problems(fit, fit$cells, plan, basis), if (anyNA(fit$figures$scale)) "its scaled test does not exist in these samples")
   fit$believed <- fit$status == "ok" && length(fit$problems) == 0 && !is.null(fit$covariance)
   fit$test <- if (!is.null(before) && fit$believed) step_difference(fit, before)
   fit$seen <- if (!is.null(fit$test)) meets(fit$test$p, limits, "test_p")

@@ -152,3 +152,18 @@ test_that("counts of people give what the people themselves give", {
   both("core_mantel_haenszel", c("item", "group", "score"), focal)
   expect_equal(core("core_bands")(1:3, 2, c(1, 1, 8)), c(1, 1, 2))
 })
+
+test_that("an item that one group never gets right is flagged, though its odds ratio has no end", {
+  withr::local_seed(8)
+  f <- rnorm(200)
+  x <- as.data.frame(lapply(stats::setNames(nm = paste0("t", 1:6)), function(item) as.integer(f + rnorm(200) > 0)))
+  x$sex <- rep(c("f", "m"), 100)
+  x$t4[x$sex == "m"] <- 0L
+  found <- tidy(sw_dif(sw_survey(x, data.frame(item = paste0("t", 1:6), scale = "s", lowest = 0, highest = 1), group = "sex")))
+  expect_equal(found$item[found$flagged], "t4")
+  expect_equal(found[found$flagged, c("effect", "class", "favours")], data.frame(effect = -Inf, class = "B", favours = "f"), ignore_attr = TRUE)
+  few <- x[c(1:30, 101:130), ]
+  few$t4 <- 0L
+  few$t4[1] <- 1L
+  expect_no_error(sw_dif(sw_survey(few, data.frame(item = paste0("t", 1:6), scale = "s", lowest = 0, highest = 1), group = "sex")))
+})

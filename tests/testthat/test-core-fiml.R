@@ -160,3 +160,15 @@ test_that("a weight of two is two cases in the estimates, with missing answers",
   expect_equal(weighted$parts$figures$chi_square / 200, doubled$parts$figures$chi_square / 300, tolerance = 1e-6)
   expect_equal(weighted$about$n, 200)
 })
+
+test_that("covariances by likelihood are symmetric where they hardly have an inverse", {
+  withr::local_seed(12)
+  f <- rnorm(45)
+  x <- sapply(1:6, function(j) as.numeric(f + rnorm(45) > c(0, 1.5)[1 + j %% 2]))
+  colnames(x) <- paste0("t", 1:6)
+  for (j in 1:6) x[runif(45) < .25, j] <- NA
+  found <- core("core_em")(x)
+  expect_identical(found$covariance, t(found$covariance))
+  other <- core("core_em_patterns")(core("core_answer_patterns")(x), colnames(x))
+  expect_identical(other$covariance, t(other$covariance))
+})

@@ -283,3 +283,21 @@ test_that("gaps count in the correction of the first step for small groups", {
   expect_equal(correction(list(whole, gaps)), swain((30 + 10 / (1 / 30 + 9 / 24)) / 2))
   expect_equal(correction(list(whole, gaps), TRUE), 1)
 })
+
+test_that("where the scaled test does not exist a step is not judged by what is not there", {
+  withr::local_seed(2)
+  f <- rnorm(45)
+  x <- as.data.frame(sapply(1:6, function(j) as.integer(f + rnorm(45) > c(0, 1.5)[1 + j %% 2])))
+  names(x) <- paste0("t", 1:6)
+  for (j in 1:6) x[runif(45) < .25, j] <- NA
+  x$sex <- sample(c("f", "m"), 45, TRUE)
+  book <- data.frame(item = paste0("t", 1:6), scale = rep(c("s", "u"), each = 3), lowest = 0, highest = 1)
+  found <- sw_invariance(sw_survey(x, book, group = "sex"))
+  expect_true(is.na(found$parts$fits$configural$figures$scale))
+  expect_match(headline(found), "could not be fitted")
+  expect_match(paste(found$notes, collapse = " "), "its scaled test does not exist")
+  one <- function(df, chi_square, scale) list(figures = list(df = df, chi_square = chi_square, scale = scale))
+  difference <- core("chi_square_difference")(one(5, 9, NA), one(3, 2, 1))
+  expect_equal(difference, list(statistic = NA_real_, p = NA_real_))
+  expect_no_warning(expect_true(is.na(core("core_adjusted_test")(5, 3, 2.9, -.1)$chi_square)))
+})
