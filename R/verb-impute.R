@@ -74,6 +74,9 @@ chained_imputations <- function(survey, answers, m, also, models, iterations, se
     if (!varies[of[k]]) return(matrix(one, sum(is.na(answers[, of[k]])), m))
     vapply(values, function(x) as.numeric(as.character(x)), numeric(nrow(values))) |> matrix(ncol = m)
   })
+  undrawn <- gaps[vapply(cells, anyNA, TRUE)]
+  if (length(undrawn) > 0) stop_numeric("No answers could be drawn for some items: they repeat others, as far as people answered both.",
+    faults = undrawn, hint = "Leave them out: `sw_drop(survey, items = ...)`.")
   rows <- lapply(of, function(j) case_rows(survey)[is.na(answers[, j])])
   names(cells) <- names(rows) <- gaps
   how <- paste("by chained equations,", if (models == "ordered") "models for ordered answers" else "predictive mean matching")

@@ -27,6 +27,9 @@ htmt_replicates <- function(x, m, replicates, geometric, seed) {
   options <- x$about$options
   if (options$missing %in% c("fiml", "imputed") || !is.null(survey$weight) || !is.null(survey$cluster)) {
     moments <- survey_moments(survey, items, if (options$missing == "imputed") "auto" else options$missing, also = options$also, spread = TRUE)
+    if (is.null(moments$gamma)) {
+      return(NULL)
+    }
     drawn <- with_seed(seed, core_drawn_covariances(moments$covariance, moments$gamma, moments$n, replicates, random_draws))
     return(core_htmt_of(drawn, m$blocks, geometric))
   }

@@ -142,3 +142,14 @@ test_that("imputations made elsewhere are taken, and wrong ones refused", {
   chains <- matrix(c(1, 2, 3, 4, 2, 3, 4, 5), 4)
   expect_equal(core("core_scale_reduction")(chains), sqrt(3 / 4 + .5 / (5 / 3)))
 })
+
+test_that("an item that repeats another cannot be imputed, and that is said", {
+  skip_if_not_installed("mice")
+  withr::local_seed(1)
+  f <- rnorm(60)
+  x <- as.data.frame(sapply(letters[1:4], function(item) findInterval(f + rnorm(60), c(-1, 0, 1)) + 1))
+  x[1:9, "a"] <- NA
+  x$b <- x$a
+  expect_error(sw_impute(sw_survey(x, data.frame(item = letters[1:4], scale = "s", lowest = 1, highest = 4)), 2), "repeat others",
+    class = "scalewort_error_numeric")
+})

@@ -96,3 +96,15 @@ test_that("one factor has reliability, and nothing to be told apart from", {
   expect_output(print(v), "one")
   expect_output(summary(v), "Composite reliability")
 })
+
+test_that("where covariances by likelihood have no errors HTMT has no interval, and the rest stands", {
+  withr::local_seed(1)
+  f <- rnorm(70)
+  x <- as.data.frame(sapply(1:7, function(j) findInterval(f + rnorm(70), c(-1.5, -.5, .5, 1.5)) + 1))
+  names(x) <- paste0("t", 1:7)
+  for (j in 1:7) x[runif(70) < .35, j] <- NA
+  book <- data.frame(item = names(x), scale = c(rep("s", 4), rep("u", 3)), lowest = 1, highest = 5,
+    direction = rep(c("forward", "reversed"), length.out = 7))
+  pairs <- tidy(sw_validity(sw_survey(x, book)), "pairs")
+  expect_true(is.finite(pairs$htmt) && is.na(pairs$htmt_low))
+})
