@@ -152,7 +152,8 @@ confirmation_weights <- function(fit, structure) {
 standard_places <- function(fit, structure) {
   matrices <- fit$matrices
   spread <- core_factor_covariance(matrices)
-  if (any(diag(spread) <= 0) || any(diag(matrices$residual) < 0)) {
+  impossible <- is.null(tryCatch(chol(fit$implied), error = function(e) NULL))
+  if (impossible || any(diag(spread) <= 0) || any(diag(matrices$residual) < 0)) {
     return(NULL)
   }
   of_items <- seq_along(structure$factors)

@@ -223,3 +223,20 @@ test_that("in few cases a scale below one does not raise the test, and gaps coun
   expect_lt(many$of$parts$figures$scale, 1)
   seen(fitted(2, 58, 0)$of, 58, 58)
 })
+
+test_that("a solution whose implied correlations are impossible is shown, without weights of scores", {
+  fit <- list(implied = matrix(c(1, 1.1, 1.1, 1), 2, dimnames = rep(list(c("a", "b")), 2)))
+  fit$matrices <- list(loading = diag(2), residual = diag(.1, 2), factor = matrix(c(.9, 1.1, 1.1, .9), 2), path = matrix(0, 2, 2))
+  expect_null(core("standard_places")(fit, list(factors = list(x = "a", y = "b"))))
+  withr::local_seed(6)
+  f <- rnorm(25)
+  x <- as.data.frame(sapply(1:7, function(j) findInterval(f + rnorm(25), c(-1.5, -.5, .5, 1.5)) + 1))
+  names(x) <- paste0("t", 1:7)
+  for (j in 1:7) x[runif(25) < .35, j] <- NA
+  x$t2 <- x$t1
+  book <- data.frame(item = names(x), scale = c(rep("s", 4), rep("u", 3)), lowest = 1, highest = 5,
+    direction = rep(c("forward", "reversed"), length.out = 7))
+  found <- sw_confirm(sw_survey(x, book), estimator = "ordinal")
+  expect_equal(found$about$status, "improper")
+  expect_null(found$parts$weights)
+})
