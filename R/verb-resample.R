@@ -106,10 +106,8 @@ moments_source <- function(answers, scales, count, seed) {
   list(
     n = nrow(answers), whole = function() wrap(core_complete_moments(answers)),
     left_out = function(one) {
-      own <- rep(1, ncol(answers))
       of <- case_groups(nrow(answers))
-      less <- core_moments_without_parts(as.data.frame(answers), 0 * own, own, of, max(of))
-      do.call(rbind, lapply(less, function(core) one(wrap(core))))
+      do.call(rbind, lapply(core_moments_without(answers, of, max(of)), function(core) one(wrap(core))))
     },
     replicates = function(one) {
       starts <- seq(0, count - 1, by = chunk)
