@@ -29,9 +29,10 @@ draw_steps <- function(object) {
   ggplot2::ggplot(long, ggplot2::aes(.data$step, .data$value, group = 1)) +
     ggplot2::geom_blank(data = room) +
     ggplot2::geom_linerange(ggplot2::aes(ymin = .data$low, ymax = .data$high), colour = figure_colours[1], linewidth = 1, na.rm = TRUE) +
-    ggplot2::geom_line(colour = figure_colours[4], linewidth = .6) +
-    ggplot2::geom_point(ggplot2::aes(shape = .data$holds), colour = figure_colours[1], fill = "white", size = 4) +
-    ggplot2::geom_text(ggplot2::aes(label = coefficient_text(.data$value)), hjust = -.3, vjust = -.6, size = 3.8, colour = ink) +
+    ggplot2::geom_line(colour = figure_colours[4], linewidth = .6, na.rm = TRUE) +
+    ggplot2::geom_point(ggplot2::aes(shape = .data$holds), colour = figure_colours[1], fill = "white", size = 4, na.rm = TRUE) +
+    ggplot2::geom_text(ggplot2::aes(label = coefficient_text(.data$value)), hjust = -.3, vjust = -.6, size = 3.8, colour = ink,
+      na.rm = TRUE) +
     ggplot2::scale_shape_manual(values = c(`TRUE` = 16, `FALSE` = 21), labels = c(`TRUE` = "holds", `FALSE` = "does not hold"), name = NULL) +
     ggplot2::scale_y_continuous(expand = ggplot2::expansion(mult = .18)) +
     ggplot2::facet_wrap(ggplot2::vars(.data$panel), scales = "free_y", nrow = 1) +

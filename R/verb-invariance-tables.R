@@ -43,7 +43,8 @@ step_table <- function(fits, plan, basis) {
   ) |> judged_table(verdict = "step", by = "step", reason = vapply(fits, function(f) step_verdict(f)[["reason"]], ""),
     detail = vapply(fits, function(f) {
       ground <- identical(f$blocked, names(fits)[1])
-      if (is.null(f$blocked)) and_list(f$problems, 2) else paste(step_meaning[[f$blocked]], if (ground) "does not fit" else "do not hold")
+      if (is.null(f$blocked) || !f$believed) and_list(f$problems, 2) else
+        paste(step_meaning[[f$blocked]], if (ground) "does not fit" else "do not hold")
     }, ""))
 }
 
