@@ -1,14 +1,17 @@
 # Coefficient alpha (Cronbach, 1951) and its companions, from a covariance matrix.
 
 # k / (k - 1) * (1 - sum of item variances / variance of the total); NA for
-# fewer than two items or a total that does not vary.
+# fewer than two items, a total that does not vary, or covariances so large beside the variances that no answers have them, which would give
+# more than 1.
 core_alpha <- function(covariance) {
+  alpha <- core_alpha_ratio(covariance)
+  if (isTRUE(alpha > 1 + 1e-9)) NA_real_ else alpha
+}
+
+core_alpha_ratio <- function(covariance) {
   k <- ncol(covariance)
   total <- sum(covariance)
-  if (k < 2 || is.na(total) || total <= 0) {
-    return(NA_real_)
-  }
-  k / (k - 1) * (1 - sum(diag(covariance)) / total)
+  if (k < 2 || is.na(total) || total <= 0) NA_real_ else k / (k - 1) * (1 - sum(diag(covariance)) / total)
 }
 
 # Alpha of the items after each is brought to variance one.
@@ -23,7 +26,7 @@ core_alpha_without <- function(covariance) {
   variance <- diag(covariance)
   total <- sum(covariance) - 2 * rowSums(covariance) + variance
   alpha <- (k - 1) / (k - 2) * (1 - (sum(variance) - variance) / total)
-  alpha[total <= 0] <- NA_real_
+  alpha[total <= 0 | alpha > 1 + 1e-9] <- NA_real_
   unname(alpha)
 }
 
@@ -65,28 +68,30 @@ core_alpha_error <- function(answers) {
   d <- sweep(answers, 2, colMeans(answers))
   of_items <- rowSums(d^2)
   of_sum <- rowSums(d)^2
-  own <- sum(of_items) / (n - 1)
-  whole <- sum(of_sum) / (n - 1)
+  own <- mean(of_items)
+  whole <- mean(of_sum)
   influence <- k / (k - 1) * (own * (of_sum - whole) / whole^2 - (of_items - own) / whole)
-  stats::sd(influence) / sqrt(n)
+  sqrt(mean(influence^2) / n)
 }
 
-# The same from gamma, n times the covariance matrix of the covariances with divisor n (lower triangle with diagonal, by column).
+# The same from gamma, n times the covariance matrix of the covariances with divisor n (lower triangle with diagonal, by column). s: with divisor
+# n - 1.
 core_alpha_error_of <- function(s, gamma, n) {
+  s <- s * (n - 1) / n
   k <- ncol(s)
   own <- sum(diag(s))
   whole <- sum(s)
   at <- which(lower.tri(s, diag = TRUE), arr.ind = TRUE)
   item <- at[, 1] == at[, 2]
   slope <- k / (k - 1) * (own / whole^2 * ifelse(item, 1, 2) - item / whole)
-  sqrt(sum(slope * (gamma %*% slope)) / (n - 1))
+  sqrt(sum(slope * (gamma %*% slope)) / n)
 }
 
 # Interval of a reliability from its standard error, on the scale of log(1 - value), with the t distribution.
-core_reliability_interval <- function(value, error, n, level) {
+core_reliability_interval <- function(value, error, n, level, df = n - 1) {
   if (is.na(value) || is.na(error) || value >= 1) {
     return(c(NA_real_, NA_real_))
   }
-  width <- stats::qt((1 + level) / 2, n - 1) * error / (1 - value)
+  width <- stats::qt((1 + level) / 2, min(df, n - 1)) * error / (1 - value)
   1 - (1 - value) * exp(c(width, -width))
 }

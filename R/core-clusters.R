@@ -47,14 +47,14 @@ core_design_effect <- function(icc, size) 1 + (size - 1) * icc
 core_weight_effect <- function(weight) length(weight) * sum(weight^2) / sum(weight)^2
 
 # Alpha and omega within and between groups (Geldhof, Preacher & Zyphur, 2014), NA where a matrix gives none.
-core_level_coefficients <- function(levels) {
+core_level_coefficients <- function(levels, alpha = core_alpha) {
   known <- function(s) !anyNA(s) && all(diag(s) > 0)
   of <- function(s, n) {
     if (!known(s)) {
       return(c(alpha = NA_real_, omega = NA_real_))
     }
     found <- core_omega(s, n)
-    c(alpha = core_alpha(s), omega = if (identical(found$status, "ok") && !found$bound) found$omega else NA_real_)
+    c(alpha = alpha(s), omega = if (identical(found$status, "ok") && !found$bound) found$omega else NA_real_)
   }
   rbind(within = of(levels$within, levels$n - levels$groups), between = of(levels$between, levels$groups))
 }
@@ -65,7 +65,7 @@ core_level_intervals <- function(sums, estimate, level, parts, random) {
   parts <- min(parts, nrow(sums))
   part <- random$sample(rep_len(seq_len(parts), nrow(sums)))
   drawn <- vapply(seq_len(parts), function(g) {
-    as.vector(core_level_coefficients(core_levels_of_sums(sums[part != g, , drop = FALSE], NULL)))
+    as.vector(core_level_coefficients(core_levels_of_sums(sums[part != g, , drop = FALSE], NULL), core_alpha_ratio))
   }, numeric(4))
   moved <- log(pmax(1 - drawn, 1e-6))
   error <- sqrt((parts - 1) / parts * rowSums((moved - rowMeans(moved))^2))

@@ -15,9 +15,9 @@ core_most_factors <- function(p) {
 # reached): `method` is one of "ml", "minres", "gls", "paf", "alpha" (see
 # src/core/extraction.h) or "pca". When the first search ends at a bound or does not
 # converge, and always for "gls", whose discrepancy has local minima away from bounds, more follow:
-# for "gls" from the end of maximum likelihood, then from points of a low-discrepancy sequence
-# (Halton, 1960) between .05 and .95, `most_starts` in all. The lowest discrepancy is kept and
-# `reached` says how many of `starts` searches came to it.
+# for "gls" from the end of maximum likelihood and from each item in turn with hardly any unique variance, then from points of
+# a low-discrepancy sequence (Halton, 1960) between .05 and .95, `most_starts` besides these items'. The lowest discrepancy is
+# kept and `reached` says how many of `starts` searches came to it.
 core_extract <- function(r, m, method = "ml", lower_bound = 0.005, tolerance = NULL, max_iterations = NULL, most_starts = 10L) {
   if (method == "pca") {
     return(core_components(r, m))
@@ -52,7 +52,8 @@ core_extract_each <- function(matrices, m, start) {
 extraction_starts <- function(r, m, method, count) {
   likely <- if (method == "gls") list(core_extract(r, m, "ml", most_starts = 1L)$uniqueness)
   p <- ncol(r)
-  c(likely, lapply(seq_len(count - length(likely)), function(i) {
+  alone <- if (method == "gls") lapply(seq_len(p), function(j) replace(rep(.5, p), j, .01))
+  c(likely, alone, lapply(seq_len(count - length(likely)), function(i) {
     .05 + .9 * vapply(seq_len(p), function(j) core_radical_inverse(i + count * (j %/% 10), c(2, 3, 5, 7, 11, 13, 17, 19, 23, 29)[j %% 10 + 1]), 0)
   }))
 }

@@ -28,6 +28,3 @@ core_decision_consistency <- function(cut, mean, sd, reliability) {
   share <- agree(reliability)
   list(share = share, kappa = (share - chance) / (1 - chance), accuracy = 1 - fail - stats::pnorm(true) + 2 * both)
 }
-
-# Change of a person over its standard error when nothing changed (Jacobson & Truax, 1991).
-core_change_index <- function(first, second, sem) (second - first) / (sqrt(2) * sem)

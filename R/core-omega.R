@@ -41,28 +41,32 @@ core_omega_error <- function(omega, s, n, answers = NULL, gamma = NULL) {
     return(NA_real_)
   }
   p <- ncol(s)
+  # Covariances with divisor n, as gamma and the sandwich have them.
+  share <- (n - 1) / n
+  s <- s * share
+  loadings <- omega$loadings * sqrt(share)
+  unique <- omega$unique * share
+  implied <- tcrossprod(loadings) + diag(unique, p)
   cells <- list2DF(list(
     part = rep(unname(core_parts[c("loading", "factor", "residual")]), c(p, 1, p)), row = c(seq_len(p), 1L, seq_len(p)),
     column = c(rep(1L, p), 1L, seq_len(p)), free = c(seq_len(p), 0L, p + seq_len(p)), value = c(numeric(p), 1, numeric(p))
   ))
-  theta <- c(omega$loadings, omega$unique)
-  common <- sum(omega$loadings)
-  unique <- sum(omega$unique)
-  slope <- c(rep(2 * common * unique, p), rep(-common^2, p)) / (common^2 + unique)^2
+  theta <- c(loadings, unique)
+  common <- sum(loadings)
+  apart <- sum(unique)
+  slope <- c(rep(2 * common * apart, p), rep(-common^2, p)) / (common^2 + apart)^2
   if (!is.null(gamma)) {
-    stage <- core_second_stage(core_structure_jacobian(cells, theta, p, 1L), tcrossprod(omega$loadings) + diag(omega$unique, p), gamma)
+    stage <- core_second_stage(core_structure_jacobian(cells, theta, p, 1L), implied, gamma)
     if (is.null(stage)) {
       return(NA_real_)
     }
     through <- slope %*% stage$slopes
     return(sqrt(max(sum((through %*% gamma) * through), 0) / n))
   }
-  s <- s * (n - 1) / n
   at <- kernel_evaluate_structure(cells, p, 1L, list(list(share = 1, covariance = s, mean = numeric(p))), theta)
   if (is.null(core_inverse_information(at$expected_hessian))) {
     return(NA_real_)
   }
-  implied <- tcrossprod(omega$loadings) + diag(omega$unique, p)
   covariance <- if (is.null(answers)) core_estimate_covariance(at$expected_hessian, n) else
     core_robust(answers, s, implied, cells, theta, 1L, at$expected_hessian, 0)$covariance
   sqrt(max(sum(slope * (covariance %*% slope)), 0))

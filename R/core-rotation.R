@@ -32,7 +32,8 @@ core_criterion <- function(rotation, p, m, gamma = 0, epsilon = .01, kappa = 0, 
 }
 
 # list(status, loadings, correlations, transform, value, values, criterion, normalised,
-# stepwise, minima): `values` where each random start ended; `minima` the distinct ones, a list of
+# stepwise, minima): `values` where each random start ended (from 20 starts on four times as many where fewer than three
+# come to the best); `minima` the distinct ones, a list of
 # list(value, times, loadings, correlations), lowest first. Arguments after `power` go
 # to core_criterion().
 core_rotate <- function(loadings, rotation, normalise = "kaiser", starts = 30L, seed = 1, power = 4, ..., threads = 0L) {
@@ -43,6 +44,8 @@ core_rotate <- function(loadings, rotation, normalise = "kaiser", starts = 30L, 
   a <- loadings / weight
   criterion <- core_criterion(rotation, nrow(a), ncol(a), ...)
   out <- core_projection(a, criterion, starts, seed, threads)
+  # A place that hardly any start comes to may not be the lowest.
+  if (starts >= 20 && best_times(out) < 3) out <- core_projection(a, criterion, 4 * starts, seed, threads)
   if (rotation == "promax") out <- core_promax(out, power)
   out$minima <- lapply(out$minima, function(x) within_weights(x, weight, loadings))
   out$criterion <- criterion
@@ -50,6 +53,9 @@ core_rotate <- function(loadings, rotation, normalise = "kaiser", starts = 30L, 
   out$stepwise <- rotation == "promax"
   within_weights(out, weight, loadings)
 }
+
+# How many starts came to the best minimum.
+best_times <- function(rotated) if (length(rotated$minima) > 0) rotated$minima[[1]]$times else 0L
 
 within_weights <- function(x, weight, like) {
   x$loadings <- x$loadings * weight
@@ -121,6 +127,15 @@ core_order_factors <- function(loadings, correlations, fixed = 0) {
     correlations = correlations[order, order, drop = FALSE] * outer(sign, sign),
     order = order, sign = sign
   )
+}
+
+# Factors of a target turned so that the loadings it leaves free sum to a positive number; where a factor's aims are not all 0 they say which way
+# it is turned. Takes and returns list(loadings, correlations).
+core_face_target <- function(loadings, correlations, target) {
+  open <- is.na(target)
+  unaimed <- colSums(target != 0, na.rm = TRUE) == 0
+  sign <- ifelse(unaimed & colSums(loadings * open) < 0, -1, 1)
+  list(loadings = sweep(loadings, 2, sign, "*"), correlations = correlations * outer(sign, sign))
 }
 
 # Sum over items of pattern times structure, a factor's share of the common

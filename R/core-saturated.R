@@ -1,7 +1,8 @@
 # Saturated means and covariances by maximum likelihood, how sure they are, and what that means for whatever is estimated from
 # them in a second stage (Yuan & Bentler, 2000; Savalei & Bentler, 2009).
 #
-# Gamma is n times the covariance matrix of the covariances: lower triangle with diagonal, by column.
+# Gamma is n times the covariance matrix of the covariances with divisor n: lower triangle with diagonal, by column. Whoever goes through it
+# takes slopes at the covariances with divisor n, and divides by n.
 
 # Influence of each case on the covariances, cases x elements; its columns sum to zero. x: cases x items, each with an answer; em:
 # its saturated moments (divisor n); weight: sampling weights of mean one.
@@ -88,8 +89,9 @@ core_gamma_of <- function(gamma, p, items) {
 }
 
 # n times the covariance matrix of the correlations (lower triangle with diagonal, by column; rows of the diagonal are zero), by
-# the delta method.
-core_correlation_gamma <- function(gamma, covariance) {
+# the delta method. covariance: with divisor n - 1.
+core_correlation_gamma <- function(gamma, covariance, n) {
+  covariance <- covariance * (n - 1) / n
   p <- ncol(covariance)
   at <- which(lower.tri(covariance, diag = TRUE), arr.ind = TRUE)
   sd <- sqrt(diag(covariance))
@@ -179,9 +181,10 @@ core_pair_count <- function(answers) {
   1 / mean(1 / both[lower.tri(both)])
 }
 
-# Standard error of a function of the covariances with divisor n - 1 from gamma and the function's gradient there, by central
-# differences.
+# Standard error of a function that all covariances may be multiplied in without changing it (a reliability, a correlation), from gamma and the
+# function's gradient, by central differences. covariance: with divisor n - 1.
 core_delta_error <- function(of, covariance, gamma, n) {
+  covariance <- covariance * (n - 1) / n
   rows <- lower.tri(covariance, diag = TRUE)
   at <- which(rows, arr.ind = TRUE)
   step <- 1e-4 * sqrt(diag(covariance)[at[, 1]] * diag(covariance)[at[, 2]])
@@ -195,12 +198,12 @@ core_delta_error <- function(of, covariance, gamma, n) {
   sqrt(pmax(rowSums((slope %*% gamma) * slope), 0) / n)
 }
 
-# Covariance matrices as other samples would give them, drawn from the normal distribution that gamma says: p^2 x count. For
+# Covariance matrices (divisor n - 1) as other samples would give them, drawn from the normal distribution that gamma says: p^2 x count. For
 # intervals of what has no formula.
 core_drawn_covariances <- function(covariance, gamma, n, count, random) {
   q <- nrow(gamma)
   root <- chol(gamma + diag(1e-10 * mean(diag(gamma)), q))
-  moved <- matrix(random$normal(count * q), count) %*% root / sqrt(n)
+  moved <- matrix(random$normal(count * q), count) %*% root * sqrt(n) / (n - 1)
   lower <- covariance[lower.tri(covariance, diag = TRUE)]
   vapply(seq_len(count), function(i) as.vector(core_symmetric(lower + moved[i, ], ncol(covariance))), numeric(length(covariance)))
 }

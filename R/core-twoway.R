@@ -11,6 +11,8 @@ core_twoway <- function(s, mean, n, level = .95) {
   ms <- ss / df
   tukey <- core_nonadditivity(s, effect, n, ss[["residual"]])
   statistic <- c(ms[["persons"]] / ms[["residual"]], ms[["items"]] / ms[["residual"]], tukey$statistic)
+  # Without residual there is nothing to test against.
+  if (ms[["residual"]] <= 1e-12 * ms[["persons"]]) statistic[] <- NA_real_
   first <- c(df[1], df[2], 1)
   second <- c(df[3], df[3], df[3] - 1)
   list(
@@ -45,7 +47,7 @@ core_intraclass <- function(ms, n, k, level) {
   item <- ms[["items"]]
   error <- ms[["residual"]]
   df <- (n - 1) * (k - 1)
-  f <- person / error
+  f <- if (error > 1e-12 * person) person / error else NA_real_
   low <- f / stats::qf(tail, n - 1, df)
   high <- f * stats::qf(tail, df, n - 1)
   single <- (person - error) / (person + (k - 1) * error)

@@ -37,10 +37,10 @@ block_sums <- function(values, blocks) {
   vapply(blocks, function(b) vapply(blocks, function(a) sum(values[a, b]), 0), numeric(length(blocks)))
 }
 
-# Variance inflation of each variable by all the others: diagonal of the inverse correlations.
+# Variance inflation of each variable by all the others: diagonal of the inverse correlations; NA where some are sums of others.
 core_inflation <- function(r) {
   if (ncol(r) < 2 || core_definiteness(r) < 1e-12) {
-    return(rep(if (ncol(r) < 2) 1 else Inf, ncol(r)))
+    return(rep(if (ncol(r) < 2) 1 else NA_real_, ncol(r)))
   }
   diag(solve(r))
 }

@@ -33,6 +33,36 @@ group_values <- function(survey, by, arg = "by") {
   list(group = replace(do.call(paste, c(columns, sep = ", ")), unknown, NA), n = of$n, of = of[by])
 }
 
+# Groups in the order that the data or the codebook give: a factor's levels, labels, numbers by size, else by alphabet; crossed ones by the first
+# column, then the next.
+in_group_order <- function(survey, by, groups) {
+  ranks <- lapply(by, function(column) {
+    of <- as.character(source_distinct(survey, column)[[column]])
+    of <- of[!is.na(of) & trimws(of) != ""]
+    own <- column_order(survey, column, unique(of))
+    match(same_spelling(own), unique(same_spelling(own))) |> stats::setNames(trimws(own))
+  })
+  crossed <- do.call(expand.grid, c(lapply(ranks, names), stringsAsFactors = FALSE))
+  place <- do.call(order, unname(Map(function(rank, values) rank[values], ranks, crossed)))
+  sorted <- do.call(paste, c(unname(as.list(crossed)), sep = ", "))[place]
+  groups[order(match(groups, sorted))]
+}
+
+column_order <- function(survey, column, values) {
+  given <- given_order(survey, column)
+  if (!is.null(given)) {
+    return(c(intersect(given, values), sort(setdiff(values, given), method = "radix")))
+  }
+  number <- suppressWarnings(as.numeric(values))
+  values[if (anyNA(number)) order(values, method = "radix") else order(number)]
+}
+
+# The order that somebody gave a column: a factor's levels, or labels in the codebook; NULL for none.
+given_order <- function(survey, column) {
+  levels <- levels(source_values(survey, column))
+  if (is.null(levels)) labelled_waves(survey$codebook, column) else levels
+}
+
 # The cases of some groups: by group_of(), or by the values that group_values() found.
 take_groups <- function(survey, by, groups) {
   if (gives_people(survey)) {

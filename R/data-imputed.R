@@ -19,7 +19,8 @@ imputed_rows <- function(survey, items, i, keyed = TRUE) {
   out
 }
 
-# Moments pooled over imputations as likelihood_moments() gives them: averages, and gamma from within and between (Rubin, 1987; Lee & Cai, 2012).
+# Moments pooled over imputations as likelihood_moments() gives them: averages, and gamma from within and between (Rubin, 1987; Lee & Cai, 2012);
+# pooled: list(m, within: the part of gamma within imputations).
 imputed_moments <- function(survey, items, spread = FALSE) {
   weight <- survey_weight(survey, rep(TRUE, source_count(survey)$used))
   cluster <- survey_cluster(survey, rep(TRUE, source_count(survey)$used))
@@ -34,7 +35,8 @@ imputed_moments <- function(survey, items, spread = FALSE) {
   out <- list(status = "ok", n = each[[1]]$n, mean = average("mean"), covariance = average("covariance"))
   if (spread) {
     lower <- vapply(each, function(one) one$covariance[lower.tri(one$covariance, diag = TRUE)], numeric(length(items) * (length(items) + 1) / 2))
-    out$gamma <- average("gamma") + between_imputations(lower, out$n)
+    out$pooled <- list(m = length(each), within = average("gamma"))
+    out$gamma <- out$pooled$within + between_imputations(lower * (out$n - 1) / out$n, out$n)
   }
   out
 }
@@ -55,7 +57,8 @@ imputed_pairs <- function(survey, items) {
   average <- function(part) Reduce(`+`, lapply(each, `[[`, part)) / length(each)
   theta <- vapply(each, function(one) c(unlist(one$thresholds, use.names = FALSE), one$r[lower.tri(one$r)]), numeric(nrow(out$covariance)))
   out$r <- average("r")
-  out$covariance <- average("covariance") + between_imputations(theta, out$cases)
+  out$pooled <- list(m = length(each), within = average("covariance"))
+  out$covariance <- out$pooled$within + between_imputations(theta, out$cases)
   cuts <- seq_along(unlist(out$thresholds))
   out$thresholds <- utils::relist(rowMeans(theta)[cuts], out$thresholds)
   out$std_error[lower.tri(out$r)] <- sqrt(diag(out$covariance)[-cuts] / out$cases)

@@ -15,5 +15,34 @@ keying_of <- function(survey, items) {
   list(shift = ifelse(turned, turn_sum(specs), 0), sign = ifelse(turned, -1, 1))
 }
 
+# What the codebook says of items that a solution rests on, so that others are scored as it was made: a data frame, or NULL.
+keying_behind <- function(x, items) {
+  if (!has_answers(x)) {
+    return(if (!is.null(x$keying)) x$keying[match(items, x$keying$item), ])
+  }
+  specs <- item_spec(x, items)
+  data.frame(item = items, turned = is_turned(specs), lowest = specs$lowest, highest = specs$highest, answer = specs$answer)
+}
+
+# The survey keyed as a solution was, and which of its items its own codebook keys the other way: list(survey, turned). Items that were answered on
+# another range, or scored by another right answer, cannot be brought there.
+keyed_as <- function(survey, keying) {
+  own <- keying_behind(survey, keying$item)
+  differs <- function(a, b) !is.na(a) & !is.na(b) & a != b
+  range <- differs(own$lowest, keying$lowest) | differs(own$highest, keying$highest)
+  key <- differs(own$answer, keying$answer) | is.na(own$answer) != is.na(keying$answer)
+  if (any(range | key)) {
+    stop_input("The solution was made from other answers to these items: there are no scores by it.", faults = c(
+      paste0(own$item, ": from ", keying$lowest, " to ", keying$highest, " there, from ", own$lowest, " to ", own$highest, " here")[range],
+      paste0(own$item, ": another right answer")[key & !range]
+    ), hint = "Make the codebooks say the same, or fit the structure to this survey.")
+  }
+  turned <- own$item[own$turned != keying$turned]
+  specs <- survey$codebook$items
+  at <- match(turned, specs$item)
+  survey$codebook$items$direction[at] <- other_direction(specs$direction[at])
+  list(survey = survey, turned = turned)
+}
+
 # The other way, as codebooks write it.
 other_direction <- function(direction) ifelse(direction == "forward", "reversed", "forward")

@@ -31,7 +31,9 @@
 #' @return A `sw_moments`: a list with `n`, `n_left_out`, `mean`, `covariance`
 #'   (divisor n - 1), `correlation`, `missing`, `kind` (`"answers"` or `"published"`),
 #'   `scales`, `notes` and, from a survey, `origin` (which cases). Polychoric ones also
-#'   hold `thresholds` and `std_error` (of each correlation), those by likelihood `gamma`, n times the asymptotic covariance matrix
+#'   hold `thresholds` and `std_error` of each correlation, from the cells that its two-way table would have under the normal
+#'   model (the errors of explorations and confirmations come from the influence of each observed case instead, and differ from these where
+#'   the model does not hold), those by likelihood `gamma`, n times the asymptotic covariance matrix
 #'   of the covariances (lower triangle with diagonal, by column; up to 36 items): of near normal answers from the observed
 #'   information, of others from the influence of single cases.
 #' @section Errors: `scalewort_error_input` for a matrix that is not symmetric, a
@@ -81,12 +83,12 @@ any_moments <- function(x, n = NULL, items = NULL, missing = "auto", sd = NULL, 
 }
 
 new_moments <- function(n, n_left_out, mean, covariance, missing, kind, scales, origin = NULL, correlation = "pearson",
-                        notes = character(), thresholds = NULL, std_error = NULL, gamma = NULL) {
+                        notes = character(), thresholds = NULL, std_error = NULL, gamma = NULL, pooled = NULL) {
   stopifnot(is.matrix(covariance), identical(rownames(covariance), colnames(covariance)))
   structure(list(
     n = n, n_left_out = n_left_out, mean = mean, covariance = covariance, missing = missing,
     kind = kind, scales = scales, origin = origin, correlation = correlation, notes = notes, thresholds = thresholds, std_error = std_error,
-    gamma = gamma
+    gamma = gamma, pooled = pooled
   ), class = "sw_moments")
 }
 
@@ -107,6 +109,7 @@ survey_moments <- function(survey, items, missing, correlation = "pearson", also
   }
   out <- moments_of_core(found$core, source_count(survey)$used, found$treatment, scales, items, empty_items(survey, items), correlation)
   out$origin <- case_origin(survey)
+  out$keying <- keying_behind(survey, items)
   out$notes <- c(out$notes, vapply(c(survey_notes(survey), design_note(survey)), `[[`, "", "words"),
     if (length(also) > 0 && found$treatment == "fiml") paste0("Gaps count as random given the other answers and ", and_list(also), "."))
   out
@@ -262,27 +265,8 @@ moments_of_core <- function(core, cases, missing, scales, items, empty, correlat
   left_out <- if (missing %in% c("listwise", "fiml", "imputed")) cases - core$n else 0
   new_moments(core$n, left_out, core$mean, core$covariance, missing, "answers", scales_or_all(scales, items),
     correlation = correlation, notes = as.character(core$notes), thresholds = core$thresholds, std_error = core$std_error,
-    gamma = core$gamma
+    gamma = core$gamma, pooled = core$pooled
   )
-}
-
-published_moments <- function(matrix, n, sd, mean, scales) {
-  if (is.null(n)) {
-    stop_input("A published matrix needs `n`, the number of cases behind it.")
-  }
-  check_number(n, "n", 2)
-  p <- ncol(matrix)
-  if (is.null(colnames(matrix))) dimnames(matrix) <- rep(list(paste0("item", seq_len(p))), 2)
-  rownames(matrix) <- colnames(matrix)
-  for (arg in c("sd", "mean")) {
-    value <- get(arg)
-    if (!is.null(value) && !(is.numeric(value) && length(value) == p && !anyNA(value))) {
-      stop_input(paste0("`", arg, "` must be ", p, " numbers, one an item; this is ", what_is(value), "."))
-    }
-  }
-  if (!is.null(sd)) matrix <- matrix * outer(sd, sd)
-  if (is.null(mean)) mean <- rep(NA_real_, p)
-  new_moments(n, 0, mean, matrix, "as published", "published", scales_or_all(scales, colnames(matrix)))
 }
 
 scales_or_all <- function(scales, items) {
@@ -303,7 +287,10 @@ narrow_moments <- function(moments, items) {
   check_names_known(items, c(known), "items", "item")
   items <- unique(items)
   moments$mean <- moments$mean[match(items, known)]
-  if (!is.null(moments$gamma)) moments$gamma <- core_gamma_of(moments$gamma, length(known), match(items, known))
+  if (!is.null(moments$keying)) moments$keying <- moments$keying[match(items, moments$keying$item), ]
+  of_items <- function(gamma) core_gamma_of(gamma, length(known), match(items, known))
+  if (!is.null(moments$gamma)) moments$gamma <- of_items(moments$gamma)
+  if (!is.null(moments$pooled)) moments$pooled$within <- of_items(moments$pooled$within)
   moments$covariance <- moments$covariance[items, items, drop = FALSE]
   if (!is.null(moments$thresholds)) {
     moments$thresholds <- moments$thresholds[items]

@@ -130,10 +130,9 @@ draw_fit_bounds <- function(object) {
 
 draw_loading_intervals <- function(object) {
   table <- object$tables$loadings[object$tables$loadings$item %in% rownames(object$parts$observed), ]
-  width <- stats::qnorm(1 - (1 - object$about$options$level) / 2) * table$standardised_error
   rule <- limit(object$limits, "loading")$bound
-  table$low <- table$standardised - width
-  table$high <- table$standardised + width
+  table$low <- table$standard_low
+  table$high <- table$standard_high
   table$factor <- factor(table$factor, unique(table$factor))
   table$item <- factor(table$item, rev(unique(table$item)))
   below <- sum(abs(table$standardised) < rule)

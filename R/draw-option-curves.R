@@ -67,7 +67,8 @@ autoplot.sw_dif <- function(object, items = NULL, ...) {
   said <- table[match(items, table$item), ]
   label <- paste0(items, ": ", ifelse(said$flagged, paste0("class ", said$class), "not flagged"), ", p ", vapply(said$p_adjusted, p_words, ""))
   curves$panel <- factor(label[match(curves$item, items)], label)
-  groups <- sort(unique(curves$group), method = "radix")
+  groups <- intersect(object$tables$groups$group, curves$group)
+  curves$group <- factor(curves$group, groups)
   figure <- ggplot2::ggplot(curves, ggplot2::aes(.data$band, .data$mean, colour = .data$group, shape = .data$group, linetype = .data$group)) +
     ggplot2::geom_line(linewidth = .9) +
     ggplot2::geom_point(ggplot2::aes(size = .data$n)) +

@@ -6,7 +6,7 @@ headline.sw_scores <- function(x) {
   people <- x$parts$people
   paste0(count_of(nrow(table), "score"), " for ", if (is.null(people)) count_of(x$about$n, "case") else
     paste0(count_of(people$people, "person", "people"), " in ", x$about$n, " rows"), ": ", and_list(table$score, 12), ".",
-    change_words(x$tables$change))
+    change_words(x$tables$rates))
 }
 
 #' @export
@@ -14,23 +14,21 @@ first_look.sw_scores <- function(x) {
   c(
     list(x$tables$scales[c("score", "items", "n", "without", "mean", "sd", "lowest", "highest", "reliability", "sem")]),
     x$tables[intersect(c(if (NROW(x$tables$correlations) <= 6) "correlations", "bands", "consistency"), names(x$tables))],
-    if (!is.null(x$tables$change)) list(change_counts(x$tables$change))
+    if (!is.null(x$tables$rates)) list(x$tables$rates[c("score", "wave", "n", "change", "up", "down", "beyond", "by_error", "more")])
   )
 }
 
-# How many went up, down or stayed within error.
-change_counts <- function(change) {
-  of <- function(rows, verdict) sum(rows$verdict %in% verdict)
-  do.call(rbind, lapply(split(change, factor(paste(change$score, change$wave), unique(paste(change$score, change$wave)))), function(rows) {
-    plain_table(score = rows$score[1], wave = rows$wave[1], n = sum(!is.na(rows$change)), change = mean(rows$change, na.rm = TRUE),
-      up = of(rows, "up"), within_error = of(rows, "within error"), down = of(rows, "down"))
-  }))
-}
-
-change_words <- function(change) {
-  if (is.null(change)) {
+# Are there more changes beyond error than error alone would give?
+change_words <- function(rates) {
+  if (is.null(rates) || all(rates$n == 0)) {
     return("")
   }
-  beyond <- mean(change$verdict[!is.na(change$verdict)] != "within error")
-  paste0(" From wave to wave ", round(100 * beyond), "% of changes are beyond a score's error.")
+  more <- which(rates$more == "yes")
+  if (length(more) == 0) {
+    return(paste0(" From wave to wave ", sum(rates$beyond), " of ", sum(rates$n), " changes lie beyond error, no more than error alone may give (about ",
+      round(sum(rates$by_error)), ")."))
+  }
+  first <- rates[more[which.min(rates$p.value[more])], ]
+  paste0(" More changes lie beyond error than error alone gives in ", length(more), " of ", nrow(rates), ", first in ", first$score, ", wave ", first$wave,
+    ": ", first$beyond, " of ", first$n, " (error alone: about ", round(first$by_error), ").")
 }

@@ -94,6 +94,8 @@ sentences.sw_confirmation <- function(x) {
     ordinal_uls = "unweighted least squares from polychoric correlations with robust standard errors and a test adjusted for mean and variance",
     gls = "generalised least squares", uls = "unweighted least squares (Browne, 1984)"
   )[[options$estimator]]
+  staged <- options$estimator == "ml" && !is.null(f$scale)
+  if (staged) how <- "maximum likelihood in two stages, with standard errors and a mean-adjusted test that allow for the gaps (Yuan & Bentler, 2000)"
   if (options$estimator == "robust" && options$missing == "fiml") how <- sub("Satorra & Bentler, 1994", "Yuan & Bentler, 2000", how, fixed = TRUE)
   scaled <- !is.null(f$scale) && !is.na(f$scale)
   loadings <- x$tables$loadings[x$tables$loadings$item %in% rownames(x$parts$observed), ]

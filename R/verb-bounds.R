@@ -12,7 +12,8 @@
 #'
 #' Tests of equivalence turn the question round: with 95% confidence, how bad can fit be? The size of RMSEA is the
 #' value that the chi-square allows at most, that of CFI the value that it allows at least (Yuan, Chan, Marcoulides &
-#' Bentler, 2016; for CFI both noncentralities are taken at 2.5%).
+#' Bentler, 2016; for CFI both noncentralities are taken at 2.5%). They start from the chi-square that the verdict on fit rests on: corrected for
+#' small samples, and scaled where the test is.
 #'
 #' @param x A result of [sw_confirm()] by `"ml"` or `"robust"`, with its degrees of freedom and a proper solution.
 #' @param size Size of what is left out: a standardised loading or a residual correlation.

@@ -73,8 +73,8 @@ sw_composites <- function(x, structure = NULL, mode = "A", leads = NULL, scheme 
       judge(tables$correlations$htmt, limits, "htmt"))
   )
   new_result("sw_composites", "Weighted composites",
-    tables = tables, notes = composite_notes(regress, names(blocks), consistent, correlations, bounds, replicates), n = moments$n,
-    n_left_out = moments$n_left_out, missing = moments$missing,
+    tables = tables, notes = c(repeated_items_note(tables$items), composite_notes(regress, names(blocks), consistent, correlations, bounds,
+      replicates)), n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing,
     options = list(
       mode = paste(names(blocks), ifelse(regress, "B", "A")), scheme = scheme, consistent = consistent, iterations = fit$iterations,
         replicates = replicates,

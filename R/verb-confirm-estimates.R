@@ -4,29 +4,43 @@
 estimate_table <- function(factors, items, cells, fit, basis, options) {
   part <- names(core_parts)[cells$part + 1L]
   own <- cells$row == cells$column
-  standard <- core_standardised(cells, fit$theta, length(items), length(factors), fit$covariance, basis$kind == "ordinal")
-  raw <- if (options$scaling == "effects") core_effects_values(cells, fit$theta, fit$covariance) else raw_values(cells, fit)
-  quantile <- stats::qnorm(1 - (1 - options$level) / 2)
+  standard_by <- function(covariance) core_standardised(cells, fit$theta, length(items), length(factors), covariance, basis$kind == "ordinal")
+  standard <- standard_by(fit$covariance)
+  raw_by <- function(covariance) if (options$scaling == "effects") core_effects_values(cells, fit$theta, covariance) else
+    raw_values(cells, fit$theta, covariance)
+  raw <- raw_by(fit$covariance)
+  # Beyond Inf only of estimates pooled over imputations.
+  df_of <- function(error, by) core_pooled_df(error, if (!is.null(fit$within)) by(fit$within)$error, basis$pooled$m, basis$n - 1)
+  df <- df_of(raw$error, raw_by)
+  quantile <- two_sided_quantile(options$level, df)
   kind <- ifelse(part %in% c("factor", "residual"), paste(part, ifelse(own, "variance", "covariance")), part)
   of_items <- part %in% c("residual", "intercept")
   out <- plain_table(
     kind = kind, first = ifelse(of_items, items[cells$column], factors[cells$column]),
     second = ifelse(part %in% c("loading", "residual", "intercept"), items[cells$row], factors[cells$row]),
     estimate = raw$value, std.error = raw$error, statistic = raw$value / raw$error,
-    p.value = 2 * stats::pnorm(-abs(raw$value / raw$error)), conf.low = raw$value - quantile * raw$error,
+    p.value = 2 * stats::pt(-abs(raw$value / raw$error), df), conf.low = raw$value - quantile * raw$error,
     conf.high = raw$value + quantile * raw$error,
     standardised = standard$value, standardised_error = standard$error, free = raw$free
   )
+  if (!is.null(fit$within)) out[c("df", "standardised_df")] <- list(df, df_of(standard$error, standard_by))
   alone <- part %in% c("intercept", "mean")
   out$first[alone] <- out$second[alone]
   out
 }
 
-raw_values <- function(cells, fit) {
+two_sided_quantile <- function(level, df = Inf) stats::qt(1 - (1 - level) / 2, df)
+
+# Half an interval of standardised values, by their own degrees of freedom where they were pooled over imputations.
+standard_width <- function(rows, level) {
+  two_sided_quantile(level, if (is.null(rows$standardised_df)) Inf else rows$standardised_df) * rows$standardised_error
+}
+
+raw_values <- function(cells, theta, covariance) {
   free <- cells$free > 0
   error <- rep(NA_real_, nrow(cells))
-  if (!is.null(fit$covariance)) error[free] <- sqrt(pmax(diag(fit$covariance), 0))[cells$free[free]]
-  list(value = core_cell_values(cells, fit$theta), error = ifelse(error > 0, error, NA), free = free)
+  if (!is.null(covariance)) error[free] <- sqrt(pmax(diag(covariance), 0))[cells$free[free]]
+  list(value = core_cell_values(cells, theta), error = ifelse(error > 0, error, NA), free = free)
 }
 
 loading_table <- function(estimates, fit, items, factors, level, limits, believed) {
@@ -34,7 +48,7 @@ loading_table <- function(estimates, fit, items, factors, level, limits, believe
   shares <- explained_shares(fit)
   out <- rows[c("first", "second", "estimate", "std.error", "statistic", "p.value", "conf.low", "conf.high", "standardised", "standardised_error")]
   names(out)[1:2] <- c("factor", "item")
-  width <- stats::qnorm(1 - (1 - level) / 2) * out$standardised_error
+  width <- standard_width(rows, level)
   out$standard_low <- out$standardised - width
   out$standard_high <- out$standardised + width
   out$r_squared <- unname(ifelse(rows$kind == "path", shares$factors[match(out$item, factors)], shares$items[match(out$item, items)]))
@@ -58,7 +72,7 @@ r_squared_table <- function(fit, items, factors) {
 
 factor_correlation_table <- function(estimates, level, limits, believed) {
   rows <- estimates[estimates$kind == "factor covariance", ]
-  width <- stats::qnorm(1 - (1 - level) / 2) * rows$standardised_error
+  width <- standard_width(rows, level)
   out <- rows[c("first", "second", "standardised")]
   names(out) <- c("factor", "with", "correlation")
   out$std.error <- rows$standardised_error
@@ -105,7 +119,8 @@ intercept_table <- function(estimates, fit, basis, level) {
 threshold_table <- function(basis, level) {
   steps <- lengths(basis$thresholds)
   value <- unlist(basis$thresholds, use.names = FALSE)
-  width <- stats::qnorm(1 - (1 - level) / 2) * basis$threshold_error
+  width <- two_sided_quantile(level, core_pooled_df(basis$threshold_error, basis$pooled$threshold_error, basis$pooled$m, basis$n - 1)) *
+    basis$threshold_error
   plain_table(
     item = rep(names(basis$thresholds), steps), step = sequence(steps), estimate = value, std.error = basis$threshold_error,
     conf.low = value - width, conf.high = value + width

@@ -115,13 +115,13 @@ fit_likelihood <- function(basis, cells, factors, start, options) {
   fit <- core_fit_structure(cells, basis$s, factors, start, basis$mean)
   fit$chi_square <- core_chi_square(n, fit$discrepancy)
   fit$baseline <- core_baseline(basis$s, n)
+  df <- fitted_moments(basis, cells) - length(fit$theta)
+  if (!is.null(basis$gamma) && fit$status == "ok" && !isTRUE(options$alone)) {
+    return(second_stage(fit, basis, cells, factors, df))
+  }
   if (options$estimator != "robust" || fit$status != "ok") {
     fit$covariance <- core_estimate_covariance(fit$expected_hessian, n, fit$held)
     return(fit)
-  }
-  df <- fitted_moments(basis, cells) - length(fit$theta)
-  if (!is.null(basis$gamma)) {
-    return(second_stage(fit, basis, cells, factors, df))
   }
   if (is.null(core_inverse_information(fit$expected_hessian, fit$held))) {
     return(fit)
@@ -142,9 +142,10 @@ second_stage <- function(fit, basis, cells, factors, df) {
   apart <- diag(p)[lower.tri(diag(p), diag = TRUE)] > 0
   alone <- diag(nrow(basis$gamma))[, apart, drop = FALSE]
   fit$baseline$scale <- core_stage_scale(alone, diag(diag(basis$s)), basis$gamma, p * (p - 1) / 2)
+  covariance_by <- function(gamma) kernel_product(kernel_product(stage$slopes, gamma), t(stage$slopes)) / basis$n
   c(fit, list(
-    scale = if (df > 0) stage$first / df else 1, covariance = kernel_product(kernel_product(stage$slopes, basis$gamma), t(stage$slopes)) / basis$n,
-    left = stage$left
+    scale = if (df > 0) stage$first / df else 1, covariance = covariance_by(basis$gamma), left = stage$left,
+    within = if (!is.null(basis$pooled)) covariance_by(basis$pooled$within)
   ))
 }
 
@@ -191,6 +192,8 @@ fit_ordered <- function(basis, cells, factors, start, options) {
   c(fit[c("status", "theta", "discrepancy", "implied", "implied_mean", "expected_hessian", "gradient", "decrement", "iterations", "held")], list(
     chi_square = fit$raw, baseline = list(chi_square = fit$nothing_raw, df = length(fit$weights), adjusted = fit[["nothing"]]$chi_square),
     adjusted = fit$test, covariance = fit$inference$covariance,
+    within = if (!is.null(basis$pooled) && !is.null(fit$jacobian)) core_weighted_inference(fit$jacobian, fit$weights, basis$pooled$within, basis$n,
+      fit$held)$covariance,
     quadratic = list(inference = fit$inference, jacobian = fit$jacobian, weights = fit$weights, gamma = basis$gamma)
   ))
 }

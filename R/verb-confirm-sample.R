@@ -16,12 +16,20 @@ confirm_options <- function(x, estimator, missing, scaling, improper, weights, c
     stop_input("Correlations from pairs of answers, `missing = \"pairwise\"`, are for the ordinal estimators.",
       hint = "Take \"fiml\" or \"listwise\".")
   }
+  refuse_also(also, estimator)
   for (column in c(weights, cluster)) check_string(column, "weights and cluster")
   if ((!is.null(weights) || !is.null(cluster)) && estimator != "robust") {
     stop_input("`weights` and `cluster` go with `estimator = \"robust\"`.")
   }
   list(estimator = estimator, missing = missing, scaling = scaling, improper = improper, weights = weights, cluster = cluster, level = level,
     also = also)
+}
+
+# Helping columns make moments whose errors only likelihood's two stages know.
+refuse_also <- function(also, estimator) {
+  if (length(also) > 0 && !estimator %in% c("ml", "robust")) {
+    stop_input(paste0("Helping columns, `also`, do not go with `estimator = \"", estimator, "\"`."), hint = "Take \"ml\" or \"robust\", or leave `also` out.")
+  }
 }
 
 check_means_allowed <- function(structure, options) {
@@ -47,7 +55,7 @@ confirm_sample <- function(x, items, options) {
     return(stages_sample(survey_moments(x, items, "fiml", also = options$also, spread = TRUE)))
   }
   if (is.null(options$missing) && has_answers(x) && has_imputations(x, items) && misses_any(x, items)) {
-    return(stages_sample(survey_moments(x, items, "auto", spread = TRUE)))
+    return(stages_sample(survey_moments(x, items, "auto", spread = TRUE), options$estimator))
   }
   gaps <- options$estimator %in% c("ml", "robust") && misses_any(x, items)
   treatment <- if (is.null(options$missing)) gap_treatment(x, items, gaps) else options$missing
@@ -59,7 +67,7 @@ gap_treatment <- function(x, items, gaps) if (gaps && !withholds_patterns(x, ite
 complete_sample <- function(x, items, options) {
   moments <- as_moments(x, items, "listwise")
   if (!is.null(moments$gamma) && inherits(x, "sw_moments")) {
-    return(stages_sample(moments))
+    return(stages_sample(moments, options$estimator))
   }
   check_variance(moments)
   check_positive_definite(moments)
@@ -105,12 +113,16 @@ check_design <- function(x, options) {
 }
 
 # Moments that come with their covariance matrix: a structure is then fitted in a second stage.
-stages_sample <- function(moments) {
+stages_sample <- function(moments, estimator = "ml") {
+  if (!estimator %in% c("ml", "robust")) {
+    stop_input(paste0("`estimator = \"", estimator, "\"` would take these moments as those of ", moments$n,
+      " complete cases, which they are not as sure as."), hint = "Take \"ml\" or \"robust\".")
+  }
   check_variance(moments)
   check_positive_definite(moments)
   list(
     kind = "complete", treatment = moments$missing, n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing,
-    origin = moments$origin, s = moments$covariance * (moments$n - 1) / moments$n, mean = unname(moments$mean), gamma = moments$gamma
+    origin = moments$origin, s = moments$covariance * (moments$n - 1) / moments$n, mean = unname(moments$mean), gamma = moments$gamma, pooled = moments$pooled
   )
 }
 
@@ -188,7 +200,8 @@ ordinal_sample <- function(x, items, options) {
   pairs <- length(items) * (length(items) - 1) / 2
   steps <- nrow(found$covariance) - pairs
   # A case without influence on a pair, or a correlation at its bound, leaves no variance.
-  gamma <- found$covariance[steps + seq_len(pairs), steps + seq_len(pairs)]
+  own <- steps + seq_len(pairs)
+  gamma <- found$covariance[own, own]
   if (any(!is.finite(diag(gamma))) || any(diag(gamma) <= 0)) {
     stop_numeric("Some polychoric correlation has no variance that could be known: a pair of items leaves almost no table.",
       faults = core$notes, hint = "Join rare categories, or leave one item of the pair out.")
@@ -196,6 +209,8 @@ ordinal_sample <- function(x, items, options) {
   list(
     kind = "ordinal", treatment = treatment, n = core$n, n_left_out = kept - core$n, missing = treatment, origin = case_origin(x),
     s = found$r, mean = rep(0, length(items)), gamma = gamma, thresholds = found$thresholds,
+    pooled = if (!is.null(found$pooled)) list(m = found$pooled$m, within = found$pooled$within[own, own],
+      threshold_error = sqrt(diag(found$pooled$within)[seq_len(steps)] / core$n)),
     centre = answer_centre(x, items), values = found$values,
     threshold_error = sqrt(diag(found$covariance)[seq_len(steps)] / core$n), notes = note("pairs", core$notes, as.list(rep("", length(core$notes))))
   )

@@ -134,7 +134,7 @@ confirmed <- function(x, structure, estimator, missing, scaling, improper, weigh
       estimates_covariance = fit$covariance, readings = readings$structures, cells = cells, theta = fit$theta,
       matrices = fit$matrices, weights = confirmation_weights(fit, structure), origin = basis$origin,
       source = if (has_answers(x)) held_survey(x), gamma = if (!has_answers(x)) basis$gamma, centre = basis$centre, values = basis$values,
-        quadratic = fit$quadratic
+        quadratic = fit$quadratic, keying = keying_behind(x, items)
     ),
     limits = limits
   )

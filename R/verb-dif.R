@@ -12,7 +12,7 @@
 #'
 #' @param survey A survey; or a data frame of answers, taken as one scale with its numbers as they are.
 #' @param by Name of the grouping column; the survey's `group` by default.
-#' @param reference The reference group; the largest by default.
+#' @param reference The reference group; by default the first of a factor's levels or of the codebook's labels, else the largest.
 #' @param purify Take flagged items, the worst first, out of the matching score of
 #'   the others and look again, until nothing new is flagged?
 #' @param adjust Adjustment of p values for many tests: `"holm"` (Holm, 1979: the chance of any false alarm), `"BH"` (Benjamini &
@@ -65,13 +65,15 @@ dif_groups <- function(survey, by, reference) {
   if (is.null(by)) by <- survey$group
   if (length(by) != 1) stop_input("`by` must name one column of groups.")
   values <- group_values(survey, by)
-  known <- sort(unique(values$group), method = "radix")
+  known <- in_group_order(survey, by, unique(values$group[!is.na(values$group)]))
   size <- sort(vapply(known, function(group) sum(values$n[values$group %in% group]), 0), decreasing = TRUE)
   if (length(size) < 2) stop_input(paste0("There is only one group in ", quoted(by), ": nothing to compare."))
   if (length(size) > 20) stop_input(paste0(quoted(by), " has ", length(size), " different values: are these groups?"))
   small <- size[size < 20]
   if (length(size) - length(small) < 2) stop_input("A group needs 20 people at least.", faults = paste0(names(small), ": ", small))
   size <- size[size >= 20]
+  given <- !is.null(given_order(survey, by))
+  if (given) size <- size[intersect(known, names(size))]
   if (is.null(reference)) reference <- names(size)[1]
   check_choice(as.character(reference), names(size), "reference")
   list(by = by, size = size, n = sum(values$n), names = names(size), reference = as.character(reference),

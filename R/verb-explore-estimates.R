@@ -21,7 +21,15 @@ analytic_errors <- function(ordered, rotated, extracted, moments, settings, pair
   if (moments$correlation == "polychoric" && is.null(pairs)) {
     return(list(status = "no_formula"))
   }
-  core_loading_errors(moments$n, ordered$loadings, ordered$correlations, extracted$uniqueness, settings$extraction, rotated, pairs$covariance)
+  errors_by <- function(pairs) core_loading_errors(moments$n, ordered$loadings, ordered$correlations, extracted$uniqueness, settings$extraction,
+    rotated, pairs)
+  out <- errors_by(pairs$covariance)
+  if (is.null(pairs$pooled) || out$status != "ok") {
+    return(out)
+  }
+  within <- errors_by(pairs$pooled$within)
+  df_of <- function(part) core_pooled_df(out[[part]], within[[part]], pairs$pooled$m, moments$n - 1)
+  c(out, list(loading_df = df_of("loadings"), correlation_df = df_of("correlations")))
 }
 
 # What is known of the covariances of the correlations beyond those of normal answers without gaps: list(covariance: of the
@@ -35,9 +43,11 @@ correlation_spread <- function(moments, source) {
   if (is.null(moments$gamma)) {
     return(NULL)
   }
-  whole <- core_correlation_gamma(moments$gamma, moments$covariance) / moments$n
+  whole_by <- function(gamma) core_correlation_gamma(gamma, moments$covariance, moments$n) / moments$n
+  whole <- whole_by(moments$gamma)
   off <- lower.tri(moments$covariance)[lower.tri(moments$covariance, diag = TRUE)]
-  list(covariance = whole[off, off], whole = whole, test = "ml")
+  pooled <- if (!is.null(moments$pooled)) list(m = moments$pooled$m, within = whole_by(moments$pooled$within)[off, off])
+  list(covariance = whole[off, off], whole = whole, test = "ml", pooled = pooled)
 }
 
 # The covariance matrix of moments that a result does not keep, from where they came.
@@ -48,12 +58,12 @@ restored_gamma <- function(moments, source) {
   }
   again <- tryCatch(as_moments(source$x, colnames(moments$covariance), source$missing, source$correlation, source$smooth, source$also, spread = TRUE),
     scalewort_error = function(e) NULL)
-  moments["gamma"] <- list(again$gamma)
+  moments[c("gamma", "pooled")] <- list(again$gamma, again$pooled)
   moments
 }
 
 without_gamma <- function(moments) {
-  moments["gamma"] <- list(NULL)
+  moments[c("gamma", "pooled")] <- list(NULL, NULL)
   moments
 }
 
@@ -63,8 +73,10 @@ polychoric_spread <- function(moments, source) {
   }
   found <- polychoric_pairs(source$x, colnames(moments$covariance), moments$missing, covariance = TRUE)
   thresholds <- sum(lengths(found$thresholds))
-  out <- found$covariance[-seq_len(thresholds), -seq_len(thresholds)] / moments$n
-  if (any(!is.finite(diag(out))) || any(diag(out) <= 0)) NULL else list(covariance = out, test = "uls")
+  of_pairs <- function(covariance) covariance[-seq_len(thresholds), -seq_len(thresholds)] / moments$n
+  out <- of_pairs(found$covariance)
+  pooled <- if (!is.null(found$pooled)) list(m = found$pooled$m, within = of_pairs(found$pooled$within))
+  if (any(!is.finite(diag(out))) || any(diag(out) <= 0)) NULL else list(covariance = out, test = "uls", pooled = pooled)
 }
 
 # Spread over resampled cases, each solution turned and matched to this one.
@@ -122,14 +134,14 @@ resampled_correlations <- function(answers, correlation, replicates, seed, work)
 # A row per loading, then one per pair of factors.
 estimates_table <- function(ordered, found, level) {
   pattern <- ordered$loadings
-  z <- stats::qnorm((1 + level) / 2)
-  rows <- function(kind, first, second, estimate, error, ends) {
-    if (is.null(ends)) ends <- rbind(estimate - z * error, estimate + z * error)
+  rows <- function(kind, first, second, estimate, error, ends, df) {
+    width <- stats::qt((1 + level) / 2, if (is.null(df)) Inf else as.vector(df)) * error
+    if (is.null(ends)) ends <- rbind(estimate - width, estimate + width)
     plain_table(kind = kind, item = first, factor = second, estimate = estimate, std.error = error, conf.low = ends[1, ], conf.high = ends[2, ])
   }
   flat <- function(ends, cells) if (!is.null(ends)) rbind(ends[1, , ][cells], ends[2, , ][cells])
   loadings <- rows("loading", rep(rownames(pattern), ncol(pattern)), rep(colnames(pattern), each = nrow(pattern)), as.vector(pattern),
-    as.vector(found$loadings), flat(found$loading_ends, seq_along(pattern)))
+    as.vector(found$loadings), flat(found$loading_ends, seq_along(pattern)), found$loading_df)
   below <- which(lower.tri(ordered$correlations))
   error <- found$correlations[below]
   if (length(below) == 0 || all(error == 0)) {
@@ -137,5 +149,5 @@ estimates_table <- function(ordered, found, level) {
   }
   at <- arrayInd(below, dim(ordered$correlations))
   rbind(loadings, rows("factor correlation", colnames(pattern)[at[, 2]], colnames(pattern)[at[, 1]], ordered$correlations[below], error,
-    flat(found$correlation_ends, below)))
+    flat(found$correlation_ends, below), found$correlation_df[below]))
 }

@@ -55,6 +55,11 @@ resting_places <- function(rotated) {
   if (length(rotated$minima) < 2) {
     return(NULL)
   }
+  if (best_times(rotated) < 3 && length(rotated$values) >= 20) {
+    return(note("resting_place_open", paste0("Only ", best_times(rotated), " of ", length(rotated$values),
+      " starts of the rotation reached the best place found: a lower one may exist. Take more `starts`, or a smoother criterion."),
+      places = length(rotated$minima), rank = 2L))
+  }
   note("resting_places", paste0("The rotation has ", length(rotated$minima), " resting places: ", rotated$minima[[1]]$times, " of ",
     length(rotated$values), " starts reached the best, which is shown. The others are in `parts$minima`."), places = length(rotated$minima),
       rank = 3L)

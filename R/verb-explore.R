@@ -22,7 +22,8 @@
 #' @param missing,also How missing answers are treated, see [sw_moments()]. Where likelihood treats them, the
 #'   solution is found in two stages (Yuan & Bentler, 2000; Savalei & Bentler, 2009): that of the likelihood's correlations, whose
 #'   standard errors, residual tests and chi-square allow for the gaps (the last adjusted by mean and variance, above 40 items by the
-#'   mean; corrected for small samples as if from as many complete cases as the moments are as sure as).
+#'   mean; corrected for small samples as if from as many complete cases as the moments are as sure as). The chi-square of unrelated items, which
+#'   CFI and TLI compare with, is adjusted by its mean alone: both come out a little higher than with that in both places.
 #' @param correlation `"auto"` (polychoric for answers with up to four options, or skewed ones with up to ten; else Pearson, as the output says),
 #'   `"pearson"`, `"spearman"` or `"polychoric"`; see [sw_moments()].
 #' @param smooth Smooth a matrix that is not positive definite? See [sw_moments()].
@@ -36,7 +37,7 @@
 #'   a loading is free.
 #' @param oblique May factors correlate, where a criterion allows both
 #'   (`"crawford_ferguson"`, `"geomin"`, `"infomax"`, `"target"`)?
-#' @param starts Number of random starts of the rotation.
+#' @param starts Number of random starts of the rotation; from 20 on four times as many where fewer than three come to the best place.
 #' @param errors Standard errors of loadings and factor correlations: `"analytic"`
 #'   (Archer & Jennrich, 1973; Jennrich, 1973; for normal answers, or from the covariance
 #'   matrix of polychoric correlations), `"bootstrap"` (resampled cases, factors matched and
@@ -124,7 +125,7 @@ exploration_of <- function(extracted, moments, factors, settings, labels, source
   options <- c(
     list(factors = factors, correlation = moments$correlation), settings[c("extraction")],
     list(rotation = if (factors == 1) "none" else settings$rotation), rotation_parameters(settings),
-    settings[c("normalise", "starts", "multiplier", "hide", "seed")],
+    settings["normalise"], list(starts = max(settings$starts, length(rotated$values))), settings[c("multiplier", "hide", "seed")],
     list(extraction_starts = extracted$starts, iterations = extracted$iterations, largest_gradient = extracted$largest_gradient)
   )
   new_result("sw_exploration", "Exploratory factor analysis",
@@ -140,7 +141,7 @@ exploration_of <- function(extracted, moments, factors, settings, labels, source
       correlations = r, rotation = rotated, minima = rotated$minima, weights = scoring$weights, origin = moments$origin,
       extracted = extracted, moments = without_gamma(moments), settings = settings, source = utils::modifyList(source,
         list(x = held_survey(source$x))),
-      planes = factor_planes(ordered)
+      planes = factor_planes(ordered), keying = keying_behind(source$x, colnames(r))
     ),
     limits = limits
   )
@@ -160,11 +161,11 @@ factor_planes <- function(ordered) {
   lapply(pairs, function(pair) core_plane(ordered$loadings, ordered$correlations, pair))
 }
 
-# Factors in order and named; those of a target stay where the target has them.
+# Factors in order and named; those of a target stay where the target has them, each turned towards its free loadings.
 ordered_solution <- function(rotated, settings, labels) {
   m <- ncol(rotated$loadings)
   ordered <- if (settings$rotation == "target" && m > 1) {
-    rotated[c("loadings", "correlations")]
+    core_face_target(rotated$loadings, rotated$correlations, settings$target)
   } else {
     core_order_factors(rotated$loadings, rotated$correlations, fixed = if (settings$rotation == "bigeomin" && m > 2) 1 else 0)
   }

@@ -82,7 +82,7 @@ factorability_figures <- function(r, moments, factors, adequacy, limits) {
 sphericity_test <- function(r, moments) {
   test <- core_sphericity(r, moments$n)
   if (!is.null(moments$gamma)) {
-    gamma <- core_correlation_gamma(moments$gamma, moments$covariance)
+    gamma <- core_correlation_gamma(moments$gamma, moments$covariance, moments$n)
     test$chi_square <- test$chi_square / (sum(diag(gamma)) / test$df)
     test$p <- stats::pchisq(test$chi_square, test$df, lower.tail = FALSE)
   }

@@ -31,13 +31,15 @@ occasion_basis <- function(x, structure, by, across, missing, estimator, also = 
   gaps <- anyNA(answers)
   apart <- if (is.null(missing)) gaps else missing != "listwise"
   out[c("staged", "incomplete", "treatment")] <- treated_gaps(gaps, apart, out$ordered, also)
+  # Moments of a first stage are not those of as many complete cases, whatever the answers' distribution.
+  out$robust <- out$robust || out$staged
   use <- if (apart) rowSums(!is.na(answers)) > 0 else stats::complete.cases(answers)
   out$n_left_out <- unknown + sum(!use)
   out$without_group <- unknown
   answers <- answers[use, , drop = FALSE]
   group <- group[use]
   design <- design[use, , drop = FALSE]
-  labels <- sort(unique(group), method = "radix")
+  labels <- if (is.null(by)) unique(group) else in_group_order(x, by, unique(group))
   if (!is.null(by) && length(labels) < 2) stop_input(paste0("Column ", and_list(quoted(by)), " names one group only: there is nothing to compare."))
   least <- 2 * ncol(answers)
   small <- groups_too_small(group, labels, least)

@@ -11,7 +11,7 @@ occasion_basis_by_group <- function(x, items, by, across, missing, estimator, al
   if (!is.null(waves)) x <- waves$survey
   found <- if (is.null(by)) list(group = "everyone", n = source_count(x)$used) else group_values(x, by)
   size <- vapply(split(found$n, found$group), sum, 0)
-  size <- size[order(names(size), method = "radix")]
+  if (!is.null(by)) size <- size[in_group_order(x, by, names(size))]
   if (!is.null(by) && length(size) < 2) {
     stop_input(paste0("Column ", and_list(quoted(by)), " names one group only: there is nothing to compare."))
   }

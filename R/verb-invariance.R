@@ -99,10 +99,11 @@ sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps =
 # The estimator that "auto" stands for, and why.
 occasion_estimator <- function(x, structure, estimator, also) {
   items <- structure_items(structure)
-  designed <- !is.null(x$weight) || !is.null(x$cluster) || length(also) > 0
-  chosen <- resolved_estimator(x, items, estimator, needs_robust = if (designed) "design" else "", ordinal = FALSE)
-  if (designed && chosen$estimator != "robust") stop_input(
-    "Weights and clusters of the survey, and helping columns, go with `estimator = \"robust\"`.")
+  designed <- !is.null(x$weight) || !is.null(x$cluster)
+  needs <- if (designed || length(also) > 0) "design" else ""
+  chosen <- resolved_estimator(x, items, estimator, needs_robust = needs, ordinal = FALSE)
+  if (designed && chosen$estimator != "robust") stop_input("Weights and clusters of the survey go with `estimator = \"robust\"`.")
+  refuse_also(also, chosen$estimator)
   chosen
 }
 

@@ -9,6 +9,16 @@ reliability_notes <- function(scales, items, found, keyed, limits, moments) {
   )
 }
 
+# Polychoric correlations know nothing of weights and clusters.
+unweighted_note <- function(x) {
+  if (!has_answers(x) || (is.null(x$weight) && is.null(x$cluster))) {
+    return(NULL)
+  }
+  note("unweighted", rank = 3L, words = if (!is.null(x$weight)) paste("Alpha and omega of polychoric correlations and omega of the sum of ordered",
+    "answers are left out: polychoric correlations know nothing of weights.") else
+    "Omega of the sum of ordered answers has no interval: the errors of polychoric correlations know nothing of clusters.")
+}
+
 # Subscales of which half points one way and half the other.
 half_notes <- function(found) {
   halves <- names(found)[vapply(found, function(f) f$keying$tie, TRUE)]
@@ -71,7 +81,7 @@ not_computed_notes <- function(scales, items) {
     if (length(two) > 0) note("two_items", paste0("Only two items in ", and_list(two),
       ": report the correlation, or Spearman-Brown, rather than alpha."), two),
     if (length(few) > 0) note("no_alpha", paste0("Alpha cannot be computed for ", and_list(few),
-      ": too few complete cases, or a total that does not vary."), few, rank = 1L),
+      ": too few complete cases, a total that does not vary, or covariances that no complete answers could have."), few, rank = 1L),
     if (length(flat) > 0) note("constant_items", paste0("Everyone answers the same: ", and_list(flat), "."), flat, rank = 1L)
   )
 }
@@ -116,7 +126,7 @@ meaning_notes <- function(scales, found, limits) {
       unequal$scale, coefficient_text(unequal$omega), coefficient_text(unequal$alpha)
     ), as.list(unequal$scale), omega = unequal$omega, alpha = unequal$alpha),
     if (length(improper) > 0) note("improper_omega", paste0("Omega of ", and_list(improper),
-      " rests on an improper solution (a unique variance at its bound)."), improper)
+      " rests on an improper solution (a unique variance at its bound), where no formula gives an interval: `interval = \"bca\"` does."), improper)
   )
 }
 

@@ -5,9 +5,11 @@ reliability_row <- function(name, moments, found, general, keyed, interval, leve
   back <- found$keying$turned & !colnames(s) %in% keyed
   bounds <- switch(found$interval,
     feldt = core_feldt_interval(found$alpha, moments$n, ncol(s), level), bonett = core_bonett_interval(found$alpha, moments$n, ncol(s), level),
-    free = , delta = core_reliability_interval(found$alpha, found$alpha_error, moments$n, level), found$resampled[["alpha"]]
+    free = , delta = core_reliability_interval(found$alpha, found$alpha_error, moments$n, level, c(found$alpha_df, Inf)[1]),
+    found$resampled[["alpha"]]
   )
-  omega_bounds <- if (is.null(found$resampled)) core_reliability_interval(found$omega$omega, found$omega_error, moments$n, level) else
+  omega_bounds <- if (is.null(found$resampled)) core_reliability_interval(found$omega$omega, found$omega_error, moments$n,
+    level, c(found$omega_df, Inf)[1]) else
     found$resampled[["omega"]]
   shares <- general[match(name, general$what), ]
   r <- core_inter_item_r(s)
@@ -60,7 +62,7 @@ reliability_items <- function(name, moments, found, keyed, limits, level) {
   change_bounds <- vapply(seq_along(r), function(j) {
     if (is.null(found$resampled)) c(NA_real_, NA_real_) else found$resampled[[paste0("change_", j)]]
   }, numeric(2))
-  ends <- if (is.null(found$rest_error)) rest_interval(r, moments$n, level) else r_interval(r, found$rest_error, level)
+  ends <- if (is.null(found$rest_error)) rest_interval(r, moments$n, level) else r_interval(r, found$rest_error, level, found$rest_df)
   # Beside unreversed items the others look worse than they are.
   reason <- ifelse((any(found$keying$turned & !is_test) & !found$keying$turned) | found$keying$tie, "keying", "")
   plain_table(
@@ -82,10 +84,10 @@ rest_interval <- function(r, n, level = .95) {
   list(low = tanh(z - width), high = tanh(z + width))
 }
 
-# Of a correlation with a standard error, on the same scale.
-r_interval <- function(r, error, level = .95) {
+# Of a correlation with a standard error, on the same scale; df: of one pooled over imputations.
+r_interval <- function(r, error, level = .95, df = NULL) {
   inner <- pmin(pmax(r, -.9999999), .9999999)
-  width <- stats::qnorm((1 + level) / 2) * error / (1 - inner^2)
+  width <- stats::qt((1 + level) / 2, if (is.null(df)) Inf else df) * error / (1 - inner^2)
   list(low = tanh(atanh(inner) - width), high = tanh(atanh(inner) + width))
 }
 

@@ -129,7 +129,7 @@ sw_reliability <- function(x, missing = "auto", interval = "auto", level = 0.95,
       if (!is.null(by)) list(compare = compare_groups(x, by, scales)), list(verdicts = verdicts)
     )),
     notes = c(reliability_notes(table, items, found, keyed, limits, scales), bag_notes(x, scales, found, limits),
-      whole_notes(whole, scales, general), interval_note(table, interval), survey_notes(x), design_note(x), level_notes(levels),
+      whole_notes(whole, scales, general), interval_note(table, interval), survey_notes(x), design_note(x), unweighted_note(x), level_notes(levels),
         if (!is.null(target)) short_form_note()),
     n = if (answered) source_count(x)$used else x$n, n_left_out = if (answered) 0 else x$n_left_out,
     missing = scales_treatment(scales),
@@ -146,22 +146,30 @@ scales_treatment <- function(scales) {
 }
 
 # Alpha and omega of the polychoric correlations (Zumbo, Gadermann & Zeisser, 2007), each by those who answered both items where
-# some are missing, and omega of the sum of these answers (Green & Yang, 2009); NA where the answers are not ordered categories.
+# some are missing, and omega of the sum of these answers (Green & Yang, 2009); NA where the answers are not ordered categories, or people are
+# weighted, of which polychoric correlations know nothing; without interval where they come in clusters.
 ordinal_coefficients <- function(x, moments, level) {
   none <- list(alpha_ordinal = NA_real_, omega_ordinal = NA_real_, omega_sum = NA_real_, omega_sum_low = NA_real_, omega_sum_high = NA_real_)
   items <- colnames(moments$covariance)
-  if (!has_answers(x) || length(items) < 2 || moments$n < 20) {
+  if (!has_answers(x) || length(items) < 2 || moments$n < 20 || !is.null(x$weight)) {
     return(none)
   }
-  small <- source_count(x)$used <= 20000 && length(items) <= 30
+  small <- is.null(x$cluster) && source_count(x)$used <= 20000 && length(items) <= 30
   found <- pairs_or_none(x, items, moments$missing, covariance = small && length(items) > 2 && goes_by_rows(x))
   if (found$status != "ok" || any(lengths(found$values) > 10) || anyNA(found$r)) {
     return(none)
   }
-  sum_of <- core_ordered_reliability(found$r, found$thresholds, lapply(found$values, diff), found$covariance, found$cases)
-  ends <- core_reliability_interval(sum_of$omega, sum_of$error, found$cases, level)
-  list(alpha_ordinal = core_alpha(found$r), omega_ordinal = core_omega(found$r, moments$n)$omega, omega_sum = sum_of$omega, omega_sum_low = ends[1],
-    omega_sum_high = ends[2])
+  c(list(alpha_ordinal = core_alpha(found$r), omega_ordinal = core_omega(found$r, moments$n)$omega), sum_reliability(found, level))
+}
+
+# Omega of the sum of ordered answers with its interval, from their polychoric correlations.
+sum_reliability <- function(found, level) {
+  error_by <- function(gamma) core_ordered_reliability(found$r, found$thresholds, lapply(found$values, diff), gamma, found$cases)
+  all <- error_by(found$covariance)
+  within <- if (!is.null(found$pooled)) error_by(found$pooled$within)$error
+  df <- core_pooled_df(all$error, within, found$pooled$m, found$cases - 1)
+  ends <- core_reliability_interval(all$omega, all$error, found$cases, level, df)
+  list(omega_sum = all$omega, omega_sum_low = ends[1], omega_sum_high = ends[2])
 }
 
 # Polychoric correlations; where a table of a database withholds them, a status in place of an error.
@@ -277,9 +285,19 @@ interval_errors <- function(x, moments, found, interval) {
 }
 
 gamma_errors <- function(moments, found, interval) {
-  delta <- function(of) core_delta_error(of, moments$covariance, moments$gamma, moments$n)
-  list(interval = if (interval %in% c("auto", "free")) "delta" else interval, alpha_error = delta(core_alpha),
-    omega_error = core_omega_error(found$omega, moments$covariance, moments$n, gamma = moments$gamma), rest_error = delta(core_item_rest_r))
+  n <- moments$n
+  errors_by <- function(gamma) {
+    delta <- function(of) core_delta_error(of, moments$covariance, gamma, n)
+    list(alpha_error = delta(core_alpha), omega_error = core_omega_error(found$omega, moments$covariance, n, gamma = gamma),
+      rest_error = delta(core_item_rest_r))
+  }
+  out <- errors_by(moments$gamma)
+  if (!is.null(moments$pooled)) {
+    within <- errors_by(moments$pooled$within)
+    df <- Map(core_pooled_df, out, within, moments$pooled$m, n - 1)
+    out <- c(out, stats::setNames(df, sub("error", "df", names(df))))
+  }
+  c(list(interval = if (interval %in% c("auto", "free")) "delta" else interval), out)
 }
 
 # Intervals of hierarchical omega by the jackknife over twenty groups of people (Tukey, 1958), or over clusters joined to twenty

@@ -65,7 +65,7 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
   spectra <- beside$spectra
   partials <- core_average_partials(r)
   known <- codebook_number(x, colnames(r))
-  gamma <- if (!is.null(moments$gamma)) core_correlation_gamma(moments$gamma, moments$covariance)
+  gamma <- if (!is.null(moments$gamma)) core_correlation_gamma(moments$gamma, moments$covariance, moments$n)
   fits <- if (is.null(most)) core_fit_per_number(r, moments$n, core_most_factors(p), gamma, enough_factors(spectra, n, known, against)) else
     core_fit_per_number(r, moments$n, most, gamma)
   if (!is.null(pairs)) fits <- polychoric_fits(fits, r, moments$n, pairs)

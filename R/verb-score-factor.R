@@ -5,15 +5,23 @@ factor_score_columns <- function(survey, from, method) {
     hint = "\"regression\", \"bartlett\", \"tenberge\" or \"expected\".")
   check_class(from, c("sw_exploration", "sw_confirmation"), "from", "`sw_explore()` or `sw_confirm()`")
   if (from$about$status != "ok") stop_numeric("This solution may not be believed: there are no scores from it.", faults = from$notes[1])
+  check_items_known(score_solution(from)$items, analysed_items(survey))
+  own <- if (!is.null(from$parts$keying)) keyed_as(survey, from$parts$keying)
+  if (!is.null(own)) survey <- own$survey
   parts <- lapply(method, function(one) if (one == "expected") expected_columns(survey, from) else weighted_columns(survey, from, one))
   gaps <- max(0, unlist(lapply(parts, `[[`, "gaps")))
   list(
     columns = do.call(c, lapply(parts, `[[`, "columns")), about = do.call(rbind, lapply(parts, `[[`, "about")),
     scales = list(), missing = "everyone who answered anything has a factor score, from what was answered",
-    notes = c(if (gaps > 0) note("incomplete", paste0(count_of(gaps, "person", "people"),
+    notes = c(keyed_by_fit_note(own$turned), if (gaps > 0) note("incomplete", paste0(count_of(gaps, "person", "people"),
       " left items out: the scores come from what was answered, ", "each with an error of its own, in `_error`."), people = gaps, rank = 3L),
       unlist(lapply(parts, `[[`, "notes"), recursive = FALSE))
   )
+}
+
+keyed_by_fit_note <- function(turned) {
+  if (length(turned) > 0) note("keyed_by_fit", paste0("Factor scores take ", and_list(turned), " as the solution was made, the other way round than ",
+    "this survey's codebook says: correct the codebook, or fit the structure again."), turned, rank = 1L)
 }
 
 # Pattern, correlations, uniqueness and item correlations of a solution.
@@ -31,7 +39,6 @@ weighted_columns <- function(survey, from, method) {
   weights <- from$parts$weights[[method]]
   if (is.null(weights)) stop_numeric(paste0("Scores by ", method,
     " do not exist here: some item has no unique variance, or factors cannot be told apart."))
-  check_items_known(solution$items, analysed_items(survey))
   found <- solution_scores(survey, from, solution, method)
   whole <- core_score_error(solution$r, solution$pattern, solution$correlations, weights)
   out <- name_score_columns(found$score, colnames(weights), method, weights, whole, apply(weights != 0, 2, sum))

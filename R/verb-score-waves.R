@@ -2,11 +2,20 @@
 
 # Each person's change from the first wave to each later one.
 wave_change <- function(survey, found, level) {
+  if (is.null(survey$wave) || is.null(survey$id)) {
+    return(NULL)
+  }
+  error_of <- change_errors(survey, found)
   each_wave_pair(survey, found, function(person, wave, score, about, first, second) {
-    index <- core_change_index(first, second, about$sem)
+    from_both <- error_of(about, wave)
+    known <- !is.na(from_both)
+    se <- if (known) from_both else sqrt(2) * about$sem
+    # Without error there is nothing to hold a change against.
+    index <- if (isTRUE(se > 0)) (second - first) / se else rep(NA_real_, length(first))
     edge <- stats::qnorm((1 + level) / 2)
     plain_table(
-      person = person, score = score, wave = wave, first = first, second = second, change = second - first, statistic = index,
+      person = person, score = score, wave = wave, first = first, second = second, change = second - first, se = se,
+      se_from = if (known) "both waves" else "one wave", statistic = index,
       verdict = ifelse(is.na(index), NA, ifelse(index > edge, "up", ifelse(index < -edge, "down", "within error")))
     )
   })

@@ -42,8 +42,10 @@
 #'   scores, `scores` (identifier and scores, a row per case) and, where the survey has two waves
 #'   or more, `retest` (over people scored at both waves: correlation, intraclass correlations of consistency and of absolute agreement of a single
 #'   score with their intervals (McGraw & Wong, 1996), the standard error of measurement from agreement, root of the variance within
-#'   persons, and the smallest real change 1.96 sqrt(2) times it) and `change` (each person's change and whether it is beyond error; Jacobson & Truax,
-#'   1991). `augment()` gives the data with the scores. Each score column carries the attribute
+#'   persons, and the smallest real change 1.96 sqrt(2) times it), `change` (each person's change, its error and whether it is beyond it: the
+#'   error comes from the residuals of both waves and what an item's share, where one factor with equal loadings and intercepts holds over the waves
+#'   (Rogosa & Willett, 1983), else it is root two times that of one wave; Jacobson & Truax, 1991) and `rates` (how many changes are beyond error,
+#'   and how many error alone would give). `augment()` gives the data with the scores. Each score column carries the attribute
 #'   `made_of`.
 #' @section Errors: `scalewort_error_input` when a name is taken, no subscale has items, or options do
 #'   not go together.
@@ -77,9 +79,11 @@ sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression
   tables <- list(scales = score_summary(found, weight), correlations = score_correlations(found, weight), scores = add_identifier(survey, scores))
   tables$retest <- retest_table(survey, found, level)
   tables$change <- wave_change(survey, found, level)
+  tables$rates <- change_rates(tables$change, level)
   survey <- log_step(survey, "scored", paste(found$about$recipe, collapse = "; "))
   new_result("sw_scores", if (length(raw) > 0) "Subscale scores" else "Factor scores",
-    tables = Filter(Negate(is.null), tables), notes = c(if (!is.null(tables$change)) waves_note(survey), score_notes(found, norms, survey),
+    tables = Filter(Negate(is.null), tables), notes = c(if (!is.null(tables$change)) waves_note(survey), change_error_note(tables$change),
+      score_notes(found, norms, survey),
       if (is.null(survey$wave)) survey_notes(survey), design_note(survey)),
     n = source_count(survey)$used, n_left_out = source_count(survey)$aside,
     missing = paste(c(if (length(raw) > 0) missing_rule_words(rule, raw), found$missing), collapse = "; "),

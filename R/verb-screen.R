@@ -101,6 +101,13 @@ describe_items <- function(survey, specs, counts) {
   table
 }
 
+rest_interval_of_gamma <- function(rest, moments) {
+  error_by <- function(gamma) core_delta_error(core_item_rest_r, moments$covariance, gamma, moments$n)
+  error <- error_by(moments$gamma)
+  within <- if (!is.null(moments$pooled)) error_by(moments$pooled$within)
+  r_interval(rest, error, df = core_pooled_df(error, within, moments$pooled$m, moments$n - 1))
+}
+
 # Item-rest correlations with their intervals, item-total ones, and what the keying says, within each subscale over its
 # answers, gaps as sw_moments() treats them.
 item_correlations <- function(survey) {
@@ -117,7 +124,7 @@ item_correlations <- function(survey) {
     }
     rest <- core_item_rest_r(moments$covariance)
     ends <- if (is.null(moments$gamma) || length(items) < 2) rest_interval(rest, moments$n) else
-      r_interval(rest, core_delta_error(core_item_rest_r, moments$covariance, moments$gamma, moments$n))
+      rest_interval_of_gamma(rest, moments)
     keying <- core_keying(core_correlation(moments$covariance), moments$n)
     turned <- keying$turned & !items %in% tests
     list(rest = rest, total = core_item_total_r(moments$covariance), low = named(ends$low), high = named(ends$high), turned = named(turned),

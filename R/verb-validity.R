@@ -62,7 +62,8 @@ sw_validity <- function(x, structure = NULL, replicates = 1000, geometric = FALS
   )
   if (!is.null(outside)) tables$outside <- outside_correlations(x, measures, outside, corrected, level)
   new_result("sw_validity", "Validity of the measurement",
-    tables = Filter(Negate(is.null), tables), notes = validity_notes(x, pairs, replicates), n = x$about$n, n_left_out = x$about$n_left_out,
+    tables = Filter(Negate(is.null), tables), notes = c(validity_notes(x, pairs, replicates), repeated_items_note(tables$items)), n = x$about$n,
+    n_left_out = x$about$n_left_out,
     missing = x$about$missing, options = list(replicates = replicates, level = level, geometric = geometric, seed = seed), limits = limits
   )
 }
@@ -349,6 +350,11 @@ outside_correlations <- function(x, m, outside, corrected, level) {
         sign(r) == (if (expected == "+") 1 else -1)) "unclear" else "no"
     )
   }))
+}
+
+repeated_items_note <- function(items) {
+  if (anyNA(items$vif)) note("repeated_items", rank = 2L, items = items$item[is.na(items$vif)], words = paste0(
+    "No variance inflation of ", and_list(items$item[is.na(items$vif)]), ": an item is a sum of the others."))
 }
 
 validity_notes <- function(x, pairs, replicates) {

@@ -30,7 +30,8 @@ test_that("of complete answers gamma is the covariance of the products, and corr
     }
     (moved(1e-6) - moved(-1e-6)) / 2e-6
   })
-  expect_equal(unname(core("core_correlation_gamma")(found, s)), jacobian %*% found %*% t(jacobian), tolerance = 1e-6, ignore_attr = TRUE)
+  expect_equal(unname(core("core_correlation_gamma")(found, s * n / (n - 1), n)), jacobian %*% found %*% t(jacobian),
+    tolerance = 1e-6, ignore_attr = TRUE)
   # Part of it for some items.
   expect_equal(core("core_gamma_of")(found, 3, c(3, 1)), found[c(6, 3, 1), c(6, 3, 1)])
 })

@@ -32,7 +32,7 @@ test_that("imputed answers are within range, seeded, keyed, and pooled by Rubin'
   })
   moments <- sw_moments(imputed)
   expect_equal(moments$covariance, Reduce(`+`, lapply(each, cov)) / 5)
-  lower <- sapply(each, function(x) cov(x)[lower.tri(diag(8), diag = TRUE)])
+  lower <- sapply(each, function(x) 299 / 300 * cov(x)[lower.tri(diag(8), diag = TRUE)])
   within <- Reduce(`+`, lapply(each, function(x) {
     em <- list(covariance = cov(x) * 299 / 300, mean = colMeans(x))
     if (core("near_normal")(x)) core("core_observed_gamma")(em, core("core_answer_patterns")(x)) else

@@ -84,7 +84,8 @@ test_that("change between waves is judged by its error", {
   change <- tidy(out, "change")
   one <- change[!is.na(change$change) & change$score == "calm_mean", ][1, ]
   sem <- tidy(out)$sem[tidy(out)$score == "calm_mean"]
-  expect_equal(one$statistic, (one$second - one$first) / (sqrt(2) * sem))
+  expect_equal(one$statistic, (one$second - one$first) / one$se)
+  expect_lt(one$se, sqrt(2) * sem)
   expect_equal(one$verdict, if (one$statistic > 1.96) "up" else if (one$statistic < -1.96) "down" else "within error")
 })
 
