@@ -167,7 +167,8 @@ odds_likelihood <- function(theta, y, upper, lower, n) {
 
 # Likelihood-ratio tests by the proportional-odds model (Zumbo, 1999): the answer
 # by score; by score and group (uniform); by score, group and their product
-# (non-uniform); and the rise of Nagelkerke's R squared from the first to the last.
+# (non-uniform); and the rise of Nagelkerke's R squared from the first to the last. slope_ratio: the least slope over the largest among
+# the groups, at least 0; flattest: the group that has it.
 core_logistic_dif <- function(item, group, score, n = rep(1, length(item))) {
   y <- match(item, sort(unique(item)))
   levels <- sort(unique(group))
@@ -182,11 +183,14 @@ core_logistic_dif <- function(item, group, score, n = rep(1, length(item))) {
   r2 <- (1 - exp(2 * (likelihood[["none"]] - likelihood) / sum(n))) / (1 - exp(2 * likelihood[["none"]] / sum(n)))
   test <- function(small, large) max(2 * (likelihood[[large]] - likelihood[[small]]), 0)
   df <- ncol(dummies)
+  # How steeply answers rise with the score in each group.
+  slopes <- fits$all$coefficients[1] + c(0, fits$all$coefficients[1 + df + seq_len(df)])
   tail <- function(statistic) if (ok) stats::pchisq(statistic, df, lower.tail = FALSE) else NA_real_
   list(
     uniform = test("score", "uniform"), nonuniform = test("uniform", "all"), df = df,
     p_uniform = tail(test("score", "uniform")), p_nonuniform = tail(test("uniform", "all")),
-    r2_change = if (ok) r2[["all"]] - r2[["score"]] else NA_real_
+    r2_change = if (ok) r2[["all"]] - r2[["score"]] else NA_real_, slope_ratio = if (ok && max(slopes) > 0) max(min(slopes) / max(slopes), 0) else
+      NA_real_, flattest = levels[which.min(slopes)]
   )
 }
 

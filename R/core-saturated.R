@@ -208,6 +208,18 @@ core_drawn_covariances <- function(covariance, gamma, n, count, random) {
   vapply(seq_len(count), function(i) as.vector(core_symmetric(lower + moved[i, ], ncol(covariance))), numeric(length(covariance)))
 }
 
+# The same of correlations, from gamma of their lower triangle (by column), each within 1.
+core_drawn_correlations <- function(r, gamma, n, count, random) {
+  q <- nrow(gamma)
+  root <- chol(gamma + diag(1e-10 * mean(diag(gamma)), q))
+  moved <- matrix(random$normal(count * q), count) %*% root / sqrt(n)
+  vapply(seq_len(count), function(i) {
+    out <- diag(ncol(r))
+    out[lower.tri(out)] <- pmin(pmax(r[lower.tri(r)] + moved[i, ], -.9999), .9999)
+    as.vector(out + t(out) - diag(ncol(r)))
+  }, numeric(length(r)))
+}
+
 # list(gamma, sums): n times the covariance matrix of means and covariances (lower triangle with diagonal, by column) of the first `count` columns:
 # from the observed information where `normal`, else from the influence of each case; and with clusters the sum of the influence in each. NULL where
 # the information has no inverse.

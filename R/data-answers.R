@@ -143,6 +143,7 @@ only_items <- function(x, items) {
   specs$role[named] <- "scored"
   specs$scale[named & is.na(specs$scale)] <- "items"
   x$codebook$items <- specs
+  if (length(x$assumed$beside) > 0) x$assumed$beside <- x$assumed$beside[setdiff(names(x$assumed$beside), items)]
   x
 }
 

@@ -70,6 +70,9 @@ sw_flip <- function(survey, items, reason = NULL) {
   survey
 }
 
+# What stands where nobody said why.
+no_reason <- "no reason given"
+
 check_reason <- function(reason) {
   if (!(is.character(reason) && length(reason) == 1 && !is.na(reason) && nzchar(trimws(reason)))) {
     stop_input("`reason` is needed: say in words why.", hint = "It is kept in `sw_log()` and goes into the report.")

@@ -139,13 +139,18 @@ parse_labels <- function(text) {
   if (is.na(text) || text == "") {
     return(numeric())
   }
-  parts <- trimws(strsplit(text, ";", fixed = TRUE)[[1]])
+  parts <- trimws(strsplit(with_separators(text), ";", fixed = TRUE)[[1]])
   parts <- parts[parts != ""]
   value <- suppressWarnings(as.numeric(sub("=.*$", "", parts)))
   if (anyNA(value) || !all(grepl("=", parts, fixed = TRUE))) {
     return(NULL)
   }
   stats::setNames(value, trimws(sub("^[^=]*=", "", parts)))
+}
+
+# Labels without separators, "1=never 2=seldom", or with commas: a number followed by = begins a label.
+with_separators <- function(text) {
+  if (grepl(";", text, fixed = TRUE)) text else gsub("[,|[:space:]]+(-?[0-9.]+[[:space:]]*=)", "; \\1", text, perl = TRUE)
 }
 
 # Subscales in the codebook's order, with the items that count in them.

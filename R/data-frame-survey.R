@@ -25,14 +25,39 @@ frame_survey <- function(data) {
   }
   described$data <- described$data[!duplicated(names(described$data))]
   range <- lapply(items, function(item) frame_range(described, item, if (ordered[[item]]) nlevels(columns[[item]])))
+  other <- of_another_range(range, ordered[items])
+  beside <- items[other]
+  all_ranges <- stats::setNames(range, items)
+  items <- items[!other]
+  range <- unname(all_ranges[items])
   whole <- vapply(range, function(r) all(r == round(r)) && diff(r) <= 20, TRUE)
   # Options that nobody used in one column are there where the others have them.
   if (all(whole) && !any(ordered)) range <- rep(list(c(min(unlist(range)), max(unlist(range)))), length(items))
   book <- data.frame(item = items, scale = "items", lowest = vapply(range, min, 0), highest = vapply(range, max, 0),
-    missing = vapply(items, function(item) paste(described$foreign[[item]]$missing, collapse = " "), ""))
+    missing = vapply(items, function(item) paste(described$foreign[[item]]$missing, collapse = " "), ""), role = "scored")
+  # They can still be asked for by name.
+  if (length(beside) > 0) book <- rbind(book, data.frame(item = beside, scale = "", lowest = vapply(all_ranges[beside], min, 0),
+    highest = vapply(all_ranges[beside], max, 0), missing = "", role = "tryout"))
   survey <- sw_survey(described$data, book)
-  survey$assumed <- list(items = items, aside = names(columns)[kind != "item"], range = unique(range))
+  survey$assumed <- list(items = items, aside = names(columns)[kind != "item"], range = unique(range), beside = all_ranges[beside])
   survey
+}
+
+# Which columns are of another range than the scale that most of them are on: half of the columns, three at least, lie within it, and these go far
+# beyond it, or are yes and no beside more options. None where no such scale is there.
+of_another_range <- function(range, ordered) {
+  low <- vapply(range, min, 0)
+  high <- vapply(range, max, 0)
+  within <- vapply(seq_along(range), function(j) sum(low >= low[j] & high <= high[j]), 1L)
+  width <- high - low
+  fits <- which(within >= max(3, length(range) / 2))
+  if (length(fits) == 0) {
+    return(rep(FALSE, length(range)))
+  }
+  at <- fits[which.min(width[fits])]
+  far <- high - low[at] > 1.5 * width[at] + 1 | high[at] - low > 1.5 * width[at] + 1
+  yes_no <- width[at] >= 3 & low == 0 & high == 1 & low[at] > 0
+  (far | yes_no) & !ordered
 }
 
 # "item", "text", "constant", or "identifier": numbers that differ from row to row.
@@ -76,10 +101,13 @@ assumed_note <- function(survey) {
     return(NULL)
   }
   range <- if (length(of$range) == 1) paste0(" from ", format_answer(of$range[[1]][1]), " to ", format_answer(of$range[[1]][2]))
+  beside <- vapply(of$beside, function(r) paste(format_answer(r[1]), "to", format_answer(r[2])), "")
+  c(if (length(beside) > 0) note("other_range", rank = 0L, items = names(beside), words = paste0(
+    "Of another range, and left out unless named in `items`: ", and_list(paste0(names(beside), " (", beside, ")"), 6), ".")),
   note("assumed", paste0("Assumed of this data frame: ", count_of(length(of$items), "item"), " of one scale, numbers as they are", range,
     ", none reversed",
     if (length(of$aside) > 0) paste0("; left aside: ", and_list(of$aside, 5)), ". A codebook says more: `sw_draft_codebook()` makes a first one."),
-    rank = 2L)
+    rank = 2L))
 }
 
 # What every verb says of its survey, whatever it finds.

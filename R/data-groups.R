@@ -57,8 +57,11 @@ column_order <- function(survey, column, values) {
   values[if (anyNA(number)) order(values, method = "radix") else order(number)]
 }
 
-# The order that somebody gave a column: a factor's levels, or labels in the codebook; NULL for none.
+# The order that somebody gave a column: that of the waves, a factor's levels, or labels in the codebook; NULL for none.
 given_order <- function(survey, column) {
+  if (identical(column, survey$wave)) {
+    return(survey$waves)
+  }
   levels <- levels(source_values(survey, column))
   if (is.null(levels)) labelled_waves(survey$codebook, column) else levels
 }

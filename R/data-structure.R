@@ -59,9 +59,32 @@ structure_from_exploration <- function(x, cutoff) {
   factors <- lapply(seq_len(ncol(pattern)), function(k) rownames(pattern)[clear & home == k])
   out <- new_structure(Filter(length, stats::setNames(factors, colnames(pattern))))
   out$explored <- x$parts$origin
-  out$left_out <- rownames(pattern)[!clear]
+  out <- with_left_out(out, rownames(pattern)[!clear], "unclear")
   out$crossing <- crossing_words(pattern, home, clear, cutoff)
   out
+}
+
+# Items that a structure leaves out, each with why: "unclear" (no loading was), "alone" (no other item stayed on its factor), or else the words of
+# whoever decided it, "" where none were given.
+with_left_out <- function(structure, items, why) {
+  structure$left_out <- union(structure$left_out, items)
+  structure$left_why[items] <- why
+  structure
+}
+
+# Who left which items out, in sentences.
+left_out_sentences <- function(structure) {
+  items <- structure$left_out
+  if (length(items) == 0) {
+    return(character())
+  }
+  why <- structure$left_why[items]
+  why[is.na(why)] <- "unclear"
+  vapply(split(items, factor(why, unique(why))), function(own) {
+    reason <- why[match(own[1], items)]
+    paste0(switch(reason, unclear = "Left out, since no loading was clear: ", alone = "Left out, since no other item stayed on the factor: ",
+      paste0("Left out by decision (", if (nzchar(reason)) reason else no_reason, "): ")), and_list(own), ".")
+  }, "", USE.NAMES = FALSE)
 }
 
 # Items that reach the cutoff on a second factor, too, in words.
@@ -111,7 +134,7 @@ new_structure <- function(factors) {
   factors <- lapply(factors, as.character)
   structure(list(
     factors = factors, pairs = list(), unlinked = list(), higher = list(), fixed = list(), equal = list(), bounds = list(), means = NULL,
-      explored = NULL, left_out = character()
+      explored = NULL, left_out = character(), left_why = character()
   ), class = "sw_structure")
 }
 

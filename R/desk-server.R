@@ -197,8 +197,17 @@ do_act <- function(act, desk, words) {
     return(outcome())
   }
   said <- if (act$act %in% c("undo", "redo", "back_to")) words$done[[act$act]] else if (act$act != "reason")
-    decision_words(utils::tail(desk$raw$decisions, 1)[[1]], words)
+    paste0(decision_words(utils::tail(desk$raw$decisions, 1)[[1]], words), asked_reason(desk$raw, words))
   outcome(said, changed = act$act != "reason")
+}
+
+# A reason is the user's, or none.
+given_reason <- function(text) if (is.null(text) || !nzchar(trimws(text))) no_reason else trimws(text)
+
+# The first decision without a reason is told where one can still be given.
+asked_reason <- function(raw, words) {
+  without <- vapply(raw$decisions, function(d) identical(d$reason, no_reason), TRUE)
+  if (sum(without) == 1 && without[length(without)]) paste0(". ", words$ask_reason) else ""
 }
 
 # The plan after an act.
@@ -206,8 +215,7 @@ changed_by <- function(raw, act, words) {
   items <- if (length(act$items) > 0) as.list(as.character(unlist(act$items)))
   cases <- if (length(act$cases) > 0) as.list(as.character(unlist(act$cases)))
   of <- if (length(act$of) > 0) as.list(as.character(unlist(act$of)))
-  usual <- if (act$act == "set_aside" && length(cases) > 0) "set_aside_case" else if (act$act %in% names(words$reasons)) act$act else "other"
-  reason <- if (is.null(act$reason) || !nzchar(trimws(act$reason))) words$reasons[[usual]] else trimws(act$reason)
+  reason <- given_reason(act$reason)
   step <- if (!identical(act$step, "plan")) act$step
   switch(act$act,
     undo = undo_decision(raw), redo = redo_decision(raw),
@@ -216,7 +224,7 @@ changed_by <- function(raw, act, words) {
       raw
     },
     reason = {
-      raw$decisions[[as.integer(act$index)]]$reason <- if (nzchar(trimws(act$value))) trimws(act$value) else words$reasons$other
+      raw$decisions[[as.integer(act$index)]]$reason <- given_reason(act$value)
       raw
     },
     control = decide(raw, "set", step = step, name = act$name, value = control_value(step, act$name, act$value), reason = reason),

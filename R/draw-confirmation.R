@@ -78,20 +78,25 @@ draw_residuals <- function(object) {
   at <- which(lower.tri(r), arr.ind = TRUE)
   cells <- data.frame(x = factor(colnames(r)[at[, 2]], colnames(r)), y = factor(rownames(r)[at[, 1]], rev(rownames(r))), value = r[at])
   large <- cells[abs(cells$value) > bound, ]
+  missed <- object$tables$residual_correlations
+  missed <- missed[missed$verdict %in% "missed", ]
+  large$shown <- paste(large$x, large$y) %in% c(paste(missed$item, missed$with), paste(missed$with, missed$item))
   most <- max(abs(cells$value), bound)
   ggplot2::ggplot(cells, ggplot2::aes(.data$x, .data$y, fill = .data$value)) +
     ggplot2::geom_tile(colour = "white", linewidth = .6) +
-    ggplot2::geom_text(data = large, ggplot2::aes(label = coefficient_text(.data$value, 2)), size = if (nrow(r) > 30) 2.2 else 3.2,
-      fontface = "bold", colour = ink) +
+    ggplot2::geom_text(data = large, ggplot2::aes(label = coefficient_text(.data$value, 2), fontface = ifelse(.data$shown, "bold", "plain")),
+      size = if (nrow(r) > 30) 2.2 else 3.2, colour = ink) +
     ggplot2::scale_fill_gradient2(low = figure_colours[3], mid = "white", high = figure_colours[2], limits = c(-most, most), name = "residual r",
       labels = function(x) coefficient_text(x, 2)) +
     figure_theme() + no_grid() +
     ggplot2::theme(axis.text.x = ggplot2::element_text(angle = 90, hjust = 1, vjust = .5)) +
     figure_labels(
-      if (nrow(large) == 0) "No correlation is missed by much" else paste0(count_of(nrow(large), "correlation is missed", "correlations are missed"),
-        " by more than ", bound_text(bound)),
-      "Sample less implied correlations; those beyond the bound are written out.", object,
-      paste0("Heat map of ", nrow(cells), " residual correlations, ", nrow(large), " beyond the bound."), x = NULL, y = NULL
+      if (!any(large$shown)) paste0("No correlation is missed by more than ", bound_text(bound), " beyond chance") else
+        paste0(count_of(sum(large$shown), "correlation is missed", "correlations are missed"), " by more than ", bound_text(bound), " beyond chance"),
+      paste0("Sample less implied correlations; beyond ", bound_text(bound), " they are written out, bold where more than chance."), object,
+      paste0("Heat map of ", nrow(cells), " residual correlations, ", nrow(large), " beyond the bound, ", sum(large$shown),
+        " of them beyond chance."),
+      x = NULL, y = NULL
     )
 }
 
@@ -128,6 +133,23 @@ draw_fit_bounds <- function(object) {
     )
 }
 
+# Each loading against its bound by its interval, as the table judges it.
+loading_states <- function(verdict) {
+  ifelse(is.na(verdict), "not judged", ifelse(verdict == "missed", "below it", ifelse(verdict == "near", "open", "reaches it")))
+}
+
+loadings_title <- function(state, bound) {
+  counts <- table(state)
+  if (counts[["not judged"]] > 0) {
+    return("Loadings of a fit that may not be believed")
+  }
+  said <- c(
+    if (counts[["below it"]] > 0) paste0(count_of(counts[["below it"]], "loading stays", "loadings stay"), " below ", bound),
+    if (counts[["open"]] > 0) paste0(counts[["open"]], if (counts[["open"]] == 1) " leaves " else " leave ", bound, " open")
+  )
+  if (length(said) == 0) paste("Every loading reaches", bound) else paste(said, collapse = ", ")
+}
+
 draw_loading_intervals <- function(object) {
   table <- object$tables$loadings[object$tables$loadings$item %in% rownames(object$parts$observed), ]
   rule <- limit(object$limits, "loading")$bound
@@ -135,19 +157,18 @@ draw_loading_intervals <- function(object) {
   table$high <- table$standard_high
   table$factor <- factor(table$factor, unique(table$factor))
   table$item <- factor(table$item, rev(unique(table$item)))
-  below <- sum(abs(table$standardised) < rule)
+  table$state <- factor(loading_states(table$verdict), c("reaches it", "open", "below it", "not judged"))
   ggplot2::ggplot(table, ggplot2::aes(.data$standardised, .data$item)) +
     ggplot2::geom_vline(xintercept = rule, colour = figure_colours[4], linetype = "dotted", linewidth = .8) +
     ggplot2::geom_vline(xintercept = 0, colour = faint) +
     ggplot2::geom_linerange(ggplot2::aes(xmin = .data$low, xmax = .data$high), colour = figure_colours[1], linewidth = .9, na.rm = TRUE) +
-    ggplot2::geom_point(ggplot2::aes(shape = abs(.data$standardised) < rule), colour = figure_colours[1], fill = "white", size = 2.8) +
-    ggplot2::scale_shape_manual(values = c(`FALSE` = 16, `TRUE` = 21), guide = "none") +
+    ggplot2::geom_point(ggplot2::aes(shape = .data$state), colour = figure_colours[1], fill = "white", size = 2.8) +
+    ggplot2::scale_shape_manual(values = c(`reaches it` = 16, open = 10, `below it` = 21, `not judged` = 4), name = "the bound") +
     ggplot2::facet_grid(ggplot2::vars(.data$factor), scales = "free_y", space = "free_y") +
     figure_theme() +
     ggplot2::theme(strip.text.y = ggplot2::element_text(angle = 0)) +
     figure_labels(
-      if (below == 0) paste0("Every loading reaches ", bound_text(rule)) else paste0(count_of(below, "loading stays", "loadings stay"), " below ",
-        bound_text(rule)),
+      loadings_title(table$state, bound_text(rule)),
       paste0("Standardised loadings with ", format(100 * object$about$options$level), "% intervals; dotted: the bound."), object,
       paste0("Standardised loadings of ", nrow(table), " items with intervals."), x = "standardised loading", y = NULL
     )

@@ -87,6 +87,12 @@ draw_plane <- function(object, pair) {
   near <- points[points$belongs != "neither", ]
   y <- range(points$y, axes$y, 0) + c(-.12, .12)
   x <- mean(range(points$x, axes$x, 0)) + c(-.5, .5) * max(1.75 * diff(y), diff(range(points$x, axes$x)) + .3)
+  # Every second label stands to the left of its point.
+  near <- near[order(near$y), ]
+  near$side <- rep_len(c(-.25, 1.25), nrow(near))
+  near$label_y <- stats::ave(seq_len(nrow(near)), near$side, FUN = function(rows) {
+    apart_labels(near$x[rows], near$y[rows], diff(x) * .012 * max(nchar(near$item), 1), diff(y) * .035)
+  })
   ggplot2::ggplot(points, ggplot2::aes(.data$x, .data$y)) +
     ggplot2::geom_hline(yintercept = 0, colour = faint, linewidth = .8) +
     ggplot2::geom_vline(xintercept = 0, colour = faint, linewidth = .8) +
@@ -95,7 +101,7 @@ draw_plane <- function(object, pair) {
     ggplot2::geom_text(data = axes, ggplot2::aes(1.06 * .data$x, 1.06 * .data$y, label = .data$label), colour = figure_colours[4],
       fontface = "bold", size = 5) +
     ggplot2::geom_point(ggplot2::aes(colour = .data$belongs, shape = .data$belongs), size = 3.4) +
-    ggplot2::geom_text(data = near, ggplot2::aes(label = .data$item), size = 4, colour = ink, hjust = -.25, check_overlap = TRUE) +
+    ggplot2::geom_text(data = near, ggplot2::aes(y = .data$label_y, label = .data$item, hjust = .data$side), size = 4, colour = ink) +
     ggplot2::scale_colour_manual(values = c(figure_colours[1:2], "#9AA5A3"), name = NULL, drop = FALSE) +
     ggplot2::scale_shape_manual(values = c(16, 17, 1), name = NULL, drop = FALSE) +
     ggplot2::scale_x_continuous(breaks = seq(-1, 1, .5)) +

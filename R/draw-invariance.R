@@ -20,28 +20,42 @@ draw_steps <- function(object) {
     step = rep(steps$step, 2), value = c(steps$cfi, steps$rmsea), low = c(rep(NA, nrow(steps)), steps$conf.low), high = c(rep(NA, nrow(steps)),
       steps$conf.high),
     panel = factor(rep(c("CFI (higher is better)", "RMSEA (lower is better)"), each = nrow(steps))),
-      holds = rep(!(steps$verdict == "missed" | steps$why == "not_usable"), 2)
+      state = factor(rep(step_states(steps), 2), c("holds", "open", "does not hold", "not tested"))
   )
-  fails <- sum(steps$verdict == "missed")
-  partly <- any(steps$why == "in_part")
   # Small differences are not to look like large ones.
   room <- data.frame(step = steps$step[1], value = c(min(steps$cfi) - .01, max(steps$cfi) + .01, 0), panel = long$panel[c(1, 1, nrow(long))])
   ggplot2::ggplot(long, ggplot2::aes(.data$step, .data$value, group = 1)) +
     ggplot2::geom_blank(data = room) +
     ggplot2::geom_linerange(ggplot2::aes(ymin = .data$low, ymax = .data$high), colour = figure_colours[1], linewidth = 1, na.rm = TRUE) +
     ggplot2::geom_line(colour = figure_colours[4], linewidth = .6, na.rm = TRUE) +
-    ggplot2::geom_point(ggplot2::aes(shape = .data$holds), colour = figure_colours[1], fill = "white", size = 4, na.rm = TRUE) +
-    ggplot2::geom_text(ggplot2::aes(label = coefficient_text(.data$value)), hjust = -.3, vjust = -.6, size = 3.8, colour = ink,
-      na.rm = TRUE) +
-    ggplot2::scale_shape_manual(values = c(`TRUE` = 16, `FALSE` = 21), labels = c(`TRUE` = "holds", `FALSE` = "does not hold"), name = NULL) +
-    ggplot2::scale_y_continuous(expand = ggplot2::expansion(mult = .18)) +
+    ggplot2::geom_point(ggplot2::aes(shape = .data$state), colour = figure_colours[1], fill = "white", size = 4, na.rm = TRUE) +
+    ggplot2::geom_label(ggplot2::aes(label = coefficient_text(.data$value)), hjust = -.25, size = 3.8, colour = ink, fill = "white", label.size = 0,
+      label.padding = ggplot2::unit(.08, "lines"), na.rm = TRUE) +
+    ggplot2::scale_shape_manual(values = c(holds = 16, open = 10, `does not hold` = 21, `not tested` = 4), name = NULL) +
+    ggplot2::scale_y_continuous(expand = ggplot2::expansion(mult = c(.02, .12))) +
     ggplot2::facet_wrap(ggplot2::vars(.data$panel), scales = "free_y", nrow = 1) +
     figure_theme() +
     figure_labels(
-      if (fails == 0) paste0("Every step holds", if (partly) ", some in part") else paste0(count_of(fails, "step does", "steps do"), " not hold"),
+      steps_title(steps),
       "Fit with more and more of the structure equal; RMSEA with its 90% interval.", object,
       paste0("CFI and RMSEA of ", nrow(steps), " steps of invariance."), x = NULL, y = NULL
     )
+}
+
+# What each step is, as the table says it.
+step_states <- function(steps) {
+  ifelse(steps$verdict %in% "missed", "does not hold", ifelse(steps$verdict %in% "near", "open", ifelse(steps$verdict %in% "untested" &
+    steps$why != "ground", "not tested", "holds")))
+}
+
+steps_title <- function(steps) {
+  state <- step_states(steps)
+  said <- c(
+    if (any(state == "does not hold")) paste0(count_of(sum(state == "does not hold"), "step does", "steps do"), " not hold"),
+    if (any(state == "open")) paste0(count_of(sum(state == "open"), "step is", "steps are"), " open"),
+    if (any(state == "not tested")) paste0(count_of(sum(state == "not tested"), "step is", "steps are"), " not tested")
+  )
+  if (length(said) == 0) paste0("Every step holds", if (any(steps$why == "in_part")) ", some in part") else paste(said, collapse = ", ")
 }
 
 draw_means <- function(object) {

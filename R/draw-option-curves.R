@@ -65,7 +65,8 @@ autoplot.sw_dif <- function(object, items = NULL, ...) {
   check_names_known(items, table$item, "items", "item")
   curves <- object$tables$curves[object$tables$curves$item %in% items, ]
   said <- table[match(items, table$item), ]
-  label <- paste0(items, ": ", ifelse(said$flagged, paste0("class ", said$class), "not flagged"), ", p ", vapply(said$p_adjusted, p_words, ""))
+  label <- paste0(items, ": ", ifelse(said$flagged, bias_words(said), "not flagged"), ", p ",
+    vapply(ifelse(said$bias_kind == "nonuniform", said$p_nonuniform_adjusted, said$p_adjusted), p_words, ""))
   curves$panel <- factor(label[match(curves$item, items)], label)
   groups <- intersect(object$tables$groups$group, curves$group)
   curves$group <- factor(curves$group, groups)

@@ -72,13 +72,18 @@ draw_item_alphas <- function(object) {
   if (nrow(items) == 0) stop_input("No subscale has three items: there is no alpha without an item.")
   items$scale <- factor(items$scale, unique(items$scale))
   lines <- unique(data.frame(scale = items$scale, alpha = round(items$alpha_without - items$change, 12)))
-  items$side <- stats::ave(items$alpha_without, items$scale, FUN = function(x) ifelse(rank(x, ties.method = "first") %% 2 == 0, -.25, 1.25))
+  # Labels keep apart within a panel, whose axis of alpha is its own.
+  across <- diff(range(items$item_rest_r)) * 1.3 + 1e-6
+  items$label_y <- unsplit(lapply(split(items, items$scale), function(own) {
+    apart_labels(own$item_rest_r, own$alpha_without, across * .035 * max(nchar(own$item)), diff(range(own$alpha_without,
+      own$alpha_without - own$change)) * .1 + 1e-6)
+  }), items$scale)
   items$raises <- ifelse(items$change > 0, "alpha would rise without it", "alpha would fall without it")
   ggplot2::ggplot(items, ggplot2::aes(.data$item_rest_r, .data$alpha_without)) +
     ggplot2::geom_hline(data = lines, ggplot2::aes(yintercept = .data$alpha), colour = figure_colours[1], linewidth = .6) +
     ggplot2::geom_vline(xintercept = limit(object$limits, "item_rest_r")$bound, colour = figure_colours[4], linetype = "dotted") +
     ggplot2::geom_point(ggplot2::aes(colour = .data$raises, shape = .data$raises), size = 3) +
-    ggplot2::geom_text(ggplot2::aes(label = .data$item, hjust = .data$side), size = 3.6, colour = ink) +
+    ggplot2::geom_text(ggplot2::aes(y = .data$label_y, label = .data$item), hjust = -.2, size = 3.6, colour = ink) +
     ggplot2::facet_wrap(ggplot2::vars(.data$scale), scales = "free_y") +
     ggplot2::scale_colour_manual(
       values = c(`alpha would fall without it` = figure_colours[1], `alpha would rise without it` = figure_colours[6]), name = NULL

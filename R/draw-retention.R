@@ -6,18 +6,20 @@ autoplot.sw_retention <- function(object, figure = "scree", ...) {
   if (figure == "scree") draw_scree(object) else draw_fits(object)
 }
 
+# The two rules that decide, in one picture: eigenvalues of what items share against those of unrelated items, and all eigenvalues against the
+# empirical Kaiser criterion.
 draw_scree <- function(object) {
   table <- object$tables$eigenvalues
   suggested <- object$parts$agreement$first
   percentile <- ordinal_word(100 * object$about$options$percentile)
-  lines <- rbind(
-    data.frame(number = table$number, value = table$eigenvalue, series = "these answers"),
-    data.frame(number = table$number, value = table$random_percentile, series = paste0("unrelated items (", percentile, " percentile)")),
-    data.frame(number = table$number, value = table$empirical_kaiser, series = "empirical Kaiser criterion")
-  )
-  lines$series <- factor(lines$series, unique(lines$series))
+  against <- object$about$options$against
+  chance <- if (against == "mean") table$common_mean else table$common_percentile
+  series <- c("shared by items", paste0("of unrelated items (", if (against == "mean") "mean" else paste(percentile, "percentile"), ")"),
+    "all of the variance", "empirical Kaiser criterion")
+  lines <- data.frame(number = rep(table$number, 4), value = c(table$common, chance, table$eigenvalue, table$empirical_kaiser),
+    series = factor(rep(series, each = nrow(table)), series))
+  lines <- lines[!is.na(lines$value), ]
   ggplot2::ggplot(lines, ggplot2::aes(.data$number, .data$value, colour = .data$series, linetype = .data$series, shape = .data$series)) +
-    ggplot2::geom_hline(yintercept = 1, colour = faint, linewidth = .5) +
     ggplot2::geom_vline(xintercept = suggested + .5, colour = figure_colours[4], linetype = "dotted", linewidth = .7) +
     ggplot2::geom_line(linewidth = .9) +
     ggplot2::geom_point(size = 2.6) +
@@ -25,18 +27,17 @@ draw_scree <- function(object) {
       x = suggested + .65, y = max(lines$value) * .93, hjust = 0, colour = ink, size = 4,
       label = paste(count_of(suggested, "factor"), "decided")
     ) +
-    ggplot2::scale_colour_manual(values = figure_colours[1:3], name = NULL) +
-    ggplot2::scale_linetype_manual(values = c("solid", "dashed", "dotdash"), name = NULL) +
-    ggplot2::scale_shape_manual(values = c(16, 1, 4), name = NULL) +
+    ggplot2::scale_colour_manual(values = figure_colours[c(1, 1, 2, 2)], name = NULL) +
+    ggplot2::scale_linetype_manual(values = c("solid", "dashed", "solid", "dotdash"), name = NULL) +
+    ggplot2::scale_shape_manual(values = c(16, 1, 17, 2), name = NULL) +
     ggplot2::scale_x_continuous(breaks = whole_breaks(table$number)) +
-    ggplot2::scale_y_continuous(limits = c(0, NA)) +
     figure_theme() +
     figure_labels(
       paste0(sentence_start(count_of(suggested, "factor")), ": eigenvalues against chance"),
-      "Above the dashed lines is more than chance; the grey line is 1.",
+      "The two rules that decide: how far each solid line stays above the broken one of its colour, without pairs and single items.",
       object, paste0(
-        "Line plot of ", nrow(table), " eigenvalues falling from ", decimals(table$eigenvalue[1], 2), ", with those of unrelated items and the ",
-        "empirical Kaiser criterion; ", count_of(suggested, "factor"), " decided."
+        "Line plot of ", nrow(table), " eigenvalues of what items share, falling from ", decimals(table$common[1], 2), ", with those of unrelated ",
+        "items, and of all eigenvalues with the empirical Kaiser criterion; ", count_of(suggested, "factor"), " decided."
       ),
       x = "number", y = "eigenvalue"
     )
@@ -71,7 +72,7 @@ draw_fits <- function(object) {
     figure_theme() +
     figure_labels(
       "What each further factor brings", paste0("Fit with 1, 2, ... factors; dotted: bounds; the band marks ", chosen,
-        ", which most rules suggest."),
+        ", the number decided."),
       object, paste0("RMSEA, CFI and BIC for 1 to ", max(fits$factors), " factors."), x = "factors", y = NULL
     )
 }

@@ -17,7 +17,11 @@ draw_scores <- function(object, scales) {
     if (length(value) == 0) NULL else data.frame(score = name, value = value)
   }))
   if (is.null(values)) stop_input("Nobody has a score to draw.")
-  bars <- do.call(rbind, lapply(split(values, factor(values$score, scales$score)), score_bars))
+  about <- object$parts$found$about
+  bars <- do.call(rbind, lapply(split(values, factor(values$score, scales$score)), function(own) {
+    at <- match(own$score[1], about$score)
+    score_bars(own, about$step[at], about$least[at])
+  }))
   bars$score <- factor(bars$score, scales$score)
   top <- tapply(bars$n, bars$score, max)[scales$score]
   marks <- data.frame(score = factor(scales$score, scales$score), mean = scales$mean, low = scales$mean - scales$sem, high = scales$mean + scales$sem,
@@ -48,8 +52,16 @@ score_values <- function(object, name) {
   value[!is.na(value)]
 }
 
-# Bars of at most 25 steps: a score of few values has a bar each.
-score_bars <- function(values) {
+# A bar for each score that is possible, up to 50; of more, bars of as many scores each. step: from one possible score to the next, 0 where there
+# is none; what lies between two (a mean of what was answered) counts to the nearer.
+score_bars <- function(values, step = 0, least = 0) {
+  if (isTRUE(step > 0) && is.finite(least)) {
+    place <- round((values$value - least) / step)
+    joined <- ceiling((max(place) - min(place) + 1) / 50)
+    bar <- (place - min(place)) %/% joined
+    middle <- least + step * (min(place) + joined * 0:max(bar) + (joined - 1) / 2)
+    return(data.frame(score = values$score[1], middle = middle, n = tabulate(bar + 1, max(bar) + 1), width = .9 * step * joined))
+  }
   seen <- sort(unique(values$value))
   if (length(seen) <= 25) {
     width <- if (length(seen) > 1) .85 * min(diff(seen)) else .5

@@ -29,6 +29,20 @@ no_grid <- function() {
   ggplot2::theme(panel.grid.major = ggplot2::element_blank(), panel.grid.minor = ggplot2::element_blank())
 }
 
+# Places of labels beside points, moved up or down until none lies on another: y values. width, height: of a label, in the units of the axes.
+apart_labels <- function(x, y, width, height) {
+  placed <- integer()
+  for (i in order(y)) {
+    repeat {
+      on <- placed[abs(x[placed] - x[i]) < width & abs(y[placed] - y[i]) < height * .999]
+      if (length(on) == 0) break
+      y[i] <- max(y[on]) + height
+    }
+    placed <- c(placed, i)
+  }
+  y
+}
+
 # A figure with a row per item says how many points it needs from top to bottom, at a width of 1280.
 as_tall_as <- function(figure, rows, least = 800) {
   attr(figure, "height") <- max(least, min(250 + 20 * rows, 3000))

@@ -1,28 +1,28 @@
 # A structure with what a plan's `amend` changes in it, in order.
 
 amended_structure <- function(structure, amendments, survey) {
-  for (one in amendments) structure <- amend_structure(structure, one$what, unlist(one$items), one$to, unlist(one$of), survey)
+  for (one in amendments) structure <- amend_structure(structure, one$what, unlist(one$items), one$to, unlist(one$of), survey, one$reason)
   structure
 }
 
-amend_structure <- function(structure, what, items = NULL, to = NULL, of = NULL, survey = NULL) {
+amend_structure <- function(structure, what, items = NULL, to = NULL, of = NULL, survey = NULL, reason = NULL) {
   switch(what,
     pair = sw_add_pair(structure, items[1], items[2]),
     loading = sw_add_loading(structure, to, items),
     higher = sw_add_higher(structure, to, if (length(of) > 0) of else names(structure$factors)),
     general = sw_add_general(structure, to),
     wording = sw_add_wording(structure, reversed_items(survey)),
-    leave = without_items(structure, items),
+    leave = without_items(structure, items, reason),
     shift = shifted_items(structure, items, to),
     rename = renamed_factor(structure, of, to)
   )
 }
 
-without_items <- function(structure, items) {
+without_items <- function(structure, items, reason = NULL) {
   check_in_structure(items, structure_items(structure), "item")
   structure$factors <- Filter(length, lapply(structure$factors, setdiff, items))
   structure$pairs <- Filter(function(pair) !any(pair %in% items), structure$pairs)
-  structure$left_out <- union(structure$left_out, items)
+  structure <- with_left_out(structure, items, c(reason, "")[1])
   drop_thin_factors(structure)
 }
 

@@ -31,7 +31,7 @@ save_figures <- function(figures, paths) {
 
 # Processes that share what is in memory can be had on Linux, and are safe where nobody waits at a console or in a window.
 drawing_processes <- function() {
-  if (Sys.info()[["sysname"]] != "Linux" || interactive() || isNamespaceLoaded("httpuv")) {
+  if (Sys.info()[["sysname"]] != "Linux" || interactive() || isNamespaceLoaded("httpuv") || !may_fork()) {
     return(1L)
   }
   asked <- suppressWarnings(as.integer(Sys.getenv("SCALEWORT_THREADS")))

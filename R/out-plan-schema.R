@@ -51,7 +51,7 @@ kind_schema <- function(entry) {
     marks = either(number, named_by(number)), cuts = either(number, several_of(number), named_by(one_or_several(number))),
     modes = either(choice, named_by(choice)), form = either(choice, several_of(choice), named_by(list(type = "number"))),
     norms = either(text, named_by(one_or_several(code))),
-    release = either(list(type = "string", enum = list("auto")), named_by(one_or_several(text))),
+    release = either(one_or_several(text), named_by(one_or_several(text))),
     bounds = named_by(either(list(type = "number"), several_of(list(type = "number")))),
     data = either(text, several_of(text), record_of(entry$fields)),
     structure = either(text, named_by(one_or_several(text))),

@@ -39,10 +39,11 @@ report_tables.sw_option_curves <- function(x) {
 }
 #' @export
 report_tables.sw_dif <- function(x) {
-  different <- x$tables$items[x$tables$items$flagged %in% TRUE, c("scale", "item", "p_adjusted", "effect", "class", "favours")]
+  different <- x$tables$items[x$tables$items$flagged %in% TRUE, c("scale", "item", "p_adjusted", "effect", "class", "favours",
+    if (any(x$tables$items$bias_kind %in% c("nonuniform", "both"))) c("p_nonuniform_adjusted", "slope_ratio", "less_in"))]
   list(`The groups` = x$tables$groups, `Items that work differently` = different,
     `Items compared between groups` = x$tables$items[c("scale", "item", "test", "statistic", "p.value", "p_adjusted", "effect", "class",
-    "favours", "p_uniform", "p_nonuniform", "r2_change")])
+    "favours", "p_uniform", "p_nonuniform", "p_nonuniform_adjusted", "slope_ratio", "r2_change")])
 }
 #' @export
 report_tables.sw_reliability <- function(x) {

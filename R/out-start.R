@@ -66,24 +66,7 @@ plan_lines <- function(data, codebook, guess) {
     "# careless:                                 # cases with so many flags of careless answering", "#   flags: 3",
       "#   reason: answered without reading",
     "# repair_keying: true                       # turn items that look unreversed, on record", "",
-    "# Steps: what stands here is what happens anyway; false leaves a step out.",
-    "# option_curves: false", "# dif:", "#   adjust: BH                              # or holm, none",
-    "# reliability:", "#   interval: feldt                         # or bonett, percentile, bca",
-    "# split:", "#   share: 0.5                              # of the cases to explore",
-      "#   method: random                          # or stratified, matched",
-    "# retention:", "#   replicates: 1000                        # random matrices of the parallel analysis",
-    "# exploration:", "#   factors: 4                              # when not given, what most rules suggest",
-    "#   extraction: ml                          # or minres, paf, gls, pca, alpha",
-      "#   rotation: oblimin                       # or varimax, geomin, promax, ...",
-    "#   correlation: pearson                    # or spearman, polychoric",
-    "# stability:", "#   halves: 50                              # random splits",
-    "# structure: exploration                    # or codebook, a YAML file, or factors with their items",
-    "# confirmation:", "#   estimator: ml                           # or robust, ordinal, gls, uls",
-    "# invariance:", "#   by: group                               # the survey's group when not given",
-      "#   release: auto                           # lift equalities until a step holds",
-    "# validity:", "#   replicates: 1000", "# composites: false",
-    "# scores:", "#   method: [mean]                          # sum, share, right, regression, ...",
-      "#   form: [t]                               # z, percentile, stanine", "",
+    step_lines(),
     "# limits:                                   # bounds that judge", "#   alpha: [0.70, 0.90]",
     "# reports: [html]                           # and docx, md",
       "# write: [csv]                              # and xlsx, sav, parquet, tsv, json, xml (DDI)",
@@ -91,6 +74,30 @@ plan_lines <- function(data, codebook, guess) {
       "# theme: auto                               # or light, dark"
   )
 }
+
+# The steps with the options that are changed first, each as it is when nothing is said, from the table of options.
+step_lines <- function() {
+  shown <- list(dif = "adjust", reliability = "interval", split = c("share", "method"), retention = c("replicates", "percentile"),
+    explore = c("extraction", "rotation", "correlation"), confirm = c("estimator", "missing"), validity = "replicates",
+    score = c("method", "at_least"))
+  of_verb <- function(verb) {
+    step <- options_table()$verbs[[verb]]$step
+    entries <- lapply(shown[[verb]], function(name) {
+      entry <- options_table()$verbs[[verb]]$options[[name]]
+      value <- paste0("#   ", name, ": ", paste(in_plan(entry$default), collapse = ", "))
+      others <- setdiff(names(entry$values), as.character(entry$default))
+      paste0(value, strrep(" ", max(1, 44 - nchar(value))), "# ", if (length(others) > 0) paste("or", paste(utils::head(others, 6),
+        collapse = ", ")) else
+        entry$help)
+    })
+    c(paste0("# ", step, ":"), unlist(entries))
+  }
+  c("# Steps: what stands here is what happens anyway; take a mark off to change it. A step that is false is left out:",
+    "# dif: false", "# What is not given is worked out: exploration: factors, structure, invariance: by, release, scores: form.",
+    unlist(lapply(names(shown), of_verb)), "")
+}
+
+in_plan <- function(value) if (is.null(value)) "" else if (is.logical(value)) tolower(as.character(value)) else format(value, trim = TRUE)
 
 # Values of a YAML list: texts are quoted.
 in_yaml <- function(values) if (is.character(values)) encodeString(values, quote = "\"") else values

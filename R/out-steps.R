@@ -39,7 +39,7 @@ path_steps <- function() {
     }, if_possible = TRUE),
     confirmation = step(c("subscales", "split", "structure"), function(have, o, c) {
       held <- call_verb(sw_confirm, half_of(have, "validation"), c(list(structure = have$structure), o), c)
-      with_notes(held, c(naming_note(have$structure$named), if (is.null(have$split)) cross_validation_note(have, c)))
+      with_notes(held, c(naming_note(have$structure$named), if (is.null(have$split)) cross_validation_note(have, held)))
     }, "confirming on the other half", if_possible = TRUE),
     reliability = step("subscales", function(have, o, c) call_verb(sw_reliability, first_wave(have$subscales), o, c), "computing reliability",
       if_possible = TRUE),
@@ -62,8 +62,9 @@ halves_can_carry <- function(survey) {
   source_count(survey)$used / 2 >= max(150, 3 * (2 * items + factors * (factors - 1) / 2))
 }
 
-# How the structure would have fitted had it been explored in one half and confirmed in the other: mean over ten random halves.
-cross_validation_note <- function(have, common) {
+# How the structure would have fitted had it been explored in one half and confirmed in the other, gaps and estimator as in what was held: mean
+# over ten random halves.
+cross_validation_note <- function(have, held) {
   if (is.null(have$exploration) || is.null(have$structure$explored)) {
     return(NULL)
   }
@@ -73,7 +74,8 @@ cross_validation_note <- function(have, common) {
     tryCatch({
       halves <- sw_split(survey, seed = i)
       explored <- do.call(sw_explore, c(list(halves$calibration), options[intersect(names(options), names(formals(sw_explore)))]))
-      fit <- sw_confirm(halves$validation, drop_thin_factors(sw_structure(explored)), estimator = "ml", missing = "listwise")
+      fit <- sw_confirm(halves$validation, drop_thin_factors(sw_structure(explored)), estimator = held$about$options$estimator,
+        missing = held$about$options$missing)
       if (fit$about$status == "ok") c(fit$parts$figures$cfi, fit$parts$figures$rmsea)
     }, scalewort_error = function(e) NULL)
   })
@@ -160,7 +162,7 @@ first_structure <- function(have, o, c) {
 # A factor of one item cannot be confirmed.
 drop_thin_factors <- function(structure) {
   thin <- lengths(structure$factors) < 2
-  structure$left_out <- c(structure$left_out, unlist(structure$factors[thin], use.names = FALSE))
+  structure <- with_left_out(structure, unlist(structure$factors[thin], use.names = FALSE), "alone")
   structure$factors <- structure$factors[!thin]
   if (length(structure$factors) == 0) stop_structure("No factor has two items whose loading is clear: there is no structure to confirm.")
   structure

@@ -177,7 +177,7 @@ format.sw_structure <- function(x, ...) {
     unlist(lapply(x$equal, equal_lines)), strwrap(bound_lines(x), 79, indent = 2, exdent = 4),
     if (length(x$pairs) > 0) paste0("  residuals covary: ", paste(pair_words(x$pairs), collapse = "; ")),
     if (length(x$unlinked) > 0) paste0("  uncorrelated: ", paste(pair_words(x$unlinked), collapse = "; ")),
-    if (length(x$left_out) > 0) strwrap(paste("no clear loading, left out:", paste(x$left_out, collapse = ", ")), 79, indent = 2),
+    strwrap(left_out_sentences(x), 79, indent = 2),
     if (length(x$crossing) > 0) strwrap(paste0("second loadings, not taken over: ", and_list(x$crossing), "; sw_add_loading() adds one."), 79,
       indent = 2, exdent = 4)
   )

@@ -76,19 +76,32 @@ front_items <- function(scale, parts) {
 }
 
 front_fit <- function(scale, parts, words) {
+  found <- front_fit_state(scale, parts)
+  switch(found$code, pairs = fill_in(words$fit_pairs, pairs = front_list(found$what, 2, words)),
+    items = fill_in(words$fit_items, items = front_list(found$what, 2, words)), whole = words$fit_whole, open = words$open, fits = words$fits,
+    words$not_tested)
+}
+
+# What the confirmation says of a subscale's items, from its verdicts: list(code: pairs, items, whole, open, fits, not_tested; what: which pairs, or
+# items and factors).
+front_fit_state <- function(scale, parts) {
   x <- parts$confirmation
-  if (x$about$status != "ok" || is.null(x$parts$structure$factors[[scale]])) {
-    return(words$not_tested)
-  }
   items <- front_items(scale, parts)
+  state <- function(code, what = character()) list(code = code, what = what)
+  if (is.null(x) || x$about$status != "ok" || !any(items %in% structure_items(x$parts$structure))) {
+    return(state("not_tested"))
+  }
+  joined <- function(rows) paste0(rows$item, "\u00a0\u2194\u00a0", rows$with)
   missed <- x$tables$residual_correlations
   missed <- missed[missed$verdict %in% "missed" & missed$item %in% items & missed$with %in% items, ]
   readings <- x$tables$readings
   touched <- readings[readings$item %in% items & readings$with %in% c(items, names(x$parts$structure$factors)), ]
-  if (nrow(missed) > 0) return(fill_in(words$fit_pairs, pairs = front_list(paste0(missed$item, "\u00a0\u2194\u00a0", missed$with), 2, words)))
-  if (NROW(touched) > 0) return(fill_in(words$fit_items, items = front_list(paste0(touched$item, "\u00a0\u2194\u00a0", touched$with), 2, words)))
-  bad <- x$tables$fit$verdict[x$tables$fit$figure %in% c("cfi", "rmsea", "srmr")]
-  if (any(bad %in% "missed")) words$fit_whole else if (any(bad %in% c("near", "untested"))) words$open else words$fits
+  if (nrow(missed) > 0) return(state("pairs", joined(missed)))
+  if (NROW(touched) > 0) return(state("items", joined(touched)))
+  # No degrees of freedom, no test.
+  judged <- x$tables$fit[x$tables$fit$figure %in% c("cfi", "rmsea", "srmr"), ]
+  if (all(judged$verdict %in% c("untested", NA))) return(state("not_tested"))
+  state(if (any(judged$verdict %in% "missed")) "whole" else if (any(judged$verdict %in% c("near", "untested"))) "open" else "fits")
 }
 
 front_distinct <- function(scale, parts, words) {
@@ -136,6 +149,9 @@ front_todo <- function(scale, parts, words) {
   unfair <- dif$item[dif$scale == scale & dif$class %in% "C"]
   readings <- parts$confirmation$tables$readings
   crossing <- intersect(readings$item[readings$reading == "loading"], own)
+  fit <- front_fit_state(scale, parts)
+  beside <- if (fit$code %in% c("pairs", "items") && length(crossing) == 0) fit$what
+  unsure <- row$verdict %in% c("near", "untested")
   said <- c(
     if (length(turned) > 0) fill_in(words$todo_turn, items = front_list(turned, 3, words)),
     if (length(against) > 0) fill_in(words$todo_against, items = front_list(against, 3, words)),
@@ -143,9 +159,10 @@ front_todo <- function(scale, parts, words) {
     if (length(weak) > 0) fill_in(words$todo_weak, items = front_list(weak, 3, words)),
     if (length(unfair) > 0) fill_in(words$todo_unfair, items = front_list(unfair, 3, words)),
     if (length(crossing) > 0) fill_in(words$todo_cross, items = front_list(crossing, 3, words)),
-    if (row$verdict %in% c("near", "untested")) words$todo_open,
-    if (!is.null(parts$confirmation)) switch(match(front_fit(scale, parts, words), c(words$open, words$fit_whole), 0L), words$todo_open_fit,
-      words$todo_misfit)
+    if (length(beside) > 0) fill_in(words$todo_beside, pairs = front_list(beside, 2, words)),
+    if (fit$code == "whole") words$todo_misfit,
+    if (unsure) words$todo_open else if (fit$code == "open") words$todo_usable,
+    if (fit$code == "open") words$todo_open_fit
   )
   if (length(said) == 0) words$todo_use else paste(utils::head(said, 2), collapse = "; ")
 }
@@ -166,7 +183,9 @@ front_decisions <- function(survey, analyses, words) {
     if (!is.null(confirmation) && !is.null(exploration)) fill_in(if (confirmation$about$n < described_people(survey)$people) said$held_back else
       said$not_held_back, n = confirmation$about$n),
     if (length(left) > 0) fill_in(said$left_out, items = said_in(and_list(left, 6), words)),
-    if (length(pairs) > 0) fill_in(said$pairs, pairs = said_in(and_list(vapply(pairs, paste, "", collapse = "\u00a0\u2194\u00a0"), 4), words))
+    if (length(pairs) > 0) fill_in(said$pairs, pairs = said_in(and_list(vapply(pairs, paste, "", collapse = "\u00a0\u2194\u00a0"), 4), words)),
+    if (any(without <- grepl(no_reason, c(log$detail, unlist(confirmation$noted$words)), fixed = TRUE))) fill_in(said$without_reason,
+      n = sum(without))
   )
 }
 

@@ -56,9 +56,10 @@ differs_corrected <- function(rows) !is.na(rows$corrected) & coefficient_text(ro
 fit_figures <- function(f, fit) {
   last <- judged_chi_square(fit)
   kind <- if (last$figure == "chi_square") "Chi-square " else if (is.null(f$shift)) "Scaled chi-square " else "Adjusted chi-square "
-  corrected <- isTRUE(abs(last$corrected / last$value - 1) > 1e-9)
-  p <- if (f$df > 0) paste0(", p ", p_words(if (corrected) last$corrected_p else last$p.value), if (corrected) " corrected for n")
-  paste0(kind, decimals(last$value, 2), " on ", f$df, " df", p, if (f$df > 0) paste0("; CFI ", coefficient_text(f$cfi), ", RMSEA ",
+  corrected <- f$df > 0 && isTRUE(abs(last$corrected / last$value - 1) > 1e-9)
+  p <- if (f$df > 0) paste0(", p ", p_words(if (corrected) last$corrected_p else last$p.value), if (corrected) ", both corrected for n")
+  paste0(kind, decimals(if (corrected) last$corrected else last$value, 2), " on ", f$df, " df", p, if (f$df > 0) paste0("; CFI ",
+    coefficient_text(f$cfi), ", RMSEA ",
     coefficient_text(f$rmsea), ", SRMR ", coefficient_text(f$srmr)), ".")
 }
 

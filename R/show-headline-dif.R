@@ -14,11 +14,18 @@ headline.sw_dif <- function(x) {
   paste0(
     if (nrow(flagged) == 0) "None" else nrow(flagged), " of ", count_of(nrow(items), "item"),
     if (nrow(flagged) == 1 || nrow(flagged) == 0) " works" else " work", " differently by ", by,
-    if (nrow(flagged) > 0) paste0(": ", and_list(paste0(flagged$item, " (class ", flagged$class, ")"))), "."
+    if (nrow(flagged) > 0) paste0(": ", and_list(paste0(flagged$item, " (", bias_words(flagged), ")"))), "."
   )
+}
+
+# What is unequal about flagged items.
+bias_words <- function(flagged) {
+  less <- paste("separates people less in", quoted(flagged$less_in))
+  ifelse(flagged$bias_kind == "nonuniform", less, paste0("class ", flagged$class, ifelse(flagged$bias_kind == "both", paste0(", and ", less), "")))
 }
 
 #' @export
 first_look.sw_dif <- function(x) {
-  x$tables$items[c("scale", "item", "statistic", "p_adjusted", "effect", "class", "favours")]
+  x$tables$items[c("scale", "item", "p_adjusted", "effect", "class", "favours", if (any(x$tables$items$bias_kind %in% c("nonuniform", "both")))
+    c("p_nonuniform_adjusted", "slope_ratio", "less_in"))]
 }

@@ -13,8 +13,8 @@ headline.sw_exploration <- function(x) {
   judged <- if (is.na(fit$chi_square)) {
     paste0("SRMR ", coefficient_text(fit$srmr))
   } else {
-    paste0("Chi-square ", decimals(fit$chi_square, 2), " on ", fit$df, " df, p ", p_words(if (corrected) fit$corrected_p else fit$p.value),
-      if (corrected) " corrected for n", ", RMSEA ", coefficient_text(fit$rmsea))
+    paste0("Chi-square ", decimals(if (corrected) fit$corrected else fit$chi_square, 2), " on ", fit$df, " df, p ",
+      p_words(if (corrected) fit$corrected_p else fit$p.value), if (corrected) ", both corrected for n", ", RMSEA ", coefficient_text(fit$rmsea))
   }
   worst <- worst_of_exploration(x)
   paste0(what, " (", extraction_words(options$extraction), ", ", rotation_words(options), if (options$rotation != "none") " rotation",

@@ -9,6 +9,10 @@ headline.sw_retention <- function(x) {
   codebook <- if (!is.na(found$known)) paste0(if (found$known == found$first) ", as many as" else paste0("; it is ", found$known, " in"),
     " the codebook",
     if (found$known == found$first) " has subscales")
+  if (is.na(found$second) && any(found$said != found$after)) {
+    return(paste0(sentence_start(count_of(found$first, "factor")), ": the two rules that decide say ", and_list(unique(found$said)), ", of which ",
+      found$first, if (found$first == 1) " stands" else " stand", " (a pair of items or a single one is no factor)", codebook, "."))
+  }
   if (is.na(found$second)) {
     return(paste0(sentence_start(count_of(found$first, "factor")), ": the two rules that decide agree", codebook, "."))
   }

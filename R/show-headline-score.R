@@ -25,10 +25,12 @@ change_words <- function(rates) {
   }
   more <- which(rates$more == "yes")
   if (length(more) == 0) {
-    return(paste0(" From wave to wave ", sum(rates$beyond), " of ", sum(rates$n), " changes lie beyond error, no more than error alone may give (about ",
+    return(paste0(" From wave to wave ", sum(rates$beyond), " of ", sum(rates$n),
+      " changes lie beyond error, no more than error alone may give (about ",
       round(sum(rates$by_error)), ")."))
   }
   first <- rates[more[which.min(rates$p.value[more])], ]
-  paste0(" More changes lie beyond error than error alone gives in ", length(more), " of ", nrow(rates), ", first in ", first$score, ", wave ", first$wave,
+  paste0(" More changes lie beyond error than error alone gives in ", length(more), " of ", nrow(rates), ", first in ", first$score, ", wave ",
+    first$wave,
     ": ", first$beyond, " of ", first$n, " (error alone: about ", round(first$by_error), ").")
 }

@@ -110,7 +110,10 @@ glance_figures.default <- function(x) list()
 #' @export
 glance_figures.sw_exploration <- function(x) c(list(factors = x$about$options$factors), as.list(x$tables$fit))
 #' @export
-glance_figures.sw_confirmation <- function(x) Filter(Negate(is.null), x$parts$figures)
+glance_figures.sw_confirmation <- function(x) {
+  judged <- judged_chi_square(x$tables$fit)
+  c(Filter(Negate(is.null), x$parts$figures), list(chi_square_corrected = judged$corrected, p_corrected = judged$corrected_p))
+}
 #' @export
 glance_figures.sw_retention <- function(x) {
   c(list(factors = x$parts$agreement$first), as.list(stats::setNames(x$tables$rules$suggestion, gsub("[^a-z0-9]+", "_",

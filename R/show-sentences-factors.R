@@ -60,9 +60,9 @@ explained_sentence <- function(x) {
   )
 }
 
-# What the verdict rests on, where that is another p.
+# What the verdict rests on, where that is another chi-square.
 corrected_words <- function(corrected, value, p) {
-  if (isTRUE(abs(corrected / value - 1) > 1e-9)) paste0(" (p ", p_words(p), " corrected for n)")
+  if (isTRUE(abs(corrected / value - 1) > 1e-9)) paste0(" (corrected for n: ", decimals(corrected, 2), ", p ", p_words(p), ")")
 }
 
 loadings_sentence <- function(x) {

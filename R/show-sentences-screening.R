@@ -52,10 +52,10 @@ sentences.sw_dif <- function(x) {
   c(
     paste0("Differential item functioning by ", x$about$options$by, " (", paste0(groups$group, " n = ", groups$n, collapse = ", "), "; reference ",
       x$about$options$reference, ") was examined by ", and_list(paste0(unique(items$test), "'s test")), " at equal scores, adjusted for ",
-      nrow(items), " tests (", c(holm = "Holm, 1979", BH = "Benjamini & Hochberg, 1995", none = "not adjusted")[[x$about$options$adjust]], ")."),
+      2 * nrow(items), " tests (", c(holm = "Holm, 1979", BH = "Benjamini & Hochberg, 1995", none = "not adjusted")[[x$about$options$adjust]], ")."),
     if (!is.na(power)) paste0("A large difference in one item would have been seen with a probability of ", coefficient_text(power, 2), "."),
-    if (length(flagged) == 0) "No item was flagged." else paste0("Flagged: ", and_list(paste0(flagged, " (class ",
-      items$class[items$flagged %in% TRUE], ")"), 12), ".")
+    if (length(flagged) == 0) "No item was flagged." else
+      paste0("Flagged: ", and_list(paste0(flagged, " (", bias_words(items[items$flagged %in% TRUE, ]), ")"), 12), ".")
   )
 }
 

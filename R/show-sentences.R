@@ -138,7 +138,7 @@ corrected_fit_sentence <- function(fit) {
   }
   rmsea <- fit[fit$figure == "rmsea", ]
   paste0("The verdict on fit rests on figures corrected for n", if (unscaled) ", from the unscaled chi-square", ": ",
-    if (!is.na(p)) paste0("p ", p_words(p), "; "),
+    if (!is.na(p)) paste0("chi-square = ", decimals(judged$corrected, 2), ", p ", p_words(p), "; "),
     "CFI = ", coefficient_text(own("cfi")), "; RMSEA = ", coefficient_text(own("rmsea")), ", 90% CI [", coefficient_text(rmsea$conf.low), ", ",
     coefficient_text(rmsea$conf.high), "]; SRMR = ", coefficient_text(own("srmr")), ".")
 }

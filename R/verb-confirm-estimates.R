@@ -6,8 +6,8 @@ estimate_table <- function(factors, items, cells, fit, basis, options) {
   own <- cells$row == cells$column
   standard_by <- function(covariance) core_standardised(cells, fit$theta, length(items), length(factors), covariance, basis$kind == "ordinal")
   standard <- standard_by(fit$covariance)
-  raw_by <- function(covariance) if (options$scaling == "effects") core_effects_values(cells, fit$theta, covariance) else
-    raw_values(cells, fit$theta, covariance)
+  values_of <- if (options$scaling == "effects") core_effects_values else raw_values
+  raw_by <- function(covariance) values_of(cells, fit$theta, covariance)
   raw <- raw_by(fit$covariance)
   # Beyond Inf only of estimates pooled over imputations.
   df_of <- function(error, by) core_pooled_df(error, if (!is.null(fit$within)) by(fit$within)$error, basis$pooled$m, basis$n - 1)

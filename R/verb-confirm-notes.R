@@ -58,8 +58,7 @@ confirmation_notes <- function(structure, basis, cells, fit, items, factors, tab
     readings_note(tables$readings, any(rejected_fit(tables$fit))), twin_note(tables$factor_correlations),
     away_note(tables$loadings), if (believed && !meets(basis$n, limits, "confirmation_cases")) wide_loading_note(tables$loadings, basis$n),
     against_factor_note(tables$loadings),
-    if (length(structure$left_out) > 0) note("left_out", paste0("Left out, since no loading was clear: ", and_list(structure$left_out), "."),
-      structure$left_out),
+    if (length(structure$left_out) > 0) note("left_out", paste(left_out_sentences(structure), collapse = " "), structure$left_out),
     if (believed && fit$df > 0 && core_scale_is_chance(fit$scale, basis$n)) note("scale_of_chance", rank = 2L, n = basis$n, words = paste0(
       "The scale of chi-square is below one, which is mostly chance with n = ", basis$n, ": verdicts on fit rest on the unscaled chi-square.")),
     if (believed && fit$df > 0) corrected_note(corrected, basis$n), if (believed) equivalent_note(structure, tables$modifications),

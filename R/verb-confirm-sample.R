@@ -28,7 +28,8 @@ confirm_options <- function(x, estimator, missing, scaling, improper, weights, c
 # Helping columns make moments whose errors only likelihood's two stages know.
 refuse_also <- function(also, estimator) {
   if (length(also) > 0 && !estimator %in% c("ml", "robust")) {
-    stop_input(paste0("Helping columns, `also`, do not go with `estimator = \"", estimator, "\"`."), hint = "Take \"ml\" or \"robust\", or leave `also` out.")
+    stop_input(paste0("Helping columns, `also`, do not go with `estimator = \"", estimator, "\"`."),
+      hint = "Take \"ml\" or \"robust\", or leave `also` out.")
   }
 }
 
@@ -122,7 +123,8 @@ stages_sample <- function(moments, estimator = "ml") {
   check_positive_definite(moments)
   list(
     kind = "complete", treatment = moments$missing, n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing,
-    origin = moments$origin, s = moments$covariance * (moments$n - 1) / moments$n, mean = unname(moments$mean), gamma = moments$gamma, pooled = moments$pooled
+    origin = moments$origin, s = moments$covariance * (moments$n - 1) / moments$n, mean = unname(moments$mean), gamma = moments$gamma,
+      pooled = moments$pooled
   )
 }
 

@@ -21,10 +21,11 @@
 #' @return A `sw_dif` with the table `items`: scale, item, test, n, statistic, p,
 #'   adjusted p, effect (delta, or standardised mean difference, focal less
 #'   reference), class, whom it favours, p of the generalised test, p of uniform and
-#'   non-uniform bias, R squared change, flagged, and of two groups the power to see a large difference (class C) among
+#'   non-uniform bias, R squared change, `slope_ratio` (by how much less steeply answers rise with the score in the group `less_in`), `bias_kind`
+#'   (uniform, nonuniform, both), flagged, and of two groups the power to see a large difference (class C) among
 #'   all these items; and `curves` (mean keyed answer by
-#'   score band and group) and `groups` (everybody by group, and which is the reference). An item is flagged when its adjusted p passes and its
-#'   class is B or C.
+#'   score band and group) and `groups` (everybody by group, and which is the reference). An item is flagged when its adjusted p, over the
+#'   tests of both kinds of bias, passes and its class is B or C, or its slope ratio below the bound `dif_slope`.
 #' @section Errors: `scalewort_error_input` for an unknown column, or fewer than
 #'   two groups of 20 people; a smaller group beside these is left out, and that is noted.
 #' @examples
@@ -39,10 +40,12 @@ sw_dif <- function(survey, by = NULL, reference = NULL, purify = TRUE, adjust = 
   if (length(scales) == 0) stop_input("No subscale has three items: there is no score to match people by.")
   found <- lapply(names(scales), function(name) scale_dif(survey, name, scales[[name]], groups, purify, adjust, limits))
   items <- do.call(rbind, lapply(found, `[[`, "items"))
-  items <- with_columns(items, list(p_adjusted = stats::p.adjust(items$p.value, adjust)), after = "p.value")
-  items$flagged <- dif_flagged(items, items$p_adjusted, limits)
+  bias <- dif_bias(items, adjust, limits)
+  items <- with_columns(items, bias["p_adjusted"], after = "p.value") |>
+    with_columns(bias["p_nonuniform_adjusted"], after = "p_nonuniform")
+  items[c("bias_kind", "flagged")] <- list(bias$bias, bias$bias != "")
   items$power <- core_dif_power(items$effect_error, ifelse(items$test == "Mantel-Haenszel", limit(limits, "dif_delta")$bound,
-    limit(limits, "dif_difference")$bound), limit(limits, "dif_p")$bound / nrow(items))
+    limit(limits, "dif_difference")$bound), limit(limits, "dif_p")$bound / (2 * nrow(items)))
   new_result("sw_dif", "Differential item functioning",
     tables = list(items = items, groups = dif_group_table(groups), curves = do.call(rbind, lapply(found, `[[`, "curves")),
       verdicts = dif_verdicts(items, limits)),
@@ -92,14 +95,16 @@ scale_dif <- function(survey, scale, items, groups, purify, adjust, limits) {
     own <- lapply(items, function(item) items[scored & !(items %in% out) | items == item])
     people <- matched_people(survey, items, own, groups)
     table <- do.call(rbind, Map(item_dif, scale, items, people, MoreArgs = list(groups = groups, limits = limits)))
-    flagged <- dif_flagged(table, stats::p.adjust(table$p.value, adjust), limits)
-    new <- setdiff(table$item[flagged], out)
+    bias <- dif_bias(table, adjust, limits)$bias
+    new <- setdiff(table$item[bias != ""], out)
     if (!purify || length(new) == 0) break
     if (sum(scored) - length(out) <= 3) {
       settled <- FALSE
       break
     }
-    out <- c(out, new[which.max(table$statistic[match(new, table$item)])])
+    at <- match(new, table$item)
+    uniform <- bias[at] != "nonuniform"
+    out <- c(out, if (any(uniform)) new[uniform][which.max(table$statistic[at][uniform])] else new[which.min(table$p_nonuniform[at])])
   }
   list(items = table, curves = dif_curves(survey, scale, items, groups), settled = settled)
 }
@@ -117,8 +122,16 @@ matched_people <- function(survey, items, own, groups) {
   })
 }
 
-dif_flagged <- function(table, p_adjusted, limits) {
-  (p_adjusted < limit(limits, "dif_p")$bound & table$class %in% c("B", "C")) %in% TRUE
+# Which bias each item has beyond chance, over the tests of both kinds of all items, and in size: uniform by its class, nonuniform by how much less
+# steeply its answers rise with the score in one group. list(p_adjusted, p_nonuniform_adjusted, bias: uniform, nonuniform, both or "").
+dif_bias <- function(table, adjust, limits) {
+  k <- nrow(table)
+  p <- stats::p.adjust(c(table$p.value, table$p_nonuniform), adjust)
+  seen <- (p < limit(limits, "dif_p")$bound) %in% TRUE
+  uniform <- seen[seq_len(k)] & table$class %in% c("B", "C")
+  nonuniform <- seen[k + seq_len(k)] & !meets(table$slope_ratio, limits, "dif_slope") %in% TRUE
+  list(p_adjusted = p[seq_len(k)], p_nonuniform_adjusted = p[k + seq_len(k)],
+    bias = ifelse(uniform & nonuniform, "both", ifelse(uniform, "uniform", ifelse(nonuniform, "nonuniform", ""))))
 }
 
 # The size of each item's difference; what is not flagged is met only where a large difference would have been seen.
@@ -126,15 +139,17 @@ dif_verdicts <- function(items, limits) {
   figure <- ifelse(items$test == "Mantel-Haenszel", "dif_delta", ifelse(items$test == "Mantel", "dif_difference", "dif_r2"))
   unseen <- !items$flagged & items$power < .8
   judged <- judge(abs(items$effect), limits, figure, reason = ifelse(unseen %in% TRUE, "little_power", ""))
-  judged$code <- ifelse(is.na(judged$value), NA, ifelse(items$flagged, "missed", ifelse(judged$reason == "", "met", "untested")))
-  ranked_verdicts(verdict_rows("item", items$item, judged))
+  uniform <- items$bias_kind %in% c("uniform", "both")
+  judged$code <- ifelse(is.na(judged$value), NA, ifelse(uniform, "missed", ifelse(judged$reason == "", "met", "untested")))
+  bent <- items[items$bias_kind %in% c("nonuniform", "both"), ]
+  ranked_verdicts(verdict_rows("item", items$item, judged), verdict_rows("item", bent$item, judge(bent$slope_ratio, limits, "dif_slope")))
 }
 
 # people: as matched_people() counts them.
 item_dif <- function(scale, item, people, groups, limits) {
   if (length(unique(people$answer)) < 2 || length(unique(people$score)) < 2) {
     general <- list(p = NA_real_)
-    logistic <- list(p_uniform = NA_real_, p_nonuniform = NA_real_, r2_change = NA_real_)
+    logistic <- list(p_uniform = NA_real_, p_nonuniform = NA_real_, r2_change = NA_real_, slope_ratio = NA_real_, flattest = "")
     main <- main_dif("none: it does not vary", NA_real_, NA_real_, NA_real_, NA_real_, NA_character_)
   } else {
     general <- core_general_association(people$answer, people$group, thick_strata(people$score, people$n), people$n)
@@ -150,7 +165,8 @@ item_dif <- function(scale, item, people, groups, limits) {
   plain_table(
     scale = scale, item = item, test = main$test, n = as.integer(sum(people$n)), statistic = main$statistic, df = main$df, p.value = main$p,
     odds_ratio = main$odds_ratio, effect = main$effect, class = main$class, favours = main$favours, p_general = general$p,
-    effect_error = main$error, p_uniform = logistic$p_uniform, p_nonuniform = logistic$p_nonuniform, r2_change = logistic$r2_change
+    effect_error = main$error, p_uniform = logistic$p_uniform, p_nonuniform = logistic$p_nonuniform, r2_change = logistic$r2_change,
+    slope_ratio = logistic$slope_ratio, less_in = logistic$flattest
   )
 }
 
@@ -237,9 +253,8 @@ small_groups_note <- function(small, least) {
 }
 
 dif_notes <- function(items, groups, settled, scales, limits) {
-  flagged <- items[items$flagged %in% TRUE, ]
-  bent <- items$item[meets(stats::p.adjust(items$p_nonuniform, "BH"), limits, "test_p") & !items$item %in% flagged$item]
-  bent <- bent[!is.na(bent)]
+  flagged <- items[items$bias_kind %in% c("uniform", "both"), ]
+  bent <- items[items$bias_kind %in% c("nonuniform", "both"), ]
   power <- stats::median(items$power, na.rm = TRUE)
   c(
     if (!is.na(power) && power < .8) note("little_power", paste0("With groups of ", and_list(groups$size),
@@ -252,8 +267,9 @@ dif_notes <- function(items, groups, settled, scales, limits) {
       and_list(paste0(flagged$item, ifelse(flagged$favours == "", "", paste0(" (higher in ", quoted(flagged$favours), ")")))),
       ". Ask why before comparing group means; a difference is not yet unfairness."
     )),
-    if (length(bent) > 0) note("not_uniform",
-      paste0("The gap changes with the score (non-uniform): ", and_list(bent), ". Look at the figure."), bent),
+    if (nrow(bent) > 0) note("not_uniform", items = bent$item, rank = 1L, words = paste0("The gap changes with the score (non-uniform): ",
+      and_list(paste0(bent$item, " rises ", coefficient_text(bent$slope_ratio, 2), " times as steeply in ", quoted(bent$less_in))),
+      ". There it says less of what the others measure; look at the figure, and read it as these people would.")),
     if (any(!settled)) note("not_purified",
       paste0("Purification did not settle for ", and_list(scales[!settled]), ": too few items are left to match people by."), scales[!settled])
   )

@@ -21,8 +21,9 @@ analytic_errors <- function(ordered, rotated, extracted, moments, settings, pair
   if (moments$correlation == "polychoric" && is.null(pairs)) {
     return(list(status = "no_formula"))
   }
-  errors_by <- function(pairs) core_loading_errors(moments$n, ordered$loadings, ordered$correlations, extracted$uniqueness, settings$extraction,
-    rotated, pairs)
+  errors_by <- function(pairs) {
+    core_loading_errors(moments$n, ordered$loadings, ordered$correlations, extracted$uniqueness, settings$extraction, rotated, pairs)
+  }
   out <- errors_by(pairs$covariance)
   if (is.null(pairs$pooled) || out$status != "ok") {
     return(out)

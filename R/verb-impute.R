@@ -103,7 +103,7 @@ chains_in_parts <- function(frame, m, method, predictors, iterations, seed) {
     with_seed(seeds[k], suppressWarnings(mice::mice(frame, m = sizes[k], maxit = iterations, method = method, predictorMatrix = predictors,
       printFlag = FALSE, eps = 0)))
   }
-  cores <- if (.Platform$OS.type == "unix") min(2L, length(sizes)) else 1L
+  cores <- if (may_fork()) min(2L, length(sizes)) else 1L
   done <- parallel::mclapply(seq_along(sizes), one, mc.cores = cores)
   failed <- Filter(function(part) !inherits(part, "mids"), done)
   if (length(failed) > 0) {

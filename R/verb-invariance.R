@@ -17,7 +17,9 @@
 #'   (over groups, one layer) there are the steps `paths` (equal loadings of the factors on those
 #'   above) and `levels` (equal means that the lower factors have of their own), before the means
 #'   of the higher factors can be compared.
-#' @param by Column of groups, or several columns whose groups are crossed; none for waves alone.
+#' @param by Column of groups, or several columns whose groups are crossed; none for waves alone. The first group in the order of a factor's
+#'   levels, the codebook's labels, numbers or the alphabet is what the others are held against. The survey's own column of waves, where its `id`
+#'   joins the rows, is taken for `across`.
 #' @param across Column of waves, in data with a row per person and wave; the survey's `id`
 #'   joins the rows. Residuals of the same item covary over waves.
 #' @param steps The steps, in order; by default the four (with `"ordinal"` five) first ones.
@@ -27,7 +29,8 @@
 #'   Estabrook, 2016): with three the step tells nothing, with two it goes together
 #'   with loadings and intercepts. All occasions must use the same answers.
 #' @param missing As in [sw_confirm()] (`"pairwise"` with `"ordinal"`); people who miss a wave stay in with `"fiml"`.
-#' @param release Items whose equality is lifted: a list such as `list(intercept = "soil5",
+#' @param release Items whose equality is lifted: their names (loading and intercept, or thresholds, of each); or a list such as `list(intercept =
+#' "soil5",
 #'   loading = "kin2")`, with `residual` for residual variances and `threshold` for ordered answers; or `"auto"`: while a step
 #'   does not hold, the equality with the largest score test goes, up to half of a factor's
 #'   items. What was freed by looking is reported as such.
@@ -69,6 +72,11 @@ sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps =
   x <- as_survey(x, "x")
   check_options("invariance")
   structure <- confirm_structure(x, structure)
+  # The same people at several waves are no strangers.
+  if (is.null(across) && identical(by, x$wave) && !is.null(x$id)) {
+    across <- by
+    by <- NULL
+  }
   if (missing == "auto") missing <- NULL
   chosen <- occasion_estimator(x, structure, estimator, also)
   estimator <- chosen$estimator
@@ -179,8 +187,13 @@ released_cells <- function(release, base, items, structure, ordered) {
     return(integer())
   }
   kinds <- c(if (ordered) c(threshold = "threshold"), loading = "loading", intercept = "intercept", residual = "residual variance")
+  if (is.character(release) && is.null(names(release))) {
+    check_in_structure(release, items, "item")
+    # An item by its name: what the steps up to equal means hold equal of it.
+    return(which(cell_kinds(base) %in% kinds[names(kinds) != "residual"] & base$row %in% match(release, items)))
+  }
   if (!is.list(release) || is.null(names(release)) || !all(names(release) %in% names(kinds))) {
-    stop_input("`release` is \"auto\", or a list such as list(intercept = \"soil5\", loading = \"kin2\").")
+    stop_input("`release` is \"auto\", items by name, or a list such as list(intercept = \"soil5\", loading = \"kin2\").")
   }
   check_in_structure(unlist(release), items, "item")
   unlist(lapply(names(release), function(name) which(cell_kinds(base) == kinds[[name]] & base$row %in% match(release[[name]], items))))

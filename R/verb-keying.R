@@ -26,7 +26,7 @@ sw_keying <- function(survey, limits = sw_limits()) {
   moments <- moments[vapply(moments, function(m) ncol(m$covariance) >= 3, TRUE)]
   if (length(moments) == 0) stop_input("No subscale has three items: nothing says which way they point.")
   tests <- test_items(survey)
-  found <- lapply(moments, function(m) core_keying(core_correlation(m$covariance), m$n, limit(limits, "item_rest_r")$bound))
+  found <- lapply(moments, scale_keying, limits = limits)
   items <- do.call(rbind, lapply(names(moments), function(name) keying_items(name, moments[[name]], found[[name]], survey)))
   scales <- do.call(rbind, lapply(names(moments), function(name) keying_scale(name, moments[[name]], found[[name]])))
   new_result("sw_keying", "Keying of the items",
@@ -111,4 +111,21 @@ suspect_notes <- function(items, scales) {
     note("half", sprintf("Half of %s points one way and half the other (%s): the answers cannot say which half is turned. Read the wordings.", halves,
       vapply(halves, function(s) and_list(items$item[items$scale == s & items$agrees == "half"]), "")), as.list(halves), rank = 1L)
   )
+}
+
+# The keying of a subscale; where only some of its items hang together it is judged within these, and of the others nothing is said.
+scale_keying <- function(moments, limits) {
+  s <- moments$covariance
+  bound <- limit(limits, "item_rest_r")$bound
+  whole <- core_keying(core_correlation(s), moments$n, bound)
+  core <- scale_cores(list(own = moments), limits)$own
+  if (is.null(core)) {
+    return(whole)
+  }
+  at <- match(core$items, colnames(s))
+  own <- core_keying(core_correlation(s[at, at]), moments$n, bound)
+  for (part in c("turned", "suspect")) whole[[part]] <- replace(rep(FALSE, ncol(s)), at, own[[part]])
+  whole$unclear <- replace(rep(TRUE, ncol(s)), at, own$unclear)
+  whole$tie <- own$tie
+  whole
 }

@@ -92,7 +92,7 @@ sw_reliability <- function(x, missing = "auto", interval = "auto", level = 0.95,
   check_weights(weights, names(scales))
   answered <- has_answers(x)
   keyed <- if (answered) test_items(x) else character()
-  found <- lapply(scales, scale_coefficients, seed = seed)
+  found <- lapply(scales, scale_coefficients, seed = seed, limits = limits)
   if (resampled) {
     found <- Map(function(one, m) c(one, list(resampled = resampled_bounds(x, m, interval, level, replicates, seed))), found, scales)
   }
@@ -198,7 +198,7 @@ known_columns <- function(table, columns) {
 each_scale <- function(scales, row) stacked(lapply(names(scales), row))
 
 # Everything that follows from a subscale's covariances alone.
-scale_coefficients <- function(moments, seed) {
+scale_coefficients <- function(moments, seed, limits) {
   s <- moments$covariance
   k <- ncol(s)
   sets <- if (k > 1) with_seed(seed, core_split_sets(k, random = random_draws))
@@ -209,7 +209,7 @@ scale_coefficients <- function(moments, seed) {
     alpha = core_alpha(s), lambdas = core_lambdas(s), glb = core_glb(s), omega = core_omega(s, moments$n),
     lambda4 = if (anyNA(rulon)) NA_real_ else max(rulon), splits = rulon / core_split_balance(k),
     odd_even = if (k > 1) core_rulon(s, odd) else NA_real_, odd_even_stepped = if (k > 1) core_stepped_up(s, odd) else NA_real_,
-    second_eigenvalue = if (k > 1 && !anyNA(r)) core_eigenvalues(r)[2] else NA_real_, keying = core_keying(r, moments$n),
+    second_eigenvalue = if (k > 1 && !anyNA(r)) core_eigenvalues(r)[2] else NA_real_, keying = scale_keying(moments, limits),
     unexplained = core_unexplained(s), exact = k <= 16, identical = if (moments$n > k) identical_pairs(s)
   )
 }

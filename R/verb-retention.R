@@ -74,6 +74,8 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
   rules <- rbind(deciding, shown_rules(spectra, partials, fits, compared, max(deciding$suggestion[startsWith(deciding$rule, "parallel")]), limits))
   if (!is.na(known)) rules <- rbind(rules, rule_row("the codebook's subscales", known, "shown", "as the scales were made"))
   number <- decided_number(deciding, known, r, n, function(rest) beside$chance(rest)[[against]])
+  # What is left of a number once its last factor has been looked at.
+  rules <- with_columns(rules, list(stands = as.integer(number$after[rules$rule])), after = "suggestion")
   new_result("sw_retention", "How many factors",
     tables = list(
       rules = rules, fits = fits_table(fits, limits), eigenvalues = eigenvalue_table(spectra, n),
@@ -84,7 +86,7 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
       if (ordered) pearson_note()), n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing,
     options = list(correlation = moments$correlation, replicates = replicates, percentile = percentile, against = against,
       draws = draws, seed = seed),
-    parts = list(agreement = number[c("first", "second", "known")]), limits = limits
+    parts = list(agreement = number[c("first", "second", "known", "said", "after")]), limits = limits
   )
 }
 
@@ -224,8 +226,8 @@ codebook_number <- function(x, items) {
   if (count == 0) NA_integer_ else count
 }
 
-# The number that the two rules give once their last factors have been looked at: list(first, second, known, suspects); second
-# is the other number where they differ, else NA. chance: reduced eigenvalues to be beaten, without some item.
+# The number that the two rules give once their last factors have been looked at: list(first, second, known, suspects, said: what each gives
+# before, after: and after); second is the other number where they differ, else NA. chance: reduced eigenvalues to be beaten, without some item.
 decided_number <- function(rules, known, r, n, chance) {
   of <- function(rule) rules$suggestion[match(rule, rules$rule)]
   said <- pmin(c(common = of("parallel analysis, common"), kaiser = of("empirical Kaiser")), core_most_factors(ncol(r)))
@@ -242,7 +244,7 @@ decided_number <- function(rules, known, r, n, chance) {
   first <- stats::median(c(after, of("parallel analysis, components")))
   second <- after[after != first]
   list(first = as.integer(first), second = if (length(second) > 0) as.integer(second[1]) else NA_integer_,
-    known = known, suspects = suspects)
+    known = known, suspects = suspects, said = unname(said), after = stats::setNames(after, rules$rule[1:2]))
 }
 
 # Is the last of so many factors one? list(factors, why, items): one fewer where some factor has the largest loading of at most

@@ -7,7 +7,8 @@ asked_scores <- function(survey, method, rule, form, total, weights, structure, 
   weights <- check_item_weights(weights, method, unlist(scales))
   moments <- scored_moments(survey, unique(unlist(scales, use.names = FALSE)))
   recipes <- unlist(lapply(names(scales), function(scale) {
-    lapply(method, function(one) asked_recipe(survey, scale, scales[[scale]], one, rule, weights, moments))
+    own <- own_methods(method, item_spec(survey, scales[[scale]]))
+    lapply(own, function(one) asked_recipe(survey, scale, scales[[scale]], one, rule, weights, moments))
   }), recursive = FALSE)
   names(recipes) <- vapply(recipes, function(one) one$about$score, "")
   check_free_columns(names(recipes), source_names(survey), TRUE)
@@ -23,8 +24,8 @@ asked_scores <- function(survey, method, rule, form, total, weights, structure, 
   new_result("sw_scores", "Subscale scores",
     tables = Filter(Negate(is.null), list(scales = every, correlations = asked_correlations(survey, recipes))),
     notes = c(asked_notes(every[every$score %in% base$score, ]), survey_notes(survey), design_note(survey)), n = source_count(survey)$used,
-    n_left_out = source_count(survey)$aside, missing = missing_rule_words(rule, method),
-    options = list(method = method, at_least = rule$at_least, fill = rule$fill, form = form_name(form), norms = norms$words),
+    n_left_out = source_count(survey)$aside, missing = missing_rule_words(rule, base$method),
+    options = list(method = unique(base$method), at_least = rule$at_least, fill = rule$fill, form = form_name(form), norms = norms$words),
     parts = list(source = held_survey(survey), found = list(about = do.call(rbind, lapply(asked, `[[`, "about")), scales = scales), asked = asked)
   )
 }

@@ -32,7 +32,7 @@ raw_scores <- function(survey, scales, method, rule, weights, also = NULL) {
     x <- answers[, items, drop = FALSE]
     needed <- max(1, ceiling(rule$at_least * length(items) - 1e-9))
     covariance <- if (is.null(moments)) listwise_covariance(x) else moments$covariance[items, items, drop = FALSE]
-    lapply(method, function(one) raw_score(scale, one, x, specs, needed, weights[items], covariance, expected, people))
+    lapply(own_methods(method, specs), function(one) raw_score(scale, one, x, specs, needed, weights[items], covariance, expected, people))
   })
   parts <- unlist(parts, recursive = FALSE)
   gaps <- unlist(lapply(parts, `[[`, "gap"), recursive = FALSE)

@@ -5,8 +5,8 @@
 #' count as the person's own mean. Items in `tryout` and `aside` never count.
 #'
 #' @param survey A survey; or a data frame of answers, taken as one scale with its numbers as they are.
-#' @param method One or more of `"mean"`, `"sum"`, `"share"` (share of the way from the lowest to the
-#'   highest possible score, 0 to 100), `"right"` (number right, for key-scored items: one passed
+#' @param method `"auto"`: the number right of a subscale of test items, the mean of others; or one or more of `"mean"`, `"sum"`, `"share"`
+#'   (share of the way from the lowest to the highest possible score, 0 to 100), `"right"` (number right, for key-scored items: one passed
 #'   over is not right, one never shown is missing, by the codebook's `missing`), `"weighted"` (mean by
 #'   `weights`); or with `from` a kind of factor score:
 #'   `"regression"` (Thurstone, 1935; the default then), `"bartlett"` (Bartlett, 1937), `"tenberge"` (ten Berge et
@@ -54,7 +54,7 @@
 #' scores
 #' head(augment(scores))
 #' @export
-sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression", at_least = .8, fill = "person", total = FALSE, weights = NULL,
+sw_score <- function(survey, method = if (is.null(from)) "auto" else "regression", at_least = .8, fill = "person", total = FALSE, weights = NULL,
   form = NULL, norms = NULL,
                      interval = FALSE, level = .95, structure = NULL, from = NULL, also = NULL, overwrite = FALSE) {
   survey <- as_survey(survey)
@@ -66,7 +66,7 @@ sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression
     return(asked_scores(survey, method, rule, form, total, weights, structure, list(norms = norms, interval = interval, also = also,
       from = from)))
   }
-  raw <- intersect(method, raw_methods)
+  raw <- intersect(method, c("auto", raw_methods))
   found <- joined_scores(
     if (length(raw) > 0) raw_scores(survey, score_scales(survey, structure, total), raw, rule, weights, also),
     if (!is.null(from)) factor_score_columns(survey, from, setdiff(method, raw_methods))
@@ -86,15 +86,15 @@ sw_score <- function(survey, method = if (is.null(from)) "mean" else "regression
       score_notes(found, norms, survey),
       if (is.null(survey$wave)) survey_notes(survey), design_note(survey)),
     n = source_count(survey)$used, n_left_out = source_count(survey)$aside,
-    missing = paste(c(if (length(raw) > 0) missing_rule_words(rule, raw), found$missing), collapse = "; "),
-    options = list(method = method, at_least = rule$at_least, fill = fill, form = form_name(form), norms = norms$words),
+    missing = paste(c(if (length(raw) > 0) missing_rule_words(rule, found$about$method), found$missing), collapse = "; "),
+    options = list(method = unique(found$about$method), at_least = rule$at_least, fill = fill, form = form_name(form), norms = norms$words),
     parts = list(source = held_survey(survey), people = repeated_people(survey), found = found, norms = norms, level = level)
   )
 }
 
 # Factor scores beyond memory are worked out some people at a time, where the scores themselves fit.
 scores_by_rows <- function(survey, method, from) {
-  if (!goes_by_rows(survey) || is.null(from) || any(method %in% raw_methods)) {
+  if (!goes_by_rows(survey) || is.null(from) || any(method %in% c("auto", raw_methods))) {
     return(FALSE)
   }
   columns <- 2 + 2 * length(method) * ncol(score_solution(from)$pattern)
@@ -110,9 +110,13 @@ missing_rule_words <- function(rule, method) {
   if (rule$fill == "none") {
     return("scored where all of a subscale's items are answered")
   }
-  paste0("scored where at least ", round(100 * rule$at_least), "% of a subscale's items are answered; the rest count as the person's own mean",
+  paste0("scored where at least ", round(100 * rule$at_least), "% of a subscale's items are answered",
+    if (!all(method == "right")) "; the rest count as the person's own mean",
     if ("right" %in% method) "; an item passed over is not right")
 }
+
+# Of a subscale of test items people mean the number right, of others the mean.
+own_methods <- function(method, specs) unique(ifelse(method == "auto", if (all(!is.na(specs$answer))) "right" else "mean", method))
 
 raw_methods <- c("mean", "sum", "share", "right", "weighted")
 factor_methods <- c("regression", "bartlett", "tenberge", "expected")

@@ -38,7 +38,7 @@ sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_l
   }
   specs <- item_spec(survey, items)
   counts <- stats::setNames(lapply(items, function(item) source_tally(survey, item)), items)
-  table <- describe_items(survey, specs, counts)
+  table <- describe_items(survey, specs, counts, limits)
   clustering <- item_clustering(survey, items)
   if (!is.null(clustering)) table[c("icc", "design_effect")] <- clustering[c("icc", "design_effect")]
   moments <- screening_moments(survey, items)
@@ -67,7 +67,7 @@ sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_l
   )
 }
 
-describe_items <- function(survey, specs, counts) {
+describe_items <- function(survey, specs, counts, limits) {
   n_cases <- source_count(survey)$used
   rows <- lapply(seq_len(nrow(specs)), function(i) {
     spec <- as.list(specs[i, ])
@@ -89,7 +89,7 @@ describe_items <- function(survey, specs, counts) {
     )
   })
   table <- plain_frame(data.table::rbindlist(rows))
-  with_scale <- item_correlations(survey)
+  with_scale <- item_correlations(survey, limits)
   place <- match(table$item, names(with_scale$rest))
   table$item_rest_r <- unname(with_scale$rest[place])
   table$rest_low <- unname(with_scale$low[place])
@@ -110,7 +110,7 @@ rest_interval_of_gamma <- function(rest, moments) {
 
 # Item-rest correlations with their intervals, item-total ones, and what the keying says, within each subscale over its
 # answers, gaps as sw_moments() treats them.
-item_correlations <- function(survey) {
+item_correlations <- function(survey, limits) {
   tests <- test_items(survey)
   scales <- survey_scales(survey, c("scored", "tryout"))
   if (length(scales) == 0) scales <- list()
@@ -125,7 +125,7 @@ item_correlations <- function(survey) {
     rest <- core_item_rest_r(moments$covariance)
     ends <- if (is.null(moments$gamma) || length(items) < 2) rest_interval(rest, moments$n) else
       rest_interval_of_gamma(rest, moments)
-    keying <- core_keying(core_correlation(moments$covariance), moments$n)
+    keying <- scale_keying(moments, limits)
     turned <- keying$turned & !items %in% tests
     list(rest = rest, total = core_item_total_r(moments$covariance), low = named(ends$low), high = named(ends$high), turned = named(turned),
       beside = named(any(turned) || keying$tie), half = named(keying$tie))

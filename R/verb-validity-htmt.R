@@ -1,10 +1,10 @@
 # Intervals of the heterotrait-monotrait ratio.
 
-# Bootstrap intervals from the complete cases; where the confirmation is of everybody, from moments drawn by the covariance matrix of
-# these.
+# Bootstrap intervals from the complete cases; where the confirmation is of everybody, or of polychoric correlations, from moments drawn by the
+# covariance matrix of these.
 htmt_bounds <- function(x, m, first, second, replicates, geometric, level, seed) {
   none <- list(low = rep(NA_real_, length(first)), high = rep(NA_real_, length(first)))
-  if (replicates < 20 || is.null(x$parts$source) || startsWith(x$about$options$estimator, "ordinal")) {
+  if (replicates < 20 || (is.null(x$parts$source) && is.null(x$parts$quadratic$gamma))) {
     return(none)
   }
   known <- all(c(first, second) %in% names(m$blocks))
@@ -22,6 +22,10 @@ htmt_bounds <- function(x, m, first, second, replicates, geometric, level, seed)
 }
 
 htmt_replicates <- function(x, m, replicates, geometric, seed) {
+  if (startsWith(x$about$options$estimator, "ordinal")) {
+    drawn <- with_seed(seed, core_drawn_correlations(x$parts$observed, x$parts$quadratic$gamma, x$about$n, replicates, random_draws))
+    return(core_htmt_of(drawn, m$blocks, geometric))
+  }
   survey <- survey_behind(x)
   items <- colnames(m$r)
   options <- x$about$options

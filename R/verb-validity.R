@@ -367,11 +367,14 @@ validity_notes <- function(x, pairs, replicates) {
         "Composite reliability ",
         "says how precise the score is, not what it measures.")),
     note("explored_cases", notes_of(x, "explored_cases"), list(""), rank = 1L),
-    if (any(!is.na(pairs$htmt_low)) && complete < x$about$n && !x$about$options$missing %in% c("fiml", "imputed"))
+    if (any(!is.na(pairs$htmt_low)) && complete < x$about$n && !x$about$options$missing %in% c("fiml", "imputed") &&
+      !startsWith(x$about$options$estimator, "ordinal"))
       note("complete_intervals", paste0("Intervals of HTMT come from the ", complete,
         " cases that answered everything; the ratios themselves from all."), n = complete, rank = 3L),
     if (nrow(pairs) > 0 && replicates >= 20 && all(is.na(pairs$htmt_low)))
-      note("no_intervals", "Intervals of HTMT need a survey with complete cases; there are none here.", rank = 3L),
+      note("no_intervals", rank = 3L, words = if (is.null(source)) "Intervals of HTMT need single answers, and there are none here." else
+        if (complete < 20) paste0("Intervals of HTMT need 20 complete cases; there are ", complete, ".") else
+          "Intervals of HTMT cannot be had here: the spread of these correlations is not known."),
     if (any(is.na(pairs$p.value) & !is.na(pairs$correlation))) note("no_test",
       "The test that two factors are one could not be made for every pair.", rank = 3L)
   )

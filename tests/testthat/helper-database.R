@@ -3,7 +3,7 @@
 withr::local_envvar(TZ = Sys.getenv("TZ", "UTC"), .local_envir = testthat::teardown_env())
 
 local_sqlite <- function(..., path = ":memory:", env = parent.frame()) {
-  skip_if_not_installed("RSQLite")
+  skip_without("RSQLite")
   connection <- DBI::dbConnect(RSQLite::SQLite(), path)
   withr::defer(if (DBI::dbIsValid(connection)) DBI::dbDisconnect(connection), env)
   put_tables(connection, ...)
@@ -19,8 +19,7 @@ demo_book <- function(name = "plotholders") system.file("extdata", paste0(name, 
 
 postgres_bin <- function() {
   found <- c(rev(Sys.glob("/usr/lib/postgresql/*/bin")), dirname(Sys.which("initdb")))
-  found <- found[file.exists(file.path(found, "initdb"))]
-  if (length(found) > 0 && requireNamespace("RPostgres", quietly = TRUE)) found[1]
+  found[file.exists(file.path(found, "initdb"))][1]
 }
 
 # As nobody where we are root, which PostgreSQL refuses to be.
@@ -34,9 +33,8 @@ as_user <- function(program, args) {
 postgres_ports <- local({
   ports <- NULL
   function(count = 4) {
+    skip_without("postgresql", "RPostgres")
     bin <- postgres_bin()
-    if (is.null(bin) && Sys.getenv("SCALEWORT_CHECKS") == "required") stop("PostgreSQL or RPostgres is not there, and may not be skipped")
-    skip_if(is.null(bin), "PostgreSQL or RPostgres is not there")
     if (!is.null(ports)) return(ports)
     folder <- tempfile("scalewort-postgres-", "/tmp")
     dir.create(folder)
@@ -59,6 +57,8 @@ postgres_ports <- local({
 })
 
 local_postgres <- function(..., port = postgres_ports()[1], user = "panel", env = parent.frame()) {
+  # Asked first: where there is no server its driver is not either.
+  force(port)
   connection <- suppressWarnings(DBI::dbConnect(RPostgres::Postgres(), host = "127.0.0.1", port = port, user = user, dbname = "postgres",
     timezone = "UTC"))
   withr::defer(if (DBI::dbIsValid(connection)) DBI::dbDisconnect(connection), env)

@@ -1,11 +1,6 @@
 # The desk as a process and a browser that looks at it.
 
-skip_without_browser <- function() {
-  there <- requireNamespace("chromote", quietly = TRUE) && nzchar(Sys.which("chromium")) && requireNamespace("shiny", quietly = TRUE) &&
-    requireNamespace("bslib", quietly = TRUE)
-  if (!there && identical(Sys.getenv("SCALEWORT_CHECKS"), "required")) stop("The browser tests may not be skipped: chromote or Chromium is missing.")
-  testthat::skip_if_not(there, "chromote, Chromium, shiny or bslib is not there")
-}
+skip_without_browser <- function() skip_without("chromote", "chromium", "shiny", "bslib")
 
 # `scalewort open` as a process: list(process, address).
 desk_process <- function(..., folder) {

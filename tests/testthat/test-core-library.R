@@ -3,7 +3,7 @@
 test_that("the core compiles without R, and its kernels give what is worked out by hand", {
   folder <- test_path("..", "core")
   if (!file.exists(test_path("..", "..", "src", "core", "types.h"))) skip("the sources are not beside the tests")
-  if (!file.exists("/usr/include/doctest/doctest.h")) skip("doctest is not there")
+  skip_without("doctest")
   headers <- function(...) paste(Filter(nzchar, vapply(c(...), function(p) system.file("include", package = p), "")), collapse = " ")
   said <- suppressWarnings(withr::with_envvar(c(MAKEFLAGS = ""), system2("make", c("-s", "-C", folder, paste0("OUT=", withr::local_tempdir()),
     paste0("EIGEN=", headers("RcppEigen")), shQuote(paste0("RANDOM=", headers("dqrng", "sitmo", "BH")))), stdout = TRUE, stderr = TRUE)))

@@ -1,7 +1,7 @@
 # Shards that functions connect, asked at the same time by processes of their own.
 
 test_that("shards asked at the same time give what shards asked one by one give, and say what went wrong", {
-  skip_if_not_installed("RSQLite")
+  skip_without("RSQLite")
   data <- as.data.frame(sw_demo("plotholders")$data)
   folder <- withr::local_tempdir()
   paths <- file.path(folder, paste0("shard-", 1:3, ".db"))

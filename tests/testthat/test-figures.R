@@ -40,11 +40,15 @@ test_that("scores are drawn with their error, items of any range with their answ
 test_that("the scree shows all series", {
   retention <- sw_retention(survey, replicates = 100)
   figure <- ggplot2::autoplot(retention)
-  points <- ggplot2::layer_data(figure, 4)
-  expect_equal(sort(points$y), sort(unlist(tidy(retention, "eigenvalues")[c("eigenvalue", "random_percentile", "empirical_kaiser")],
-    use.names = FALSE)))
+  points <- ggplot2::ggplot_build(figure)$data[[3]]
+  drawn <- tidy(retention, "eigenvalues")
   expect_match(figure$labels$title, "4 factors")
-  expect_gt(draw_to_file(figure), 1e4)
+  # What the two rules that decide compare: the common factors', not only the components'.
+  expect_equal(sort(points$y), sort(unlist(drawn[c("common", "common_percentile", "eigenvalue", "empirical_kaiser")], use.names = FALSE)))
+  decided <- min(retention$parts$agreement$after)
+  shared <- points[points$group == 1, ]
+  chance <- points[points$group == 2, ]
+  expect_true(all(shared$y[seq_len(decided)] > chance$y[seq_len(decided)]))
 })
 
 test_that("the loadings figure draws the pattern", {

@@ -91,7 +91,7 @@ test_that("a figure is as tall as its items need, on file as on the page", {
 })
 
 test_that("a wide table is set smaller in DOCX, and its columns stay whole", {
-  skip_if_not(rmarkdown::pandoc_available("2.0"), "pandoc is not there")
+  skip_without("pandoc")
   wide <- as.data.frame(matrix(.5, 3, 14, dimnames = list(NULL, paste0("a_long_column_", 1:14))))
   block <- core("table_block")(wide, "Wide", "", list(digits = 3, words = core("report_words")("en")), list2env(list(table = 0)))[[1]]
   lines <- core("markdown_table")(block, core("report_words")("en"), plain = FALSE)

@@ -127,9 +127,9 @@ test_that("the words for the paper say what the verdict rests on, and no more of
   expect_match(said, if (shown == 0) "none was shown to be larger" else paste(shown, if (shown == 1) "was" else "were", "shown to be larger"))
   corrected <- fit$corrected[fit$figure == "cfi"]
   expect_gt(corrected - fit$value[fit$figure == "cfi"], .01)
-  expect_match(said, paste0("figures corrected for n: p .*CFI = ", core("coefficient_text")(corrected)), perl = TRUE)
+  expect_match(said, paste0("figures corrected for n: chi-square = .*p .*CFI = ", core("coefficient_text")(corrected)), perl = TRUE)
   explored <- sw_explore(few, 4)$tables$fit
-  expect_match(paste(core("sentences")(sw_explore(few, 4)), collapse = " "), paste0("corrected for n\\); RMSEA"))
+  expect_match(paste(core("sentences")(sw_explore(few, 4)), collapse = " "), "\\(corrected for n: [0-9.]+, p [^)]*\\); RMSEA")
   expect_false(isTRUE(all.equal(explored$p.value, explored$corrected_p)))
 })
 
@@ -160,7 +160,7 @@ test_that("the checklist says where each element stands, or that it is missing",
 })
 
 test_that("Word counts its captions, repeats heads, turns wide tables; the text before the appendix takes twelve pages at most", {
-  skip_if_not(rmarkdown::pandoc_available("2.0"), "pandoc is not there")
+  skip_without("pandoc")
   folder <- withr::local_tempdir()
   path <- file.path(folder, "report.docx")
   results <- whole_report()
@@ -175,7 +175,7 @@ test_that("Word counts its captions, repeats heads, turns wide tables; the text 
   expect_true(all(nzchar(xml2::xml_attr(xml2::xml_find_all(document, "//*[local-name() = 'docPr']"), "descr"))))
   turns <- xml2::xml_attr(xml2::xml_find_all(document, "//w:pgSz"), "orient")
   expect_true("landscape" %in% turns && is.na(utils::tail(turns, 1)))
-  if (!nzchar(Sys.which("soffice"))) skip("LibreOffice is not there")
+  skip_without("libreoffice")
   own <- shQuote(paste0("-env:UserInstallation=file://", folder, "/office"))
   system2("soffice", c(own, "--headless", "--convert-to", "pdf", "--outdir", shQuote(folder), shQuote(path)), stdout = FALSE, stderr = FALSE,
     env = "LD_LIBRARY_PATH=")

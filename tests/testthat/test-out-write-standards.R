@@ -15,16 +15,6 @@ test_that("scored data written as DDI are valid by the standard's own schema", {
   expect_false(xml2::xml_validate(broken, schema))
 })
 
-# A Python with a validator of the standard; NULL without one.
-schema_python <- function() {
-  pythons <- unique(c("/usr/bin/python3", Sys.which("python3")))
-  for (python in pythons[file.exists(pythons)]) {
-    if (system2(python, c("-c", "'import jsonschema'"), stdout = FALSE, stderr = FALSE) == 0) {
-      return(python)
-    }
-  }
-}
-
 # Is this YAML valid by the shipped schema, as a validator of the standard sees it?
 valid_by_standard <- function(yaml, folder) {
   path <- file.path(folder, "plan.json")
@@ -44,7 +34,7 @@ valid_by_us <- function(yaml, folder) {
 }
 
 test_that("plans are judged as a validator of the JSON Schema standard judges them", {
-  if (is.null(schema_python()) && !nzchar(Sys.getenv("SCALEWORT_CHECKS"))) skip("no JSON Schema validator is there")
+  skip_without("a JSON Schema validator")
   folder <- withr::local_tempdir()
   base <- "data: a.csv\ncodebook: b.csv\n"
   good <- c(

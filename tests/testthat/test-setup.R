@@ -47,3 +47,33 @@ test_that("every file has a name that all platforms have", {
   inside <- list.files(vapply(c("R", "src", "inst", "tests", "vignettes", "docs"), checkout, ""), recursive = TRUE)
   expect_true(all(grepl("^[A-Za-z0-9._/-]+$", inside)), info = toString(grep("^[A-Za-z0-9._/-]+$", inside, value = TRUE, invert = TRUE)))
 })
+
+test_that("whatever a machine may lack is skipped with its name, and nothing is where none may be", {
+  packages <- c("RSQLite", "RPostgres", "chromote", "shiny", "bslib", "mice", "knitr", "callr", "haven", "openxlsx", "duckdb")
+  for (part in c(names(part_checks), packages)) {
+    hidden <- function(checks) {
+      withr::with_envvar(c(SCALEWORT_HIDE = part, SCALEWORT_CHECKS = checks), tryCatch(skip_without(part), condition = identity))
+    }
+    expect_s3_class(hidden(""), "skip")
+    expect_match(conditionMessage(hidden("")), paste(part, "is not there"), fixed = TRUE)
+    expect_s3_class(hidden("required"), "error")
+  }
+  # A driver that is not there is not asked for before its server is.
+  no_driver <- withr::with_envvar(c(SCALEWORT_HIDE = "RPostgres", SCALEWORT_CHECKS = ""), tryCatch(local_postgres(), condition = identity))
+  expect_match(conditionMessage(no_driver), if (has_part("postgresql")) "RPostgres is not there" else "postgresql is not there")
+  # No test asks in another way.
+  files <- list.files(testthat::test_path(), "^test-.*[.]R$", full.names = TRUE)
+  others <- Filter(function(file) any(grepl("skip_if_not_[i]nstalled|pandoc_[a]vailable|Sys.which\\(\"[s]office", readLines(file))), files)
+  expect_equal(basename(unlist(others)), character())
+})
+
+test_that("drawing and imputing beside a package that starts processes leaves no complaint at the end", {
+  skip_without("callr", "mice")
+  lines <- c("library(scalewort)", "survey <- sw_demo('plotholders')", "sw_report(sw_screen(survey), tempfile(fileext = '.html'))",
+    "invisible(processx::run('true'))", "sw_report(sw_screen(survey), tempfile(fileext = '.html'))",
+    "invisible(sw_impute(survey, m = 6, iterations = 1))", "cat('done')")
+  script <- withr::local_tempfile(lines = lines, fileext = ".R")
+  said <- suppressWarnings(system2(file.path(R.home("bin"), "Rscript"), script, stdout = TRUE, stderr = TRUE))
+  expect_match(tail(said, 1), "done$")
+  expect_false(any(grepl("unable to terminate", said)))
+})

@@ -2,7 +2,7 @@
 
 # Runs the command line inside a terminal of its own; its screen as text with escapes.
 in_a_terminal <- function(..., variables = character()) {
-  if (Sys.which("script") == "") skip("no program that opens a terminal")
+  skip_without("a terminal")
   script <- system.file("exec", "scalewort", package = "scalewort")
   command <- paste(c(file.path(R.home("bin"), "Rscript"), shQuote(c(script, ...))), collapse = " ")
   screen <- withr::local_tempfile()

@@ -50,13 +50,15 @@ test_that("option curves: key wrong, drawing, nothing, nothing to judge", {
 })
 
 test_that("groups: none, one, several items that work differently; careless cases: none, some", {
-  of <- function(flagged, power = .9) {
-    says(made("sw_dif", list(items = data.frame(item = letters[1:3], flagged = flagged, class = "C", power = power)), list(by = "area")))
+  of <- function(flagged, power = .9, kind = "uniform") {
+    says(made("sw_dif", list(items = data.frame(item = letters[1:3], flagged = flagged, class = "C", power = power, bias_kind = kind,
+      less_in = "south")), list(by = "area")))
   }
   expect_equal(of(FALSE), "None of 3 items works differently by area.")
   expect_match(of(FALSE, .4), "^None of 3 items is seen to work differently by area, but a large difference would be seen with a .* of .40 only")
   expect_equal(of(c(TRUE, FALSE, NA)), "1 of 3 items works differently by area: a (class C).")
-  expect_equal(of(c(TRUE, TRUE, FALSE)), "2 of 3 items work differently by area: a (class C) and b (class C).")
+  expect_equal(of(c(TRUE, TRUE, FALSE), kind = c("nonuniform", "both", "")),
+    "2 of 3 items work differently by area: a (separates people less in \"south\") and b (class C, and separates people less in \"south\").")
   of <- function(straight = 0, rows = straight, off = 0) {
     says(made("sw_answering", list(), list(at_least = 2), list(flags = matrix(FALSE, 10, 2), flagged_rows = seq_len(rows),
       straight = seq_len(10) <= straight, broke_off = seq_len(10) <= off)))
@@ -95,10 +97,13 @@ test_that("factorability and the number of factors", {
   }
   expect_equal(of("met"), "The items can be factored. Sampling adequacy .850 (meets \u2265 .80); sphericity chi-square 300.00 on 10 df, p < .001.")
   expect_match(of(c("missed", "met", "missed")), "^Look first at sampling adequacy and condition. Sampling adequacy .850 \\(below .60\\)")
-  of <- function(first, second = NA, known = NA) {
-    says(made("sw_retention", list(rules = data.frame()), parts = list(agreement = list(first = first, second = second, known = known))))
+  of <- function(first, second = NA, known = NA, said = rep(first, 2)) {
+    says(made("sw_retention", list(rules = data.frame()), parts = list(agreement = list(first = first, second = second, known = known, said = said,
+      after = rep(first, 2)))))
   }
   expect_equal(of(3), "3 factors: the two rules that decide agree.")
+  expect_equal(of(4, known = 4, said = c(5, 4)), paste("4 factors: the two rules that decide say 5 and 4, of which 4 stand (a pair of items or a",
+    "single one is no factor), as many as the codebook has subscales."))
   expect_equal(of(3, known = 3), "3 factors: the two rules that decide agree, as many as the codebook has subscales.")
   expect_equal(of(3, known = 4), "3 factors: the two rules that decide agree; it is 4 in the codebook.")
   expect_equal(of(1, 2), "1 factor, or 2: the two rules that decide differ. Look at both solutions before choosing.")
@@ -115,8 +120,8 @@ test_that("explorations: how much, what is worst, the test; not usable; solution
     x$noted <- core("note_table")(notes)
     says(x)
   }
-  expect_equal(of(), paste("3 factors (maximum likelihood, oblimin rotation) explain 40% of the items' variance. Chi-square 50.00 on 30 df,",
-    "p = .030 corrected for n, RMSEA .040."))
+  expect_equal(of(), paste("3 factors (maximum likelihood, oblimin rotation) explain 40% of the items' variance. Chi-square 48.00 on 30 df,",
+    "p = .030, both corrected for n, RMSEA .040."))
   expect_match(of(1), "^1 factor .* explains 40%")
   expect_match(of(chi = NA, extraction = "pca"), "^3 components .* SRMR .050.$")
   expect_equal(of(status = "not_converged"), "These loadings may not be used: the computation did not converge.")
@@ -153,7 +158,7 @@ test_that("a confirmation says whether it fits, then the worst item, pair of fac
       factor_correlations = changed(links, verdict = pair)), if (!is.null(readings)) list(readings = readings)),
     parts = list(figures = utils::modifyList(figures, more)), status = status))
   }
-  expect_equal(of(), "The structure fits. Chi-square 20.00 on 8 df, p = .020 corrected for n; CFI .950, RMSEA .060, SRMR .040.")
+  expect_equal(of(), "The structure fits. Chi-square 19.00 on 8 df, p = .020, both corrected for n; CFI .950, RMSEA .060, SRMR .040.")
   exact <- function(...) c("missed", ...)
   expect_match(of(exact("met", "met", "met", "met")), "^The structure fits by the usual bounds, though not exactly. Chi")
   expect_match(of(c("met", "near", "met", "met", "met")),
@@ -184,9 +189,9 @@ test_that("a confirmation says whether it fits, then the worst item, pair of fac
   scaled <- rbind(fit, changed(fit[1, ], figure = "chi_square_scaled", value = 16.67))
   x <- made("sw_confirmation", list(fit = scaled, loadings = loadings, factor_correlations = links),
     parts = list(figures = c(figures, scale = 1.2, chi_square_scaled = 16.67)))
-  expect_match(says(x), "Scaled chi-square 16.67 on 8 df, p = .020 corrected for n")
+  expect_match(says(x), "Scaled chi-square 19.00 on 8 df, p = .020, both corrected for n")
   x$parts$figures$shift <- .5
-  expect_match(says(x), "Adjusted chi-square 16.67")
+  expect_match(says(x), "Adjusted chi-square 19.00")
 })
 
 test_that("what cannot be tested says why in print, too", {

@@ -13,7 +13,7 @@ gaps <- local({
 })
 
 test_that("imputed answers are within range, seeded, keyed, and pooled by Rubin's rules", {
-  testthat::skip_if_not_installed("mice")
+  skip_without("mice")
   survey <- sw_survey(gaps$data, gaps$book)
   state <- get0(".Random.seed", globalenv())
   imputed <- sw_impute(survey, m = 5, also = "age", seed = 4)
@@ -106,7 +106,7 @@ test_that("the likelihood ratio over imputations is Meng and Rubin's", {
 })
 
 test_that("imputation and likelihood agree as far as chance lets them", {
-  testthat::skip_if_not_installed("mice")
+  skip_without("mice")
   survey <- sw_survey(gaps$data, gaps$book)
   imputed <- sw_impute(survey, m = 20, seed = 1)
   one <- tidy(sw_reliability(survey))
@@ -144,7 +144,7 @@ test_that("imputations made elsewhere are taken, and wrong ones refused", {
 })
 
 test_that("an item that repeats another cannot be imputed, and that is said", {
-  skip_if_not_installed("mice")
+  skip_without("mice")
   withr::local_seed(1)
   f <- rnorm(60)
   x <- as.data.frame(sapply(letters[1:4], function(item) findInterval(f + rnorm(60), c(-1, 0, 1)) + 1))

@@ -1,8 +1,8 @@
 # Every vignette runs, in a process of its own.
 
 test_that("every chunk of every vignette runs without an error that it does not announce", {
-  skip_if_not_installed("knitr")
-  skip_if_not_installed("callr")
+  skip_without("knitr")
+  skip_without("callr")
   vignettes <- list.files(normalizePath(testthat::test_path("..", "..", "vignettes"), mustWork = FALSE), "[.]Rmd$", full.names = TRUE)
   skip_if(length(vignettes) == 0, "Tests run away from the vignettes")
   expect_gt(length(vignettes), 10)
