@@ -1,11 +1,14 @@
 # Omega (McDonald, 1999) from the one-factor maximum likelihood solution.
 
-# list(status, omega, omega_observed, loadings, rmsea, p): omega over the variance
-# the model implies, and over the variance observed; loadings in the items' units.
-# Needs three items.
+# list(status, omega, omega_observed, loadings, rmsea, rmsea_low): omega over the variance
+# the model implies, and over the variance observed; loadings in the items' units; rmsea_low: the lower end of the 90% interval of one factor's
+# RMSEA, from chi-square corrected for small samples (Swain, 1975). Needs three items.
 core_omega <- function(s, n) {
   out <- one_factor(s)
-  out$rmsea <- if (is.na(out$discrepancy)) NA_real_ else core_rmsea_estimate(n * out$discrepancy, core_exploration_df(ncol(s), 1), n)
+  df <- core_exploration_df(ncol(s), 1)
+  out$rmsea <- if (is.na(out$discrepancy)) NA_real_ else core_rmsea_estimate(n * out$discrepancy, df, n)
+  tested <- core_small_sample(ncol(s), 1, 2 * ncol(s), n)$factor * n * out$discrepancy
+  out$rmsea_low <- if (is.na(out$discrepancy) || df < 1) NA_real_ else sqrt(core_noncentrality(tested, df, .95) / (df * n))
   out[setdiff(names(out), "discrepancy")]
 }
 

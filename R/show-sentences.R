@@ -109,10 +109,8 @@ sentences.sw_confirmation <- function(x) {
       x$about$n, " cases", if (!is.null(options$weights)) " with sampling weights", missing_clause(x), "."),
     paste0(if (scaled) "Adjusted chi-square" else "Chi-square", "(", f$df, ") = ", decimals(if (scaled) f$chi_square_scaled else f$chi_square, 2),
       ", p ",
-      p_words(if (scaled) f$p_scaled else f$p.value), if (f$df > 0) paste0("; CFI = ", coefficient_text(f$cfi), "; TLI = ", coefficient_text(f$tli),
-        "; RMSEA = ", coefficient_text(f$rmsea), ", 90% CI [", coefficient_text(f$rmsea.low), ", ", coefficient_text(f$rmsea.high),
-          "], p of close fit ",
-        p_words(f$rmsea_p_close), "; SRMR = ", coefficient_text(f$srmr)), "."),
+      p_words(if (scaled) f$p_scaled else f$p.value), if (f$df > 0) known_figures(CFI = f$cfi, TLI = f$tli, RMSEA = f$rmsea, low = f$rmsea.low,
+        high = f$rmsea.high, close = f$rmsea_p_close, SRMR = f$srmr), "."),
     corrected_fit_sentence(x$tables$fit), power_sentence(x),
     paste0("Standardised loadings were ", between_words(range),
       if (nrow(r) > 1) paste0(", correlations of factors ", between_words(r$correlation))
@@ -127,6 +125,16 @@ sentences.sw_confirmation <- function(x) {
   )
 }
 
+# "; CFI = .97; RMSEA = .03, 90% CI [.02, .04], p of close fit = .99": what is known of figures of fit; low, high, close: those of RMSEA.
+known_figures <- function(..., low = NA_real_, high = NA_real_, close = NA_real_) {
+  value <- c(...)
+  beside <- ifelse(names(value) == "RMSEA", paste0(
+    if (!is.na(low)) paste0(", 90% CI [", coefficient_text(low), ", ", coefficient_text(high), "]"),
+    if (!is.na(close)) paste0(", p of close fit ", p_words(close))
+  ), "")
+  paste0(paste0("; ", names(value), " = ", coefficient_text(value), beside)[!is.na(value)], collapse = "")
+}
+
 # The figures that the verdict rests on, where they are not those above.
 corrected_fit_sentence <- function(fit) {
   own <- function(figure) fit$corrected[match(figure, fit$figure)]
@@ -138,9 +146,8 @@ corrected_fit_sentence <- function(fit) {
   }
   rmsea <- fit[fit$figure == "rmsea", ]
   paste0("The verdict on fit rests on figures corrected for n", if (unscaled) ", from the unscaled chi-square", ": ",
-    if (!is.na(p)) paste0("chi-square = ", decimals(judged$corrected, 2), ", p ", p_words(p), "; "),
-    "CFI = ", coefficient_text(own("cfi")), "; RMSEA = ", coefficient_text(own("rmsea")), ", 90% CI [", coefficient_text(rmsea$conf.low), ", ",
-    coefficient_text(rmsea$conf.high), "]; SRMR = ", coefficient_text(own("srmr")), ".")
+    sub("^; ", "", paste0(if (!is.na(p)) paste0("; chi-square = ", decimals(judged$corrected, 2), ", p ", p_words(p)),
+      known_figures(CFI = own("cfi"), RMSEA = own("rmsea"), low = rmsea$conf.low, high = rmsea$conf.high, `unbiased SRMR` = own("srmr")))), ".")
 }
 
 # How likely the test of close fit was to see a bad structure, with this many people.

@@ -161,7 +161,8 @@ factor_reliability <- function(structure, items, cells, fit, basis, options, lim
   error <- if (is.null(slopes)) delta_errors(at, fit$theta, fit$covariance) else slope_errors(value, slopes, fit$covariance)
   width <- stats::qnorm(1 - (1 - options$level) / 2) * error
   verdict <- function(figure, part) {
-    if (believed) judge_code(value[, part], limits, figure, value[, part] - width[, part], value[, part] + width[, part]) else NA_character_
+    if (believed) judge_code(value[, part], limits, figure, value[, part] - width[, part], value[, part] + width[, part],
+      if (figure == "ave") two_answer_reason(structure, basis$keying) else "") else NA_character_
   }
   judged_table(verdict_reliability = "composite_reliability", verdict_ave = "ave", table = plain_table(
     factor = names(structure$factors), items = lengths(structure$factors, use.names = FALSE), composite_reliability = value[, 1],
@@ -170,6 +171,12 @@ factor_reliability <- function(structure, items, cells, fit, basis, options, lim
     ave_high = value[, 2] + width[, 2], verdict_ave = verdict("ave", 2),
     determinacy = unname(core_determinacy(stats::cov2cor(fit$implied), place$pattern, place$correlations))
   ))
+}
+
+# Two answers share too little variance for a bound of one half to mean anything: "two_answers" for each factor of such items, else "".
+two_answer_reason <- function(structure, keying) {
+  two <- keying$item[!is.na(keying$answer) | (keying$highest - keying$lowest) %in% 1]
+  vapply(structure$factors, function(items) if (all(items %in% two)) "two_answers" else "", "", USE.NAMES = FALSE)
 }
 
 # Of each factor of items: composite reliability of the sum of its items, and the variance they share with it.
@@ -257,7 +264,8 @@ confirmation_verdicts <- function(tables, figures, fit, believed, limits) {
       judge(abs(missed$standard_change), limits, ifelse(pairs, "residual_change", "loading_change"), reason = reason)),
     verdict_rows("factor", shared$factor, judge(shared$composite_reliability, limits, "composite_reliability", shared$reliability_low,
       shared$reliability_high, reason)),
-    verdict_rows("factor", shared$factor, judge(shared$ave, limits, "ave", shared$ave_low, shared$ave_high, reason))
+    verdict_rows("factor", shared$factor, judge(shared$ave, limits, "ave", shared$ave_low, shared$ave_high,
+      if (reason == "") ifelse(shared$verdict_ave %in% "untested", "two_answers", "") else reason))
   )
 }
 

@@ -99,6 +99,7 @@ confirmed <- function(x, structure, estimator, missing, scaling, improper, weigh
   factors <- structure_factor_names(structure)
   check_means_allowed(structure, options)
   basis <- confirm_sample(x, items, options)
+  basis$keying <- keying_behind(x, items)
   options$missing <- basis$treatment
   cells <- confirm_cells(structure, basis, options)
   start <- core_structure_start(cells, basis$s, length(factors), basis$mean)
@@ -134,7 +135,7 @@ confirmed <- function(x, structure, estimator, missing, scaling, improper, weigh
       estimates_covariance = fit$covariance, readings = readings$structures, cells = cells, theta = fit$theta,
       matrices = fit$matrices, weights = confirmation_weights(fit, structure), origin = basis$origin,
       source = if (has_answers(x)) held_survey(x), gamma = if (!has_answers(x)) basis$gamma, centre = basis$centre, values = basis$values,
-        quadratic = fit$quadratic, keying = keying_behind(x, items)
+        quadratic = fit$quadratic, keying = basis$keying
     ),
     limits = limits
   )

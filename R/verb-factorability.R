@@ -48,8 +48,7 @@ sw_factorability <- function(x, items = NULL, factors = 1, missing = "auto", cor
 }
 
 # Which bound judges which figure.
-factorability_rules <- c(sampling_adequacy = "kmo", sphericity = "bartlett_p", condition = "condition", smallest_eigenvalue = "smallest_eigenvalue",
-  small_partials = "small_partials")
+factorability_rules <- c(sampling_adequacy = "kmo", sphericity = "bartlett_p", condition = "condition", smallest_eigenvalue = "smallest_eigenvalue")
 
 factorability_figures <- function(r, moments, factors, adequacy, limits) {
   p <- ncol(r)
@@ -71,8 +70,7 @@ factorability_figures <- function(r, moments, factors, adequacy, limits) {
     row("determinant", det(r), NA, "near 0: items are nearly sums of others"),
     row("condition", values[1] / values[p], "condition", "largest over smallest eigenvalue; lower is better"),
     row("smallest_eigenvalue", values[p], "smallest_eigenvalue", "0 would mean a redundant item; higher is better"),
-    row("small_partials", mean(abs(partial[lower.tri(partial)]) < .10), "small_partials",
-      "pairs with nothing to themselves; higher is better"),
+    row("small_partials", mean(abs(partial[lower.tri(partial)]) < .10), NA, "not judged: few people make partial correlations large by chance"),
     row("cases_per_item", n / p, NA, "not judged: loadings decide how many are enough"),
     row("cases_per_parameter", n / parameters, NA, paste0("not judged; for ", count_of(factors, "factor")))
   ))

@@ -5,8 +5,16 @@ reliability_notes <- function(scales, items, found, keyed, limits, moments) {
     half_notes(found), negative_note(scales), few_cases_note(scales), identical_notes(found), unreversed_notes(scales),
     against_key_notes(items, keyed), not_computed_notes(scales, items),
     weak_item_notes(items[!items$scale %in% names(scale_cores(moments, limits)), ], keyed, limits, scales),
-    meaning_notes(scales, found, limits)
+    meaning_notes(scales, found, limits), two_alphas_note(scales)
   )
+}
+
+# Two alphas of one subscale are told apart: that of the answers, which is the score's, and that of the variables behind them.
+two_alphas_note <- function(scales) {
+  apart <- scales[!is.na(scales$alpha_ordinal) & abs(scales$alpha_ordinal - scales$alpha) >= .05, ]
+  note("two_alphas", sprintf(paste("%s of %s, %s, is of the answers as numbers, which a sum or mean of them has; ordinal alpha, %s, is of the",
+    "normal variables behind them: do not report it as the reliability of the score."), ifelse(apart$coefficient == "alpha", "Alpha",
+    apart$coefficient), apart$scale, coefficient_text(apart$alpha), coefficient_text(apart$alpha_ordinal)), as.list(apart$scale), rank = 3L)
 }
 
 # Polychoric correlations know nothing of weights and clusters.
@@ -110,8 +118,9 @@ weak_item_notes <- function(items, keyed, limits, scales) {
 # Where the number means less than it seems.
 meaning_notes <- function(scales, found, limits) {
   high <- scales$scale[!is.na(scales$alpha) & !meets(scales$alpha, limits, "alpha_excess")]
-  several <- scales$scale[!is.na(scales$second_eigenvalue) & scales$second_eigenvalue > 1 & !is.na(scales$rmsea_one_factor) &
-    !meets(scales$rmsea_one_factor, limits, "rmsea")]
+  # One factor surely misses: by the lower end of its RMSEA's interval.
+  surely <- vapply(found, function(f) c(f$omega$rmsea_low, NA_real_)[1], 0)
+  several <- scales$scale[!is.na(scales$second_eigenvalue) & scales$second_eigenvalue > 1 & !is.na(surely) & !meets(surely, limits, "rmsea")]
   unequal <- scales[scales$looks_unreversed == "" &
     !is.na(scales$omega) & !is.na(scales$alpha) & scales$alpha > 0 & !meets(scales$omega - scales$alpha, limits, "omega_gain"), ]
   improper <- names(found)[vapply(found, function(f) isTRUE(f$omega$bound), TRUE)]
@@ -182,8 +191,8 @@ several_ranges <- function(x, items) {
   nrow(unique(specs[c("lowest", "highest")])) > 1
 }
 
-# What a total of everything means less than it seems.
-whole_notes <- function(whole, scales, general) {
+# What a total of everything means less than it seems; total: whether one is asked for.
+whole_notes <- function(whole, scales, general, total) {
   if (is.null(whole) || length(scales) < 2) {
     return(NULL)
   }
@@ -191,7 +200,7 @@ whole_notes <- function(whole, scales, general) {
   r <- core_correlation(crossprod(member, whole$covariance %*% member))
   at <- which(r < -1.96 / sqrt(whole$n) & lower.tri(r), arr.ind = TRUE)
   c(
-    if (nrow(at) > 0) note("negative_totals", paste0("Totals that run against each other: ", and_list(paste0(names(scales)[at[, 2]], " and ",
+    if (total && nrow(at) > 0) note("negative_totals", paste0("Totals that run against each other: ", and_list(paste0(names(scales)[at[, 2]], " and ",
       names(scales)[at[, 1]], " (r ", coefficient_text(r[at], 2), ")")), ". A sum of all items cancels them: score them apart, or turn one round."),
       unique(names(scales)[at]), rank = 1L),
     if (nrow(general) > 0 && length(scales) == 2) note("two_groups",

@@ -129,7 +129,7 @@ sw_reliability <- function(x, missing = "auto", interval = "auto", level = 0.95,
       if (!is.null(by)) list(compare = compare_groups(x, by, scales)), list(verdicts = verdicts)
     )),
     notes = c(reliability_notes(table, items, found, keyed, limits, scales), bag_notes(x, scales, found, limits),
-      whole_notes(whole, scales, general), interval_note(table, interval), survey_notes(x), design_note(x), unweighted_note(x), level_notes(levels),
+      whole_notes(whole, scales, general, !is.null(weights)), interval_note(table, interval), survey_notes(x), design_note(x), unweighted_note(x), level_notes(levels),
         if (!is.null(target)) short_form_note()),
     n = if (answered) source_count(x)$used else x$n, n_left_out = if (answered) 0 else x$n_left_out,
     missing = scales_treatment(scales),

@@ -9,11 +9,12 @@ flag_items <- function(table, specs, limits) {
   fails <- function(value, figure) !is.na(value) & !meets(value, limits, figure)
   # Surely below: by the upper end of the interval, and not only beside items that are unreversed.
   low <- function(figure) fails(table$rest_high, figure) & !table$beside_unreversed
-  # Of two answers one always has half of the people.
+  # Of two answers one always has half of the people. At an end are surely more than the bound: by the lower end of the interval.
   ends <- ifelse(specs$highest - specs$lowest == 1, "end_share_two", "end_share")
   at_end <- function(value) {
     out <- rep(FALSE, length(value))
-    for (figure in unique(ends)) out[ends == figure] <- fails(value[ends == figure], figure)
+    sure <- core_share_interval(value, table$n)$low
+    for (figure in unique(ends)) out[ends == figure] <- fails(sure[ends == figure], figure)
     out
   }
   two <- ends == "end_share_two"
@@ -49,11 +50,13 @@ screening_verdicts <- function(table, specs, limits) {
   waits <- ifelse(table$beside_unreversed & !table$looks_unreversed, "keying", "")
   of <- function(which, value, figure, ...) verdict_rows("item", table$item[which], judge(value[which], limits, figure[which], ...))
   same <- function(figure) rep(figure, nrow(table))
+  most <- pmax(table$at_lowest, table$at_highest)
+  at_ends <- core_share_interval(most, table$n)
   ranked_verdicts(
     verdict_rows("item", table$item, judge(table$item_rest_r, limits, ifelse(test, "item_rest_r_keyed", "item_rest_r"), table$rest_low,
       table$rest_high, waits)),
     of(table$missing + table$n > 0, table$missing / (table$missing + table$n), same("missing_share")),
-    of(!test, pmax(table$at_lowest, table$at_highest), ends), of(!test, abs(table$skewness), same("skewness")),
+    of(!test, most, ends, at_ends$low[!test], at_ends$high[!test]), of(!test, abs(table$skewness), same("skewness")),
     of(!test, abs(table$kurtosis), same("kurtosis")),
     of(test, table$difficulty, same("difficulty_low")), of(test, table$difficulty, same("difficulty_high"))
   )

@@ -58,7 +58,8 @@ sw_validity <- function(x, structure = NULL, replicates = 1000, geometric = FALS
     if (nrow(pairs) > 0) verdict_rows("pair", named, correlation_verdicts(pairs, limits)),
     verdict_rows("factor", factors$factor, judge(factors$composite_reliability, limits, "composite_reliability", factors$reliability_low,
       factors$reliability_high)),
-    verdict_rows("factor", factors$factor, judge(factors$ave, limits, "ave", factors$ave_low, factors$ave_high))
+    verdict_rows("factor", factors$factor, judge(factors$ave, limits, "ave", factors$ave_low, factors$ave_high,
+      two_answer_reason(x$parts$structure, x$parts$keying)))
   )
   if (!is.null(outside)) tables$outside <- outside_correlations(x, measures, outside, corrected, level)
   new_result("sw_validity", "Validity of the measurement",
@@ -110,7 +111,8 @@ validity_factors <- function(x, m, limits) {
     asv = unname(if (several) rowMeans(squared, na.rm = TRUE) else NA_real_),
     verdict_reliability = judge_code(reliability$composite_reliability, limits, "composite_reliability",
       reliability$reliability_low, reliability$reliability_high),
-    verdict_ave = judge_code(reliability$ave, limits, "ave", reliability$ave_low, reliability$ave_high),
+    verdict_ave = judge_code(reliability$ave, limits, "ave", reliability$ave_low, reliability$ave_high,
+      two_answer_reason(x$parts$structure, x$parts$keying)),
     told_apart = ifelse(is.na(msv), NA_character_, unname(ifelse(reliability$ave > msv, "yes",
       "no: shares more with another factor than with its items")))
   ))
@@ -361,7 +363,7 @@ validity_notes <- function(x, pairs, replicates) {
   source <- survey_behind(x)
   complete <- if (is.null(source)) 0 else complete_count(source, rownames(x$parts$observed))
   c(
-    if (any(!meets(x$tables$reliability$ave, x$limits, "ave")))
+    if (any(!meets(x$tables$reliability$ave, x$limits, "ave") & !x$tables$reliability$verdict_ave %in% "untested"))
       note("strict_ave", rank = 3L, words = paste0("AVE below ", bound_text(limit(x$limits, "ave")$bound),
         ": the items hold more error than they share with their factor, and Fornell & Larcker (1981) call its validity questionable. ",
         "Composite reliability ",

@@ -211,7 +211,7 @@ test_that("a sentence the catalogue lacks stays whole, one with a sentence in a 
   figure <- core("figure_in")(core("autoplot")(whole_report()$retention), core("report_words")("de"))
   built <- ggplot2::ggplot_build(figure)
   colours <- Filter(function(s) "colour" %in% s$aesthetics, built$plot$scales$scales)[[1]]
-  expect_equal(colours$get_labels()[1], "diese Antworten")
+  expect_equal(colours$get_labels()[1], "den Items gemeinsam")
   expect_true("4 Faktoren nach der Regel" %in% unlist(lapply(built$data, function(d) as.character(d$label))))
   expect_match(said("Share of small partial r is below .50: pairs with nothing to themselves; higher is better."), "höher ist besser")
 })

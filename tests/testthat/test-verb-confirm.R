@@ -93,7 +93,7 @@ test_that("the headline of a robust fit gives its scaled test", {
   x <- confirm(survey, plain, estimator = "robust")
   first <- paste(format(x)[1:4], collapse = " ")
   expect_match(first, "Scaled chi-square")
-  expect_match(first, formatC(x$parts$figures$chi_square / x$parts$figures$scale, format = "f", digits = 2))
+  expect_match(first, formatC(core("judged_chi_square")(x$tables$fit)$corrected, format = "f", digits = 2))
 })
 
 test_that("further indices by hand from chi-squares", {

@@ -152,5 +152,6 @@ test_that("a mixed bag is named with its core and its ranges; half against half,
   apart[4:6] <- 6 - apart[4:6]
   names(apart) <- c("p1", "p2", "p3", "q1", "q2", "q3")
   both <- sw_survey(apart, data.frame(item = names(apart), scale = rep(c("p", "q"), each = 3), lowest = 1, highest = 5))
-  expect_match(paste(sw_reliability(both)$notes, collapse = " "), "Totals that run against each other: p and q")
+  expect_match(paste(sw_reliability(both, weights = c(p = 1, q = 1))$notes, collapse = " "), "Totals that run against each other: p and q")
+  expect_false("negative_totals" %in% sw_reliability(both)$noted$code)
 })
