@@ -20,6 +20,7 @@ test: install
 
 fuzz: install
 	@$(RSCRIPT) tools/fuzz.R
+	@$(RSCRIPT) tools/fuzz-samples.R
 
 sanitize: setup
 	@$(RSCRIPT) tools/sanitize.R

@@ -13,7 +13,7 @@ utf8_lines <- function(path) {
 read_yaml <- function(path, what, handlers = list()) {
   lines <- utf8_lines(path)
   content <- tryCatch(
-    yaml::yaml.load(paste(lines, collapse = "\n"), eval.expr = FALSE, handlers = c(list(int = plain_int, `float#fix` = plain_float), handlers)),
+    yaml::yaml.load(paste(lines, collapse = "\n"), eval.expr = FALSE, handlers = c(plain_numbers, handlers)),
     error = function(e) stop_file(paste0("The ", what, " is not valid YAML: ", path), faults = first_sentence(conditionMessage(e)))
   )
   if (has_empty_key(content)) stop_file(paste0("The ", what, " has an empty key: ", path), hint = "Each key needs a name before its colon.")
@@ -34,3 +34,6 @@ plain_float <- function(text) {
   value <- suppressWarnings(as.numeric(text))
   if (is.na(value)) text else value
 }
+
+# YAML takes 0,5 for a number of base eight, and 1:30 for one of base sixty: here they are text.
+plain_numbers <- list(int = plain_int, `int#oct` = plain_int, `int#base60` = plain_int, `float#fix` = plain_float, `float#base60` = plain_float)

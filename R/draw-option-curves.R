@@ -15,10 +15,10 @@ autoplot.sw_option_curves <- function(object, items = NULL, ...) {
   if (many) last <- last[last$share > .09 | last$kind == "right answer", ]
   last <- do.call(rbind, lapply(split(last, last$item), spread_labels, gap = if (many) .13 else .045))
   ggplot2::ggplot(curves, ggplot2::aes(.data$band, .data$share, group = .data$option, colour = .data$kind, linewidth = .data$kind)) +
-    ggplot2::geom_line() +
-    ggplot2::geom_point(ggplot2::aes(shape = .data$kind), size = if (many) 1.6 else 3) +
+    ggplot2::geom_line(na.rm = TRUE) +
+    ggplot2::geom_point(ggplot2::aes(shape = .data$kind), size = if (many) 1.6 else 3, na.rm = TRUE) +
     ggplot2::geom_text(
-      data = last, ggplot2::aes(y = .data$label_y, label = .data$option), hjust = -.9, size = if (many) 3.2 else 5, show.legend = FALSE
+      data = last, ggplot2::aes(y = .data$label_y, label = .data$option), hjust = -.9, size = if (many) 3.2 else 5, show.legend = FALSE, na.rm = TRUE
     ) +
     ggplot2::facet_wrap(ggplot2::vars(.data$item)) +
     ggplot2::scale_colour_manual(

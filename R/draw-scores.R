@@ -18,10 +18,12 @@ draw_scores <- function(object, scales) {
   }))
   if (is.null(values)) stop_input("Nobody has a score to draw.")
   about <- object$parts$found$about
-  bars <- do.call(rbind, lapply(split(values, factor(values$score, scales$score)), function(own) {
+  bars <- do.call(rbind, lapply(split(values, factor(values$score, scales$score), drop = TRUE), function(own) {
     at <- match(own$score[1], about$score)
     score_bars(own, about$step[at], about$least[at])
   }))
+  # A score that nobody has is no panel.
+  scales <- scales[scales$score %in% bars$score, ]
   bars$score <- factor(bars$score, scales$score)
   top <- tapply(bars$n, bars$score, max)[scales$score]
   marks <- data.frame(score = factor(scales$score, scales$score), mean = scales$mean, low = scales$mean - scales$sem, high = scales$mean + scales$sem,

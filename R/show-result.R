@@ -72,8 +72,16 @@ shown_notes <- 3
 #' @export
 summary.sw_result <- function(object, digits = 3, ...) {
   refuse_more(...)
-  show_lines(summary_lines(object, digits))
-  invisible(object)
+  structure(list(lines = summary_lines(object, digits), result = object), class = "sw_summary")
+}
+
+# What is assigned is not printed.
+#' @rdname results
+#' @export
+print.sw_summary <- function(x, ...) {
+  refuse_more(...)
+  show_lines(x$lines)
+  invisible(x)
 }
 
 summary_lines <- function(x, digits = 3) {

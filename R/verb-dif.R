@@ -237,6 +237,8 @@ thick_strata <- function(score, n) {
 # Mean keyed answer by fifth of the score, group by group.
 dif_curves <- function(survey, scale, items, groups) {
   rows <- Map(function(item, people) {
+    # Nobody answered all items of the subscale.
+    if (nrow(people) == 0) return(NULL)
     at <- list(band = core_bands(people$score, 5, people$n), group = people$group)
     cells <- stats::aggregate(list(n = people$n, sum = people$n * people$answer), at, sum)
     data.frame(scale = scale, item = item, band = cells$band, group = cells$group, n = as.integer(cells$n), mean = cells$sum / cells$n)

@@ -143,7 +143,7 @@ complete_answers <- function(x, items, arg) {
 random_spectra <- function(r, n, correlation, answers, gaps, draws, replicates, percentile, seed) {
   if (draws == "normal" && !is.null(gaps) && length(gaps) * replicates <= 1e8) {
     drawn <- core_gapped_eigenvalues(!is.na(gaps[rowSums(!is.na(gaps)) > 0, , drop = FALSE]), replicates, seed)
-    return(lapply(drawn, core_parallel, percentile))
+    return(lapply(drawn, function(values) core_parallel(known_draws(values), percentile)))
   }
   one <- function(reduced) {
     values <- if (draws == "normal") {
@@ -152,9 +152,19 @@ random_spectra <- function(r, n, correlation, answers, gaps, draws, replicates, 
       correlate <- if (correlation == "polychoric") function(x) core_polychoric(named_columns(x))$r else stats::cor
       with_seed(seed, core_shuffled_eigenvalues(answers, replicates, reduced, correlate, random_draws))
     }
-    core_parallel(values, percentile)
+    core_parallel(known_draws(values), percentile)
   }
   list(plain = one(FALSE), reduced = one(TRUE))
+}
+
+# Random eigenvalues without draws that gave none, a row each.
+known_draws <- function(values) {
+  fine <- rowSums(!is.finite(values)) == 0
+  if (mean(fine) < .5) {
+    stop_numeric("What chance alone gives cannot be known: as few people as these hardly ever have correlations of all items.",
+      hint = "Leave out items or people with many missing answers, or use `missing = \"listwise\"`.")
+  }
+  values[fine, , drop = FALSE]
 }
 
 deciding_rules <- function(spectra, n, how) {

@@ -33,12 +33,17 @@ retest_table <- function(survey, found, level) {
     ends <- rest_interval(r, nrow(x), level)
     of <- core_retest(x, level)
     plain_table(
-      score = score, wave = wave, n = nrow(x), mean_change = mean(x[, 2] - x[, 1]), change_p = stats::t.test(x[, 2], x[, 1], paired = TRUE)$p.value,
+      score = score, wave = wave, n = nrow(x), mean_change = mean(x[, 2] - x[, 1]), change_p = paired_p(x[, 2] - x[, 1]),
       correlation = r, r_low = ends$low, r_high = ends$high, consistency = of$consistency[1], consistency_low = of$consistency[2],
       consistency_high = of$consistency[3], agreement = of$agreement[1], agreement_low = of$agreement[2], agreement_high = of$agreement[3],
       sem_retest = of$sem, real_change = of$real_change
     )
   })
+}
+
+# The p of a mean change of 0; NA where everybody changes by the same.
+paired_p <- function(change) {
+  if (stats::sd(change) <= 1e-12 * max(abs(change), 1)) NA_real_ else stats::t.test(change)$p.value
 }
 
 # what(person, wave, score, about: its row, first and second: its values) for each later wave and each score; NULL without waves.

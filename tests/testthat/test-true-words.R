@@ -151,3 +151,57 @@ test_that("a plan's template says what happens anyway", {
   writeLines(c("data: plantcare.csv", "codebook: plantcare-codebook.csv", setdiff(bare, "dif: false")), file.path(folder, "whole.yml"))
   expect_silent(core("read_plan")(file.path(folder, "whole.yml")))
 })
+
+test_that("what ended in an error of R's is a result or says what is wrong", {
+  set.seed(1)
+  data <- as.data.frame(matrix(sample(1:5, 360, TRUE), 60))
+  items <- names(data)
+  data$g <- rep(c("a", "b"), 30)
+  book <- data.frame(item = items, scale = "s", lowest = 1, highest = 5)
+  seldom <- data
+  seldom$V1[1:55] <- NA
+  curves <- sw_option_curves(sw_survey(seldom, book, id = NULL), bands = 5, score = "rest")
+  expect_no_warning(ggplot2::ggplot_build(autoplot(curves)))
+  nobody <- data
+  nobody$V1[nobody$g == "a"] <- NA
+  nobody$V2[nobody$g == "b"] <- NA
+  expect_s3_class(sw_dif(sw_survey(nobody, book, id = NULL, group = "g")), "sw_dif")
+  nobody[items[1:3]] <- NA_real_
+  book$scale <- rep(c("s", "t"), each = 3)
+  drawn <- ggplot2::ggplot_build(autoplot(sw_score(sw_survey(nobody, book, id = NULL))))
+  expect_equal(as.character(drawn$layout$layout$score), "t_mean")
+  three <- sw_structure(a = paste0("a", 1:3), b = paste0("b", 1:3), c = paste0("c", 1:3))
+  expect_error(sw_simulate(three, 50, correlation = -.9), "No 3 factors can all correlate", class = "scalewort_error_input")
+  later <- sw_demo("plotholders")$data[1:80, ]
+  calm <- grep("calm", names(later), value = TRUE)
+  for (item in calm) later[[item]] <- pmin(later[[item]], 4)
+  twice <- rbind(cbind(later[c("id", calm)], w = 1), cbind(id = later$id, later[calm] + 1, w = 2))
+  change <- sw_score(sw_survey(twice, data.frame(item = calm, scale = "calm", lowest = 1, highest = 5), id = "id", wave = "w"))
+  expect_true(is.na(change$tables$retest$change_p))
+  expect_output(kept <- summary(sw_reliability(sw_demo("plotholders"))), NA)
+  expect_output(print(kept), "For a methods section")
+  expect_equal(core("read_yaml")(withr::local_tempfile(lines = c("a: 0,5", "b: 010", "c: 1:30", "d: 0.5"), fileext = ".yml"), "plan")$content,
+    list(a = "0,5", b = 10L, c = "1:30", d = .5))
+  expect_error(core("known_draws")(matrix(c(1, NaN, NaN, NaN), 4)), class = "scalewort_error_numeric")
+})
+
+test_that("in pilots without anything wrong nothing is looked at first; what is wrong is still seen", {
+  pilot <- function(seed, n = 60, factors = 1) {
+    loadings <- if (factors == 1) matrix(.65, 6) else kronecker(diag(2), matrix(.65, 4))
+    rownames(loadings) <- paste0("i", seq_len(nrow(loadings)))
+    x <- simulate_answers(n, loadings, if (factors == 1) diag(1) else matrix(c(1, .3, .3, 1), 2), seed = seed)
+    x[] <- findInterval(x, c(-1.3, -.4, .4, 1.3)) + 1
+    as.data.frame(x)
+  }
+  said <- vapply(1:20, function(i) {
+    c(grepl("^Look first", format(sw_factorability(pilot(i)))[1]), "several_factors" %in% sw_reliability(pilot(i))$noted$code,
+      any(tidy(sw_screen(pilot(i)), "flags")$what %in% c("floor", "ceiling")))
+  }, logical(3))
+  expect_true(all(rowMeans(said) <= .1))
+  seen <- vapply(1:10, function(i) "several_factors" %in% sw_reliability(pilot(i, 150, 2))$noted$code, TRUE)
+  expect_gte(sum(seen), 9)
+  quiz <- sw_validity(sw_confirm(sw_demo("plantcare")))
+  expect_equal(tidy(quiz, "factors")$verdict_ave, "untested")
+  expect_false(any(grepl("not available", c(core("sentences")(sw_confirm(sw_demo("plantcare"), missing = "listwise"))))))
+  expect_equal(core("known_figures")(CFI = NA, TLI = .9, RMSEA = .05, low = .01, high = .09, SRMR = NA), "; TLI = .900; RMSEA = .050, 90% CI [.010, .090]")
+})
