@@ -1,10 +1,43 @@
 # The command line: reads arguments, runs a command, says how it ended.
-# Exit codes: 0 done, 2 wrong usage, 3 bad input, 4 no convergence.
+# Exit codes: 0 done, 2 wrong usage, 3 bad input, 4 no convergence, 5 output lost.
 
-exit_codes <- c(done = 0L, usage = 2L, input = 3L, convergence = 4L)
+exit_codes <- c(done = 0L, usage = 2L, input = 3L, convergence = 4L, output = 5L)
 
-# Runs `scalewort <args>` and returns the exit code.
+# Runs `scalewort <args>` and returns the exit code. Output to a file or pipe is written in one go at the end, so that it is known whether it arrived:
+# R does not say where a disk is full. On a terminal, and at the desk, it is shown as it comes.
 cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
+  as_it_comes <- isatty(stdout()) || sink.number() > 0 || identical(args[1], "open") || !nzchar(Sys.which("cat"))
+  if (as_it_comes) run_arguments(args) else arrived_output(function() run_arguments(args))
+}
+
+arrived_output <- function(run) {
+  draft <- tempfile("output-")
+  on.exit(unlink(draft))
+  out <- file(draft, open = "w", encoding = "UTF-8")
+  sink(out)
+  code <- tryCatch(run(), finally = {
+    sink()
+    close(out)
+  })
+  if (file.size(draft) == 0) {
+    return(code)
+  }
+  if (write_to_stdout(draft)) {
+    return(code)
+  }
+  cli_say("Error: The output could not be written whole: no room is left where it goes.")
+  exit_codes[["output"]]
+}
+
+# TRUE where all of it arrived, or whoever read it (head, less) had enough. A program of the system writes it, which says how that ended.
+write_to_stdout <- function(path) {
+  trouble <- tempfile("trouble-")
+  on.exit(unlink(trouble))
+  status <- suppressWarnings(system2("cat", shQuote(path), stdout = "", stderr = trouble))
+  status == 0 || any(grepl("pipe", readLines(trouble, warn = FALSE), ignore.case = TRUE))
+}
+
+run_arguments <- function(args) {
   if (length(args) > 1 && args[1] == "help") args <- c(args[2], "--help", args[-(1:2)])
   if (length(args) == 0 || args[1] %in% c("--help", "-h", "help")) {
     cat(cli_overview(), sep = "\n")

@@ -21,7 +21,8 @@ structure_truth <- function(structure, loading = .7, correlation = .3, path = .7
   truth[open] <- (size / sqrt(several))[cells$row[open]] / sqrt(spread[cells$column[open]])
   free <- cells$free > 0
   theta <- as.vector(tapply(truth[free], factor(cells$free[free], seq_len(max(cells$free))), mean))
-  impossible <- core_definiteness(stats::cov2cor(core_factor_covariance(core_structure_matrices(cells, theta, length(items), length(factors))))) < 1e-8
+  impossible <- core_definiteness(stats::cov2cor(core_factor_covariance(core_structure_matrices(cells, theta, length(items),
+    length(factors))))) < 1e-8
   if (isTRUE(impossible)) {
     stop_input(paste0("No ", length(factors), " factors can all correlate ", coefficient_text(correlation, 2), " with each other."),
       hint = "Take a correlation nearer to 0, or unlink factors (`sw_unlink()`).")

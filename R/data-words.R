@@ -59,3 +59,9 @@ visible_controls <- function(x) {
   }
   x
 }
+
+# Signs that turn the direction of reading, shown as what they are: on a page they can make a name or an answer look like another.
+visible_directions <- function(x) {
+  for (sign in c(0x200e, 0x200f, 0x202a:0x202e, 0x2066:0x2069)) x <- gsub(intToUtf8(sign), sprintf("\\u%04x", sign), x, fixed = TRUE)
+  x
+}

@@ -13,11 +13,15 @@ utf8_lines <- function(path) {
 read_yaml <- function(path, what, handlers = list()) {
   lines <- utf8_lines(path)
   content <- tryCatch(
-    yaml::yaml.load(paste(lines, collapse = "\n"), eval.expr = FALSE, handlers = c(plain_numbers, handlers)),
+    parsed_yaml(lines, handlers),
     error = function(e) stop_file(paste0("The ", what, " is not valid YAML: ", path), faults = first_sentence(conditionMessage(e)))
   )
   if (has_empty_key(content)) stop_file(paste0("The ", what, " has an empty key: ", path), hint = "Each key needs a name before its colon.")
   list(content = content, lines = lines)
+}
+
+parsed_yaml <- function(lines, handlers = list()) {
+  yaml::yaml.load(paste(lines, collapse = "\n"), eval.expr = FALSE, handlers = c(plain_numbers, handlers))
 }
 
 has_empty_key <- function(x) {

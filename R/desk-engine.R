@@ -5,6 +5,7 @@
 new_desk <- function(path) {
   desk <- new.env(parent = emptyenv())
   desk$path <- normalizePath(path)
+  desk$plan_hash <- file_hash(path)
   desk$raw <- read_plan(path, decided = FALSE)
   desk$memory <- new.env(parent = emptyenv())
   desk$last <- list()
@@ -152,17 +153,40 @@ work_state <- function(desk) {
   })
 }
 
-# A decision, or a step back or forth: checked, written beside the data, and then the state. Returns NULL, or why not.
-change_plan <- function(desk, change) {
-  tryCatch({
-    raw <- change(desk$raw)
-    plan <- decided_plan(raw)
-    stop_for_plan(schema_faults(plan, plan_schema_read()), character(), desk$path)
-    desk_ready(desk, plan)
-    write_decisions(desk$path, raw)
-    desk$raw <- raw
+file_hash <- function(path) unname(tools::md5sum(path))
+
+# Where the plan's file was changed elsewhere since it was read or written here, it is read again: TRUE then.
+reread_plan <- function(desk) {
+  now <- file_hash(desk$path)
+  if (identical(now, desk$plan_hash)) {
+    return(FALSE)
+  }
+  raw <- read_plan(desk$path, decided = FALSE)
+  check_plan(decided_plan(raw), desk$path)
+  desk$raw <- raw
+  desk$plan_hash <- now
+  TRUE
+}
+
+# A decision, or a step back or forth: checked, written beside the data, and then the state. list(refused: why not; reread: was the plan changed
+# elsewhere, and read again before; copy: where the file as it was is kept, had it to be written whole). back: a step back or forth, or a place in
+# the record, means nothing in a plan that somebody else changed.
+change_plan <- function(desk, change, back = FALSE) {
+  out <- list(refused = NULL, reread = FALSE, copy = NULL)
+  out$refused <- tryCatch({
+    out$reread <- reread_plan(desk)
+    if (!(out$reread && back)) {
+      raw <- change(desk$raw)
+      plan <- decided_plan(raw)
+      stop_for_plan(schema_faults(plan, plan_schema_read()), character(), desk$path)
+      desk_ready(desk, plan)
+      out$copy <- write_decisions(desk$path, raw)
+      desk$plan_hash <- file_hash(desk$path)
+      desk$raw <- raw
+    }
     NULL
   }, scalewort_error = function(e) {
     cli::ansi_strip(paste(c(conditionMessage(e), e$faults), collapse = " "))
   })
+  out
 }

@@ -53,7 +53,7 @@ desk_app <- function(plan = NULL, folder = ".", token = new_token(), most = 50) 
   desk$folder <- folder
   desk$memory <- if (is.null(desk$memory)) new.env(parent = emptyenv()) else desk$memory
   ui <- function(req) {
-    if (!identical(shiny::parseQueryString(req$QUERY_STRING)$token, token)) {
+    if (!has_token(req$QUERY_STRING, token)) {
       return(shiny::httpResponse(403L, "text/plain; charset=utf-8", "403: this page needs the whole address, with its token."))
     }
     desk_frame(desk_words(desk), desk_language(desk))
@@ -131,12 +131,19 @@ demo_plan <- function(name, folder) {
 
 # A file brought in at the page: kept in the folder, with a first codebook and plan. Returns NULL, or why not.
 bring_in <- function(desk, path, name) {
+  kept <- file.path(desk$folder, basename(name))
+  made <- character()
   tryCatch({
-    kept <- file.path(desk$folder, basename(name))
     if (file.exists(kept)) stop_file(paste0("The file is there already: ", kept), hint = "Give the file another name, or open the plan beside it.")
     file.copy(path, kept)
-    take_plan(desk, write_start(kept)$paths[2])
-  }, scalewort_error = function(e) cli::ansi_strip(paste(c(conditionMessage(e), e$faults), collapse = " ")))
+    made <- kept
+    made <- c(kept, write_start(kept)$paths)
+    take_plan(desk, made[3])
+  }, scalewort_error = function(e) {
+    # What was refused is not left behind, and may be brought again.
+    unlink(made)
+    cli::ansi_strip(paste(c(conditionMessage(e), e$faults), collapse = " "))
+  })
 }
 
 take_plan <- function(desk, path) {

@@ -4,7 +4,7 @@ desk_server <- function(desk, token, most = 50) {
   force(desk)
   function(input, output, session) {
     asked <- shiny::isolate(session$clientData$url_search)
-    if (!identical(shiny::parseQueryString(if (is.null(asked)) "" else asked)$token, token)) {
+    if (!has_token(asked, token) || !is_own_page(session$request)) {
       session$close()
       return(invisible())
     }
@@ -19,6 +19,18 @@ desk_server <- function(desk, token, most = 50) {
     })
     serve_desk(input, output, session, desk, most)
   }
+}
+
+# The token in the part of an address after ?, which may be anything.
+has_token <- function(query, token) {
+  asked <- tryCatch(shiny::parseQueryString(if (is.null(query)) "" else query)$token, error = function(e) NULL)
+  identical(asked, token)
+}
+
+# A page of another origin may not talk to this one, token or not.
+is_own_page <- function(request) {
+  origin <- request$HTTP_ORIGIN
+  is.null(origin) || identical(sub("^https?://", "", origin), request$HTTP_HOST)
 }
 
 # The words of the page; `all` has those of the report, for sentences.
@@ -80,7 +92,9 @@ serve_desk <- function(input, output, session, desk, most) {
   place <- shiny::reactive(if (is.null(input$place) || !nzchar(input$place)) "screening" else input$place)
   output$head <- shiny::renderUI(if (is.null(found())) htmltools::tags$h1("Scalewort") else desk_head(desk, found(), words(), working()))
   output$path <- shiny::renderUI(if (!is.null(found())) desk_path(desk, found(), words(), place()))
-  output$sheet <- shiny::renderUI(if (!is.null(found())) desk_sheet(desk, found(), words()))
+  # Names and wordings may hold signs that turn the direction of reading.
+  output$sheet <- shiny::renderUI(if (!is.null(found())) htmltools::HTML(visible_directions(visible_controls(as.character(desk_sheet(desk, found(),
+    words()))))))
   # Renewed only where it differs, so that what is being typed is not lost when a step behind ends.
   shown <- shiny::reactiveVal("")
   shiny::observe({
@@ -91,7 +105,7 @@ serve_desk <- function(input, output, session, desk, most) {
       own <- shiny::isolate(words())
       if (is.null(have)) desk_bring(own, most) else desk_place(where, desk, have, own)
     }, error = function(e) htmltools::tags$p(class = "trouble", role = "alert", cli::ansi_strip(conditionMessage(e))))
-    shown(as.character(htmltools::tags$div(`data-place` = where, content)))
+    shown(visible_directions(visible_controls(as.character(htmltools::tags$div(`data-place` = where, content)))))
   })
   output$place <- shiny::renderUI(htmltools::HTML(shown()))
   shiny::observeEvent(input$act, {
@@ -189,16 +203,20 @@ do_act <- function(act, desk, words) {
   }
   desk$before <- desk_figures(desk_results(desk)$have)
   former <- desk$raw
-  refused <- change_plan(desk, function(raw) changed_by(raw, act, words))
-  if (!is.null(refused)) {
-    return(outcome(refused))
+  back <- act$act %in% c("undo", "redo", "back_to", "reason")
+  done <- change_plan(desk, function(raw) changed_by(raw, act, words), back)
+  beside <- c(if (done$reread) if (back) words$changed_elsewhere_back else words$changed_elsewhere,
+    if (!is.null(done$copy)) fill_in(words$written_whole, copy = basename(done$copy)))
+  if (!is.null(done$refused)) {
+    return(outcome(paste(c(done$refused, beside), collapse = " "), changed = done$reread))
   }
-  if (identical(former, desk$raw)) {
-    return(outcome())
+  if (identical(former, desk$raw) || (done$reread && back)) {
+    return(outcome(if (length(beside) > 0) paste(beside, collapse = " "), changed = done$reread))
   }
   said <- if (act$act %in% c("undo", "redo", "back_to")) words$done[[act$act]] else if (act$act != "reason")
     paste0(decision_words(utils::tail(desk$raw$decisions, 1)[[1]], words), asked_reason(desk$raw, words))
-  outcome(said, changed = act$act != "reason")
+  said <- paste(c(said, beside), collapse = ". ")
+  outcome(if (nzchar(said)) said, changed = act$act != "reason")
 }
 
 # A reason is the user's, or none.
@@ -220,7 +238,8 @@ changed_by <- function(raw, act, words) {
   switch(act$act,
     undo = undo_decision(raw), redo = redo_decision(raw),
     back_to = {
-      while (length(raw$decisions) > as.integer(act$index)) raw <- undo_decision(raw)
+      left <- suppressWarnings(max(as.integer(act$index), 0L))
+      while (length(raw$decisions) > (if (is.na(left)) length(raw$decisions) else left)) raw <- undo_decision(raw)
       raw
     },
     reason = {

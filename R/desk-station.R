@@ -11,7 +11,7 @@ desk_settings <- function(desk, found) {
 }
 
 desk_language <- function(desk) {
-  own <- desk$raw$language
+  own <- if (!is.null(desk$raw)) decided_plan(desk$raw)$language
   if (is.null(own)) "en" else own
 }
 

@@ -103,13 +103,48 @@ set_in <- function(plan, step, name, value) {
   plan
 }
 
-# Decisions in a plan's file: the rest of the file, comments and all, stays as it is.
+# Decisions in a plan's file: the rest of the file, comments and all, stays as it is. What is about to be written is read first: where it would
+# not say the plan that is meant (another way of writing YAML), the plan is written whole, and the file as it was is kept beside it. Returns
+# the path of that copy, or NULL.
 write_decisions <- function(path, plan) {
-  lines <- without_keys(utf8_lines(path), c("decisions", "undone"))
+  lines <- utf8_lines(path)
+  text <- spliced_decisions(lines, plan)
+  copy <- NULL
+  if (!says_plan(text, plan)) {
+    text <- plan_text(plan)
+    if (!says_plan(text, plan)) stop_file(paste0("The decision cannot be written to the plan: ", path), hint = "Nothing has been changed.")
+    copy <- free_name(sub("([.]ya?ml)$", "-as-it-was\\1", path, ignore.case = TRUE))
+    write_safely(copy, FALSE, function(draft) file.copy(path, draft, overwrite = TRUE))
+  }
+  write_safely(path, TRUE, function(draft) writeLines(enc2utf8(text), draft, useBytes = TRUE))
+  copy
+}
+
+spliced_decisions <- function(lines, plan) {
+  lines <- without_keys(lines, c("decisions", "undone"))
   while (length(lines) > 0 && !nzchar(trimws(lines[length(lines)]))) lines <- lines[-length(lines)]
   own <- Filter(length, plan[c("decisions", "undone")])
-  text <- if (length(own) > 0) strsplit(yaml::as.yaml(own, indent.mapping.sequence = TRUE), "\n", fixed = TRUE)[[1]]
-  write_safely(path, TRUE, function(draft) writeLines(enc2utf8(c(lines, if (length(text) > 0) c("", text))), draft, useBytes = TRUE))
+  enc2utf8(c(lines, if (length(own) > 0) c("", plan_text(own))))
+}
+
+plan_text <- function(plan) strsplit(yaml::as.yaml(plan, indent.mapping.sequence = TRUE), "\n", fixed = TRUE)[[1]]
+
+# Do these lines, read as a plan is read, say this plan?
+says_plan <- function(lines, plan) {
+  said <- tryCatch(parsed_yaml(lines, list(seq = as.list)), error = function(e) NULL)
+  in_order <- function(x) {
+    x <- Filter(length, x)
+    yaml::as.yaml(x[order(names(x), method = "radix")])
+  }
+  is.list(said) && identical(in_order(said), in_order(plan))
+}
+
+# A name that no file has: with a number where the first is taken.
+free_name <- function(path) {
+  ending <- tools::file_ext(path)
+  stem <- tools::file_path_sans_ext(path)
+  tried <- c(path, paste0(stem, "-", 2:1000, ".", ending))
+  tried[!file.exists(tried)][1]
 }
 
 # Lines without those of some keys at the left margin.

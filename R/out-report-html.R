@@ -9,7 +9,7 @@ html_code <- function(x) gsub("`([^`]*)`", "<code>\\1</code>", x)
 unbroken <- function(x) gsub(" (&lt;|&gt;|=|\u2265|\u2264) (-?[0-9]*\\.?[0-9])", "\u00a0\\1\u00a0\\2", x)
 
 escape_html <- function(x) {
-  x <- visible_controls(x)
+  x <- visible_directions(visible_controls(x))
   x <- gsub("&", "&amp;", x, fixed = TRUE)
   x <- gsub("<", "&lt;", x, fixed = TRUE)
   gsub(">", "&gt;", gsub("\"", "&quot;", x, fixed = TRUE), fixed = TRUE)

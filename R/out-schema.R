@@ -23,8 +23,10 @@ schema_faults <- function(value, schema, path = character()) {
 
 bound_faults <- function(value, schema) {
   c(
-    if (is.numeric(value) && !is.null(schema$minimum) && !isTRUE(value >= schema$minimum)) paste0("must be ", schema$minimum, " or more; this is ", value),
-    if (is.numeric(value) && !is.null(schema$maximum) && !isTRUE(value <= schema$maximum)) paste0("must be ", schema$maximum, " or less; this is ", value),
+    if (is.numeric(value) && !is.null(schema$minimum) && !isTRUE(value >= schema$minimum)) paste0("must be ", schema$minimum, " or more; this is ",
+      value),
+    if (is.numeric(value) && !is.null(schema$maximum) && !isTRUE(value <= schema$maximum)) paste0("must be ", schema$maximum, " or less; this is ",
+      value),
     if (is.character(value) && !is.null(schema$minLength) && nchar(value) < schema$minLength) "must not be empty"
   )
 }

@@ -15,7 +15,15 @@ write_xlsx <- function(x, path, table, codebook, codes) {
     for (j in seq_along(data)) style_column(book, name, names(data)[j], data[[j]], j, nrow(data))
     openxlsx::setColWidths(book, name, seq_along(data), widths = column_widths(data))
   }
-  openxlsx::saveWorkbook(book, path, overwrite = TRUE)
+  openxlsx::saveWorkbook(without_drawings(book), path, overwrite = TRUE)
+}
+
+# The package names a drawing for each sheet, which is not in the file where nothing is drawn: stricter readers refuse that.
+without_drawings <- function(book) {
+  none <- function(lines) lines[!grepl("drawing", lines, ignore.case = TRUE)]
+  book$worksheets_rels <- lapply(book$worksheets_rels, none)
+  book$Content_Types <- none(book$Content_Types)
+  book
 }
 
 style_column <- function(book, sheet, name, values, j, rows) {

@@ -27,7 +27,8 @@ made_survey <- function() {
   if (chance(.2)) x[group %in% c("a", "c", "e"), 1] <- NA
   if (chance(.1)) x[group %in% c("b", "d"), 3] <- NA
   items <- paste0("q", seq_len(k))
-  data <- data.frame(id = seq_len(n), `colnames<-`(x, items), group = group, weight = round(runif(n, .3, 3), 1), class = rep_len(1:sample(2:12, 1), n))
+  data <- data.frame(id = seq_len(n), `colnames<-`(x, items), group = group, weight = round(runif(n, .3, 3), 1), class = rep_len(1:sample(2:12, 1),
+    n))
   wave <- chance(.25)
   if (wave) {
     later <- data[sample(n, ceiling(n * .7)), ]
@@ -54,7 +55,8 @@ random_options <- function(verb, f) {
   Filter(Negate(is.null), lapply(stats::setNames(chosen, vapply(chosen, `[[`, "", "name")), value_of))
 }
 
-of_survey <- c("keying", "screen", "answering", "option_curves", "dif", "reliability", "factorability", "retention", "explore", "confirm", "invariance",
+of_survey <- c("keying", "screen", "answering", "option_curves", "dif", "reliability", "factorability", "retention", "explore", "confirm",
+  "invariance",
   "composites", "score", "split", "impute", "stability", "resample", "moments")
 
 tried <- function(seed) {
@@ -70,7 +72,8 @@ tried <- function(seed) {
   result <- switch(verb,
     validity = sw_validity(sw_confirm(survey), replicates = 40), bounds = sw_bounds(sw_confirm(survey, estimator = "ml"), replicates = 50),
     compare = sw_compare(sw_confirm(survey), sw_confirm(survey, sw_structure(all = survey$codebook$items$item))),
-    band = sw_band(sw_score(survey), groups = 3), explain = sw_explain(sw_score(survey), survey$data$id[1]), influence = sw_influence(sw_confirm(survey)),
+    band = sw_band(sw_score(survey), groups = 3), explain = sw_explain(sw_score(survey), survey$data$id[1]),
+      influence = sw_influence(sw_confirm(survey)),
     reorder = summary(sw_reliability(survey)), do.call(f, c(list(survey), options)))
   utils::capture.output(print(result))
   if (inherits(result, "sw_result")) {

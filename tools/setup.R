@@ -62,10 +62,11 @@ fields <- c("Imports", "LinkingTo", "Suggests", paste0("Config/Needs/", intersec
 elsewhere <- described(paste0("Config/Needs/", setdiff(own, wanted_for)))$package
 needs <- lacking(subset(described(fields), !package %in% elsewhere))
 has_program <- function(name) nzchar(Sys.which(name))
-# Any Python that has the module.
-has_schema_validator <- function(name) {
+# Any Python that has the module of a Debian package of its name.
+has_module <- function(name) {
   pythons <- unique(c("/usr/bin/python3", Sys.which("python3")))
-  any(vapply(pythons[file.exists(pythons)], function(p) system2(p, c("-c", "'import jsonschema'"), stdout = FALSE, stderr = FALSE) == 0, TRUE))
+  asked <- paste0("'import ", sub("^python3-", "", name), "'")
+  any(vapply(pythons[file.exists(pythons)], function(p) system2(p, c("-c", asked), stdout = FALSE, stderr = FALSE) == 0, TRUE))
 }
 programs <- list(pandoc = has_program)
 # The core's own tests; elsewhere they are skipped without it.
@@ -75,7 +76,7 @@ if ("checks" %in% wanted_for) {
   programs <- c(programs,
     `libpq-dev` = function(name) file.exists("/usr/include/postgresql/libpq-fe.h") || has_program("pg_config"),
     postgresql = function(name) has_program("initdb") || length(Sys.glob("/usr/lib/postgresql/*/bin/initdb")) > 0,
-    chromium = has_program, `python3-jsonschema` = has_schema_validator,
+    chromium = has_program, `python3-jsonschema` = has_module, `python3-openpyxl` = has_module,
     `libreoffice-writer-nogui` = function(name) nzchar(Sys.which("soffice")), `poppler-utils` = function(name) nzchar(Sys.which("pdftotext")))
 }
 # From the npm registry, into the checkout.

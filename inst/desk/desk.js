@@ -267,7 +267,11 @@
     var $ = window.jQuery;
     $(document).on("shiny:value", function () { keepFocus(); setTimeout(giveFocus, 0); setTimeout(giveFocus, 60); });
     $(document).on("shiny:connected", function () { send("place", place()); });
-    $(document).on("shiny:disconnected", function () { document.body.classList.add("closed"); });
+    $(document).on("shiny:disconnected", function () {
+      document.body.classList.add("closed");
+      const said = document.getElementById("said");
+      said.textContent = said.dataset.gone;
+    });
     window.addEventListener("hashchange", function () {
       focusKey = null;
       opened = {};

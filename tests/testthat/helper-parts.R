@@ -6,7 +6,7 @@ part_checks <- list(
   postgresql = function() length(Sys.glob("/usr/lib/postgresql/*/bin/initdb")) > 0 || nzchar(Sys.which("initdb")),
   pandoc = function() requireNamespace("rmarkdown", quietly = TRUE) && rmarkdown::pandoc_available("2.0"),
   libreoffice = function() nzchar(Sys.which("soffice")),
-  `a JSON Schema validator` = function() !is.null(schema_python()),
+  `a JSON Schema validator` = function() !is.null(python_with("jsonschema")), openpyxl = function() !is.null(python_with("openpyxl")),
   doctest = function() file.exists("/usr/include/doctest/doctest.h"),
   `a terminal` = function() nzchar(Sys.which("script")),
   sources = function() file.exists(testthat::test_path("..", "..", "src", "core", "types.h"))
@@ -28,10 +28,11 @@ skip_without <- function(...) {
 }
 
 # Any Python that has the module; NULL for none.
-schema_python <- function() {
+python_with <- function(module) {
   pythons <- unique(c("/usr/bin/python3", Sys.which("python3")))
+  asked <- paste0("'import ", module, "'")
   for (python in pythons[file.exists(pythons)]) {
-    if (system2(python, c("-c", "'import jsonschema'"), stdout = FALSE, stderr = FALSE) == 0) {
+    if (system2(python, c("-c", asked), stdout = FALSE, stderr = FALSE) == 0) {
       return(python)
     }
   }

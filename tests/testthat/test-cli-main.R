@@ -15,7 +15,7 @@ test_that("each analysis runs on the demo data and gives its answer first", {
   first <- list(
     screen = "22 items screened", keying = "No item is shown to point", answering = "Of 640 cases", options = "22 items in 3 score bands",
     dif = "of 22 items work", reliability = "Alpha: calm", factorability = "The items can be factored", split = "half",
-      retention = "4 factors: the two rules that decide agree",
+      retention = "4 factors: the two rules that decide say 4 and 5, of which 4 stand",
     confirm = "Chi-square", score = "4 scores for 640 cases"
   )
   for (command in names(first)) {
@@ -266,4 +266,21 @@ test_that("completion and the manual page know every command, and the page that 
     expect_equal(system2("bash", script, stdout = TRUE), "screen score")
   }
   expect_equal(readLines(system.file("manual", "scalewort.1", package = "scalewort")), unlist(strsplit(core("man_lines")(), "\n")))
+})
+
+test_that("output that cannot be written whole is said so, in words and by its code", {
+  if (!file.exists("/dev/full")) skip("no full device is there")
+  program <- system.file("exec", "scalewort", package = "scalewort")
+  run <- function(args, to) {
+    said <- withr::local_tempfile()
+    code <- suppressWarnings(system2(program, c(args, "2>", said, to), stdout = ""))
+    list(code = code, said = paste(readLines(said), collapse = " "))
+  }
+  for (args in c("reliability --demo plotholders", "score --demo plotholders --format csv --quiet", "--help")) {
+    lost <- run(args, "> /dev/full")
+    expect_equal(lost$code, 5, info = args)
+    expect_match(lost$said, "could not be written whole", info = args)
+    # Whoever reads only the beginning has enough.
+    expect_equal(nchar(run(args, "| head -1 > /dev/null")$said), 0, info = args)
+  }
 })

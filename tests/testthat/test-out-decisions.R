@@ -99,3 +99,25 @@ test_that("steps can be run alone with what they need, or looked up without comp
   expect_true("factorability" %in% names(looked$results) && all(c("reliability", "retention", "scores") %in% looked$pending))
   expect_false("composites" %in% looked$pending)
 })
+
+test_that("a decision is written into any way of writing a plan, and loses neither the plan nor itself", {
+  folder <- withr::local_tempdir()
+  path <- file.path(folder, "plan.yml")
+  ways <- list(
+    flow = "{data: a.csv, codebook: b.csv, seed: 4}", indented = c("  data: a.csv", "  codebook: b.csv # mine", "  seed: 4"),
+    ended = c("data: a.csv", "codebook: b.csv", "seed: 4", "..."),
+    margin = c("data: a.csv", "codebook: b.csv", "decisions: [", "{do: turn, items: [x], reason: r}", "]", "seed: 4"),
+    second = c("data: a.csv", "codebook: b.csv", "seed: 4", "---", "other: document"),
+    plain = c("data: a.csv  # mine", "codebook: b.csv", "seed: 4")
+  )
+  for (way in names(ways)) {
+    writeLines(ways[[way]], path)
+    plan <- core("decide")(core("read_plan")(path, decided = FALSE), "turn", items = list("kin3"), reason = "worded against")
+    copy <- core("write_decisions")(path, plan)
+    said <- core("read_plan")(path, decided = FALSE)
+    expect_equal(said[sort(names(said))], plan[sort(names(plan))], info = way)
+    expect_equal(is.null(copy), way %in% c("plain", "margin"), info = way)
+    if (!is.null(copy)) expect_equal(readLines(copy), ways[[way]], info = way)
+  }
+  expect_match(readLines(path)[1], "# mine")
+})

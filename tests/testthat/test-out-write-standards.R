@@ -21,7 +21,7 @@ valid_by_standard <- function(yaml, folder) {
   value <- yaml::yaml.load(yaml, handlers = list(seq = as.list))
   writeLines(jsonlite::toJSON(value, auto_unbox = TRUE, null = "null", digits = NA), path)
   schema <- system.file("schema", "plan.json", package = "scalewort")
-  system2(schema_python(), c("-m", "jsonschema", "-i", shQuote(path), shQuote(schema)), stdout = FALSE, stderr = FALSE) == 0
+  system2(python_with("jsonschema"), c("-m", "jsonschema", "-i", shQuote(path), shQuote(schema)), stdout = FALSE, stderr = FALSE) == 0
 }
 
 valid_by_us <- function(yaml, folder) {
@@ -56,4 +56,25 @@ test_that("plans are judged as a validator of the JSON Schema standard judges th
   }
   expect_false(valid_by_standard("data: a.csv\n", folder))
   expect_false(valid_by_us("data: a.csv\n", folder))
+})
+
+test_that("a workbook names no part that is not in it, and a reader that did not write it opens it", {
+  path <- withr::local_tempfile(fileext = ".xlsx")
+  sw_write(sw_score(sw_demo("plotholders")), path)
+  folder <- withr::local_tempdir()
+  parts <- utils::unzip(path, exdir = folder)
+  rels <- grep("[.]rels$", list.files(folder, recursive = TRUE, all.files = TRUE), value = TRUE)
+  for (file in rels) {
+    links <- xml2::xml_find_all(xml2::read_xml(file.path(folder, file)), "//*[local-name() = 'Relationship'][not(@TargetMode)]")
+    home <- dirname(dirname(file))
+    target <- xml2::xml_attr(links, "Target")
+    there <- file.exists(file.path(folder, ifelse(startsWith(target, "/"), target, file.path(home, target))))
+    expect_true(all(there), info = paste(file, target[!there]))
+  }
+  types <- xml2::read_xml(file.path(folder, "[Content_Types].xml"))
+  named <- xml2::xml_attr(xml2::xml_find_all(types, "//*[local-name() = 'Override']"), "PartName")
+  expect_true(all(file.exists(file.path(folder, named))), info = paste(named[!file.exists(file.path(folder, named))]))
+  skip_without("openpyxl")
+  code <- paste0("import openpyxl; b = openpyxl.load_workbook('", path, "'); s = b[b.sheetnames[0]]; print(s.max_row, s.cell(1, 1).value)")
+  expect_equal(system2(python_with("openpyxl"), c("-c", shQuote(code)), stdout = TRUE), "641 id")
 })

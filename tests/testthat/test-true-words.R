@@ -203,5 +203,42 @@ test_that("in pilots without anything wrong nothing is looked at first; what is 
   quiz <- sw_validity(sw_confirm(sw_demo("plantcare")))
   expect_equal(tidy(quiz, "factors")$verdict_ave, "untested")
   expect_false(any(grepl("not available", c(core("sentences")(sw_confirm(sw_demo("plantcare"), missing = "listwise"))))))
-  expect_equal(core("known_figures")(CFI = NA, TLI = .9, RMSEA = .05, low = .01, high = .09, SRMR = NA), "; TLI = .900; RMSEA = .050, 90% CI [.010, .090]")
+  expect_equal(core("known_figures")(CFI = NA, TLI = .9, RMSEA = .05, low = .01, high = .09, SRMR = NA),
+    "; TLI = .900; RMSEA = .050, 90% CI [.010, .090]")
+})
+
+test_that("each cell of the front page says what the verdicts say, of ten made surveys", {
+  words <- core("report_words")("en")
+  said <- words$front
+  two <- sw_structure(f = paste0("i", 1:5), g = paste0("i", 6:10))
+  for (i in 1:10) {
+    survey <- sw_simulate(two, c(60, 150, 400)[i %% 3 + 1], loading = c(.45, .7)[i %% 2 + 1], correlation = .4, missing = if (i > 7) .1 else 0, seed = i)
+    one <- sw_structure(all = paste0("i", 1:10))
+    fit <- if (i %in% c(3, 6)) sw_confirm(survey, one) else sw_confirm(survey)
+    analyses <- list(sw_reliability(survey), fit, sw_score(survey))
+    table <- core("front_subscales")(analyses, words)
+    judged <- fit$tables$fit[fit$tables$fit$figure %in% c("cfi", "rmsea", "srmr"), ]
+    missed <- fit$tables$residual_correlations
+    missed <- missed[missed$verdict %in% "missed", ]
+    reliable <- tidy(analyses[[1]])
+    for (k in 1:2) {
+      cell <- table$fit[k]
+      own <- paste0("i", 5 * (k - 1) + 1:5)
+      bad <- any(missed$item %in% own & missed$with %in% own)
+      at <- paste("survey", i, table[[1]][k], cell, table$`what to do`[k])
+      # Tested, whatever its factor is called.
+      if (fit$about$status == "ok") expect_false(cell == said$not_tested, info = at)
+      expect_equal(startsWith(cell, "misses"), bad && fit$about$status == "ok", info = at)
+      if (cell == said$fits) expect_true(all(judged$verdict %in% c("met", "between")), info = at)
+      if (cell == said$fit_whole) expect_true("missed" %in% judged$verdict, info = at)
+      todo <- table$`what to do`[k]
+      expect_equal(todo == said$todo_use, cell %in% c(said$fits, said$not_tested) && reliable$verdict[k] %in% c("met", "between") &&
+        !any(tidy(analyses[[1]], "items")$verdict[5 * (k - 1) + 1:5] %in% "missed"), info = at)
+      expect_lte(lengths(regmatches(todo, gregexpr("usable", todo))), 1)
+    }
+    counted <- core("people_counted")(analyses)
+    if (fit$about$missing == "pairwise") expect_match(counted, "in the confirmation each correlation rests on those who answered both")
+    if (any(analyses[[3]]$tables$scales$without > 0) && nzchar(counted)) expect_match(counted, "Scores need enough answers: [0-9 to]+ of [0-9]+ have one")
+    expect_false(grepl("from screening to scores", counted))
+  }
 })
