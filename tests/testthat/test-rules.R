@@ -1,0 +1,72 @@
+# Rules and thresholds: each of these changed by a hair passed every other test once.
+
+test_that("readings of misfit gain by BIC, with the logarithm of n", {
+  fit <- sw_confirm(sw_demo("plotholders"), estimator = "ml", missing = "listwise")
+  own <- fit$parts$figures
+  readings <- fit$tables$readings
+  expect_gt(nrow(readings), 0)
+  expect_equal(readings$gain, own$chi_square - readings$chi_square - (own$df - readings$df) * log(fit$about$n))
+})
+
+test_that("an item is accused of its keying at a level shared by all items, and items beside are up to forty", {
+  # One of ten turned, so weak that it is beyond one test's level and not beyond ten's.
+  r <- matrix(.5, 10, 10)
+  r[10, ] <- r[, 10] <- -.15
+  diag(r) <- 1
+  rest <- .15 * 9 / sqrt(9 + 72 * .5)
+  n_at <- function(z) round((z / atanh(rest))^2 + 3)
+  expect_false(core("core_keying")(r, n_at(2))$turned[10])
+  expect_true(core("core_keying")(r, n_at(3))$turned[10])
+  survey <- sw_demo("plotholders")
+  calm <- core("survey_scales")(survey)$calm
+  expect_setequal(core("items_beside")(survey, calm), setdiff(core("scored_items")(survey), calm))
+})
+
+test_that("a table of sums withholds counts below the smallest, and gives those that reach it", {
+  data <- data.frame(id = 1:40, q = rep(1:3, c(5, 4, 31)), w = rep_len(1:5, 40))
+  connection <- local_sqlite(a = data)
+  book <- data.frame(item = c("q", "w"), scale = "s", lowest = 1, highest = 5)
+  survey <- sw_survey(sw_table(connection, "a", fetch = "sums", smallest = 5), book, id = "id")
+  tally <- core("source_tally")(survey, "q")
+  expect_equal(tally$counts[tally$values == 1], 5)
+  expect_true(2 %in% tally$hidden)
+  expect_false(1 %in% tally$hidden)
+})
+
+test_that("what changed between two chunks is seen", {
+  connection <- local_sqlite(a = sw_demo("plotholders")$data)
+  survey <- sw_survey(sw_table(connection, "a", fetch = "rows", memory = .03), sw_demo("plotholders")$codebook, id = "id")
+  expect_false(core("gives_rows")(survey, core("scored_items")(survey)))
+  DBI::dbExecute(connection, "UPDATE a SET calm1 = 6 - calm1 WHERE calm1 IN (1, 2)")
+  expect_error(sw_reliability(survey), class = "scalewort_error_database")
+})
+
+test_that("an item is marked where its equality is surely amiss, and misfit by columns, whatever items are called", {
+  culprits <- data.frame(item = c("a", "b"), p_holm = c(.2, .01))
+  marks <- core("item_marks")(list(invariance = list(tables = list(culprits = culprits))), list())
+  expect_named(marks, "b")
+  items <- c("Q1[SQ001]", "I (like", "Q1", "x")
+  readings <- data.frame(name = c("Q1[SQ001] and I (like", "s: Q1 x | y z"), item = c("Q1[SQ001]", ""), with = c("I (like", ""))
+  expect_setequal(core("misread_items")(readings[1, ], items), c("Q1[SQ001]", "I (like"))
+  expect_setequal(core("misread_items")(readings[2, ], items), c("Q1", "x"))
+})
+
+test_that("waves that begin with one word are numbered, others are not", {
+  expect_equal(core("numbers_of")(c("t10", "t2")), c(10, 2))
+  expect_true(all(is.na(core("numbers_of")(c("t1", "u2")))))
+  expect_equal(core("wave_order")(c("post2", "pre1"))$how, "appearance")
+})
+
+test_that("the jackknife over clusters has its factor", {
+  survey <- sw_demo("plotholders")
+  x <- core("source_rows")(survey, core("survey_scales")(survey)$craft)
+  x <- x[complete.cases(x), ][1:200, ]
+  cluster <- rep_len(1:10, 200)
+  sums <- core("core_cluster_sums")(x, cluster, colMeans(x))
+  alpha <- function(s) core("core_level_coefficients")(core("core_levels_of_sums")(s, NULL))["within", "alpha"]
+  value <- alpha(sums)
+  less <- log(1 - vapply(1:10, function(g) alpha(sums[-g, ]), 0))
+  error <- sqrt(9 / 10 * sum((less - mean(less))^2))
+  ends <- core("core_level_intervals")(sums, rbind(within = c(alpha = value, omega = NA), between = c(NA, NA)), .95, 50, core("random_draws"))
+  expect_equal(ends$low[1, 1], 1 - (1 - value) * exp(qt(.975, 9) * error), ignore_attr = TRUE)
+})
