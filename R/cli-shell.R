@@ -36,7 +36,15 @@ value_completions <- function(entries, words) {
   unique(lines)
 }
 
+# On a terminal a page, where there is a program that shows it; else its source, for whoever keeps it.
 cli_man <- function(options, files) {
+  if (isatty(stdout()) && nzchar(Sys.which("man"))) {
+    page <- tempfile(fileext = ".1")
+    on.exit(unlink(page))
+    writeLines(man_lines(), page)
+    system2("man", c("-l", shQuote(page)))
+    return(exit_codes[["done"]])
+  }
   cat(man_lines(), sep = "\n")
   exit_codes[["done"]]
 }

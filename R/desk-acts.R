@@ -80,9 +80,11 @@ desk_beside <- function(numbers, desk, found, words) {
   settings$wordings <- NULL
   one <- function(k) {
     plan <- set_in(decided_plan(desk$raw), "exploration", "factors", k)
-    result <- desk_alternative(desk, plan, "exploration")
+    other <- desk_alternative(desk, plan, "exploration")
+    result <- other$result
     htmltools::tags$section(`aria-label` = k, htmltools::tags$h2(paste(k, words$factors)),
-      if (is.null(result)) htmltools::tags$p(class = "trouble", words$not_possible) else
+      if (is.null(result)) htmltools::tags$p(class = "trouble", paste(c(words$not_possible, said_in(unname(other$why), words$all)),
+        collapse = " ")) else
         # Both have a table 1: they are told apart for whoever listens.
         htmltools::HTML(gsub("aria-label=\"", paste0("aria-label=\"", k, ": "), station_blocks(result, settings, desk, "main"), fixed = TRUE)),
       act_button(paste(words$take, k), "set", step = "exploration", name = "factors", value = k))

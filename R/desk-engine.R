@@ -87,7 +87,8 @@ desk_results <- function(desk, plan = decided_plan(desk$raw)) {
 # One step of a plan that is only looked at, such as another number of factors.
 desk_alternative <- function(desk, plan, step) {
   ready <- desk_ready(desk, plan)
-  run_steps(list(answers = ready$survey), ready$options, ready$common, store = ready$store, only = step, failed = failed_step)$have[[step]]
+  found <- run_steps(list(answers = ready$survey), ready$options, ready$common, store = ready$store, only = step, failed = failed_step)
+  list(result = found$have[[step]], why = as.list(attr(found$results, "left_out"))[[step]])
 }
 
 # A step that ended in an error: its message stands in the step's place.

@@ -99,6 +99,8 @@ set_in <- function(plan, step, name, value) {
   }
   own <- if (is.list(plan[[step]])) plan[[step]] else list()
   own[[name]] <- value
+  # Names are of as many factors as there were when they were given.
+  if (step == "exploration" && name == "factors" && is.numeric(value) && length(own$names) != value[1]) own$names <- NULL
   plan[step] <- if (length(own) > 0) list(own)
   plan
 }

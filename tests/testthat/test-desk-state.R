@@ -292,3 +292,16 @@ test_that("only the page with the token is answered, whatever is asked", {
   for (origin in c("http://evil.example", "http://127.0.0.1:4001", "null")) expect_false(own(origin))
   expect_equal(core("visible_directions")("a\u202eb\u2066"), "a\\u202eb\\u2066")
 })
+
+test_that("two numbers of factors are compared after naming, and what is not possible says why", {
+  desk <- demo_desk()
+  act <- function(...) core("do_act")(list(...), desk, words_en)
+  act(act = "set", step = "exploration", name = "factors", value = 4)
+  act(act = "control", step = "exploration", name = "names", value = "a, b, c, d")
+  found <- core("look_again")(desk)
+  page <- function(numbers) as.character(core("desk_beside")(numbers, desk, found, words_en))
+  expect_false(grepl("Not possible", page(3:4)))
+  expect_match(page(c(3L, 19L)), "Not possible: `factors` must be a whole number from 1 to")
+  act(act = "set", step = "exploration", name = "factors", value = 3)
+  expect_null(core("decided_plan")(desk$raw)$exploration$names)
+})

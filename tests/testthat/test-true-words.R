@@ -182,6 +182,8 @@ test_that("what ended in an error of R's is a result or says what is wrong", {
   expect_output(print(kept), "For a methods section")
   expect_equal(core("read_yaml")(withr::local_tempfile(lines = c("a: 0,5", "b: 010", "c: 1:30", "d: 0.5"), fileext = ".yml"), "plan")$content,
     list(a = "0,5", b = 10L, c = "1:30", d = .5))
+  bomb <- c("a: &a [x]", paste0("b: [", paste(rep("*a", 101), collapse = ", "), "]"))
+  expect_error(core("read_yaml")(withr::local_tempfile(lines = bomb, fileext = ".yml"), "plan"), "aliases", class = "scalewort_error_file")
   expect_error(core("known_draws")(matrix(c(1, NaN, NaN, NaN), 4)), class = "scalewort_error_numeric")
 })
 
@@ -212,7 +214,8 @@ test_that("each cell of the front page says what the verdicts say, of ten made s
   said <- words$front
   two <- sw_structure(f = paste0("i", 1:5), g = paste0("i", 6:10))
   for (i in 1:10) {
-    survey <- sw_simulate(two, c(60, 150, 400)[i %% 3 + 1], loading = c(.45, .7)[i %% 2 + 1], correlation = .4, missing = if (i > 7) .1 else 0, seed = i)
+    survey <- sw_simulate(two, c(60, 150, 400)[i %% 3 + 1], loading = c(.45, .7)[i %% 2 + 1], correlation = .4, missing = if (i > 7) .1 else 0,
+      seed = i)
     one <- sw_structure(all = paste0("i", 1:10))
     fit <- if (i %in% c(3, 6)) sw_confirm(survey, one) else sw_confirm(survey)
     analyses <- list(sw_reliability(survey), fit, sw_score(survey))
@@ -238,7 +241,8 @@ test_that("each cell of the front page says what the verdicts say, of ten made s
     }
     counted <- core("people_counted")(analyses)
     if (fit$about$missing == "pairwise") expect_match(counted, "in the confirmation each correlation rests on those who answered both")
-    if (any(analyses[[3]]$tables$scales$without > 0) && nzchar(counted)) expect_match(counted, "Scores need enough answers: [0-9 to]+ of [0-9]+ have one")
+    if (any(analyses[[3]]$tables$scales$without > 0) && nzchar(counted)) expect_match(counted,
+      "Scores need enough answers: [0-9 to]+ of [0-9]+ have one")
     expect_false(grepl("from screening to scores", counted))
   }
 })
