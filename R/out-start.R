@@ -92,8 +92,8 @@ step_lines <- function() {
     })
     c(paste0("# ", step, ":"), unlist(entries))
   }
-  c("# Steps: what stands here is what happens anyway; take a mark off to change it. A step that is false is left out:",
-    "# dif: false", "# What is not given is worked out: exploration: factors, structure, invariance: by, release, scores: form.",
+  c("# Steps: what stands here is what happens anyway; take a mark off to change it. A step that is false, as in dif: false, is left out.",
+    "# What is not given is worked out: exploration: factors, structure, invariance: by, release, scores: form.",
     unlist(lapply(names(shown), of_verb)), "")
 }
 

@@ -138,7 +138,7 @@ test_that("groups too small to compare stay out and are named, as long as two re
   survey <- sw_demo("plotholders")
   survey$data$area <- replace(as.character(survey$data$district), 1:12, "island")
   bias <- sw_dif(survey, by = "area")
-  expect_match(bias$notes[1], "fewer than 20 cases: island (12)", fixed = TRUE)
+  expect_match(bias$noted$words[bias$noted$code == "too_small_groups"], "fewer than 20 cases: island (12)", fixed = TRUE)
   without <- sw_dif(sw_keep(survey, cases = 13:640, reason = "mainland"), by = "area")
   expect_equal(tidy(bias), tidy(without))
   expect_equal(bias$about$n, 628)

@@ -30,7 +30,7 @@ test_that("choices are what the computations know, in words", {
   expect_setequal(choices("explore", "rotation"), core("rotation_names"))
   expect_setequal(choices("explore", "extraction"), c(names(core("extraction_numbers")), "pca"))
   expect_setequal(choices("composites", "scheme"), names(core("core_schemes")))
-  expect_setequal(choices("score", "method"), c(core("raw_methods"), core("factor_methods")))
+  expect_setequal(choices("score", "method"), c("auto", core("raw_methods"), core("factor_methods")))
   for (verb in table$verbs) for (entry in verb$options) {
     expect_true(entry$kind == "limits" || nzchar(entry$help))
     expect_true(all(nzchar(unlist(entry$values))))

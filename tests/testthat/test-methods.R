@@ -28,7 +28,7 @@ names(objects) <- vapply(objects, function(x) class(x)[1], "")
 
 test_that("no class of the package is left out here", {
   methods <- grep("^(print|format|headline)[.]sw_", ls(asNamespace("scalewort")), value = TRUE)
-  classes <- setdiff(sub("^[a-z]+[.]", "", methods), "sw_result")
+  classes <- setdiff(sub("^[a-z]+[.]", "", methods), c("sw_result", "sw_summary"))
   expect_setequal(union(classes, names(objects)), names(objects))
 })
 
@@ -39,7 +39,7 @@ test_that("methods give what they promise, or say in a sentence that they have n
     expect_type(format(x), "character")
     expect_output(print(x), info = name)
     if (inherits(x, "sw_result")) {
-      expect_output(summary(x), info = name)
+      expect_output(print(summary(x)), info = name)
       expect_s3_class(tidy(x), "tbl_df")
       strange <- function(v) is.double(v) && any(is.nan(v))
       for (table in names(x$tables)) expect_false(any(vapply(tidy(x, table), strange, TRUE)), info = paste(name, table))

@@ -94,7 +94,7 @@ test_that("one factor has reliability, and nothing to be told apart from", {
   expect_equal(nrow(tidy(v, "pairs")), 0)
   expect_true(is.na(tidy(v, "factors")$msv))
   expect_output(print(v), "one")
-  expect_output(summary(v), "Composite reliability")
+  expect_output(print(summary(v)), "Composite reliability")
 })
 
 test_that("where covariances by likelihood have no errors HTMT has no interval, and the rest stands", {
