@@ -26,7 +26,7 @@ by_pairs_words <- c(sw_reliability = "reliability", sw_factorability = "factorab
 # Scores need enough answers, so that not everybody has one.
 scored_words <- function(analyses, whole) {
   scores <- Filter(function(x) inherits(x, "sw_scores"), analyses)
-  scales <- if (length(scales_of <- lapply(scores, function(x) x$tables$scales)) > 0) scales_of[[1]]
+  scales <- if (length(scores) > 0) scores[[1]]$tables$scales
   if (is.null(scales) || !any(scales$without > 0)) {
     return("")
   }

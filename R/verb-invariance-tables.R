@@ -277,7 +277,7 @@ invariance_notes <- function(fits, basis, tables) {
     if (isTRUE(basis$other_weights > 0)) note("other_weights", paste0(count_of(basis$other_weights, "person has", "people have"),
       " another weight in a later wave: that of the earliest wave counts."), people = basis$other_weights, rank = 2L),
     if (length(small) > 0) note("small_groups", paste0("Fewer than 100 cases in ", and_list(small), ": ",
-      if (fits[[1]]$code %in% "missed") "chi-square is too large there, most of all with gaps." else "the steps can hardly fail there."), small,
+      small_group_words(vapply(fits, `[[`, "", "code"))), small,
       rank = 1L),
     if (scale_is_noise(fits[[1]], basis)) note("scale_of_chance", rank = 2L, words =
       "The scale of chi-square is below one, which is mostly chance in groups this small: the first step was judged by the unscaled chi-square."),
@@ -314,4 +314,10 @@ release_note <- function(fits, culprits) {
   }
   note("release", paste0("To go on, read ", culprits$item[1], " as the people of ", quoted(culprits$occasion[1]),
     " would; if its wording explains the difference, lift its equality (`release`), say so, and compare what is left."), culprits$item[1], rank = 2L)
+}
+
+# What small groups mean for steps with these codes: never that steps can hardly fail beside one that did.
+small_group_words <- function(codes) {
+  if (codes[1] %in% "missed") "chi-square is too large there, most of all with gaps." else if (any(codes %in% "missed"))
+    "a step may fail there by chance, and one that holds shows little." else "the steps can hardly fail there."
 }

@@ -113,7 +113,8 @@ suspect_notes <- function(items, scales) {
   )
 }
 
-# The keying of a subscale; where only some of its items hang together it is judged within these, and of the others nothing is said.
+# The keying of a subscale; where only some of its items hang together it is judged within these, and the others
+# count as unclear.
 scale_keying <- function(moments, limits) {
   s <- moments$covariance
   bound <- limit(limits, "item_rest_r")$bound

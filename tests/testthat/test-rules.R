@@ -70,3 +70,10 @@ test_that("the jackknife over clusters has its factor", {
   ends <- core("core_level_intervals")(sums, rbind(within = c(alpha = value, omega = NA), between = c(NA, NA)), .95, 50, core("random_draws"))
   expect_equal(ends$low[1, 1], 1 - (1 - value) * exp(qt(.975, 9) * error), ignore_attr = TRUE)
 })
+
+test_that("small groups are not said to let no step fail beside one that did", {
+  words <- core("small_group_words")
+  expect_match(words(c(configural = "near", metric = "missed")), "may fail there by chance")
+  expect_match(words(c(configural = "missed", metric = "untested")), "chi-square is too large")
+  expect_match(words(c(configural = "met", metric = "near")), "can hardly fail")
+})
