@@ -126,14 +126,18 @@ composite_bounds <- function(x, moments, blocks, regress, joins, scheme, consist
   if (replicates < 20 || (!gives_rows(x, rownames(weight)) && is.null(moments$gamma))) {
     return(NULL)
   }
-  values <- if (is.null(moments$gamma)) {
-    core_resample_composites(source_complete_rows(x, rownames(weight)), blocks, regress, joins, scheme, consistent, weight, replicates, seed)
-  } else {
-    drawn <- with_seed(seed, core_drawn_covariances(moments$covariance, moments$gamma, moments$n, replicates, random_draws))
+  drawn <- function(gamma) {
+    if (is.null(gamma)) {
+      answers <- source_complete_rows(x, rownames(weight))
+      return(core_resample_composites(answers, blocks, regress, joins, scheme, consistent, weight, replicates, seed))
+    }
+    drawn <- with_seed(seed, core_drawn_covariances(moments$covariance, gamma, moments$n, replicates, random_draws))
     core_composites_of(drawn, blocks, regress, joins, scheme, consistent, weight)
   }
+  found <- core_pooled_percentiles(drawn, moments$gamma, moments$pooled, moments$n - 1, level)
+  values <- found$values
   list(
-    ends = vapply(seq_len(ncol(values)), function(j) core_percentile_interval(values[, j], level), numeric(2)),
+    ends = found$ends,
     error = apply(values, 2, stats::sd, na.rm = TRUE), used = sum(stats::complete.cases(values)), items = length(unlist(blocks)), k = length(blocks)
   )
 }

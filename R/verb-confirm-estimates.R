@@ -29,8 +29,6 @@ estimate_table <- function(factors, items, cells, fit, basis, options) {
   out
 }
 
-two_sided_quantile <- function(level, df = Inf) stats::qt(1 - (1 - level) / 2, df)
-
 # Half an interval of standardised values, by their own degrees of freedom where they were pooled over imputations.
 standard_width <- function(rows, level) {
   two_sided_quantile(level, if (is.null(rows$standardised_df)) Inf else rows$standardised_df) * rows$standardised_error

@@ -194,7 +194,8 @@ fit_ordered <- function(basis, cells, factors, start, options) {
     adjusted = fit$test, covariance = fit$inference$covariance,
     within = if (!is.null(basis$pooled) && !is.null(fit$jacobian)) core_weighted_inference(fit$jacobian, fit$weights, basis$pooled$within, basis$n,
       fit$held)$covariance,
-    quadratic = list(inference = fit$inference, jacobian = fit$jacobian, weights = fit$weights, gamma = basis$gamma)
+    quadratic = list(inference = fit$inference, jacobian = fit$jacobian, weights = fit$weights, gamma = basis$gamma,
+      pooled = basis$pooled)
   ))
 }
 

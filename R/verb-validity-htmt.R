@@ -11,20 +11,24 @@ htmt_bounds <- function(x, m, first, second, replicates, geometric, level, seed)
   if (!known) {
     return(none)
   }
-  values <- htmt_replicates(x, m, replicates, geometric, seed)
-  if (is.null(values)) {
+  found <- htmt_intervals(x, m, replicates, geometric, level, seed)
+  if (is.null(found)) {
     return(none)
   }
   at <- cbind(match(second, names(m$blocks)), match(first, names(m$blocks)))
   of <- (at[, 2] - 1) * length(m$blocks) + at[, 1]
-  ends <- vapply(of, function(k) core_percentile_interval(values[, k], level), numeric(2))
-  list(low = ends[1, ], high = ends[2, ])
+  list(low = found[1, of], high = found[2, of])
 }
 
-htmt_replicates <- function(x, m, replicates, geometric, seed) {
+# Both ends by all pairs of subscales (2 x pairs); NULL where nothing can be drawn.
+htmt_intervals <- function(x, m, replicates, geometric, level, seed) {
+  by_draws <- function(draw, centre, gamma, pooled, n) {
+    of <- function(gamma) core_htmt_of(with_seed(seed, draw(centre, gamma, n, replicates, random_draws)), m$blocks, geometric)
+    core_pooled_percentiles(of, gamma, pooled, n - 1, level)$ends
+  }
   if (startsWith(x$about$options$estimator, "ordinal")) {
-    drawn <- with_seed(seed, core_drawn_correlations(x$parts$observed, x$parts$quadratic$gamma, x$about$n, replicates, random_draws))
-    return(core_htmt_of(drawn, m$blocks, geometric))
+    of <- x$parts$quadratic
+    return(by_draws(core_drawn_correlations, x$parts$observed, of$gamma, of$pooled, x$about$n))
   }
   survey <- survey_behind(x)
   items <- colnames(m$r)
@@ -34,12 +38,11 @@ htmt_replicates <- function(x, m, replicates, geometric, seed) {
     if (is.null(moments$gamma)) {
       return(NULL)
     }
-    drawn <- with_seed(seed, core_drawn_covariances(moments$covariance, moments$gamma, moments$n, replicates, random_draws))
-    return(core_htmt_of(drawn, m$blocks, geometric))
+    return(by_draws(core_drawn_covariances, moments$covariance, moments$gamma, moments$pooled, moments$n))
   }
   if (!gives_rows(survey, items)) {
     return(NULL)
   }
   answers <- source_complete_rows(survey, items)
-  if (nrow(answers) >= 20) core_resample_htmt(answers, m$blocks, replicates, seed, geometric)
+  if (nrow(answers) >= 20) apply(core_resample_htmt(answers, m$blocks, replicates, seed, geometric), 2, core_percentile_interval, level)
 }

@@ -69,6 +69,17 @@ test_that("intervals of figures pooled over few imputations have the degrees of 
   found <- tidy(sw_reliability(imputed))[1, ]
   width <- qt(.975, df) * error(moments$gamma) / (1 - alpha)
   expect_equal(c(found$conf.low, found$conf.high), 1 - (1 - alpha) * exp(c(width, -width)))
+  # Percentile intervals of drawn figures are stretched from the normal quantile to that of t.
+  ends <- unlist(tidy(sw_validity(sw_confirm(imputed, estimator = "ml"), replicates = 400), "pairs")[c("htmt_low", "htmt_high")])
+  both <- sw_moments(imputed)
+  htmt <- function(gamma) {
+    drawn <- core("with_seed")(1, core("core_drawn_covariances")(both$covariance, gamma, both$n, 400, core("random_draws")))
+    core("core_htmt_of")(drawn, list(1:4, 5:8), FALSE)[, 2]
+  }
+  drawn <- htmt(both$gamma)
+  wider <- qt(.975, core("core_pooled_df")(sd(drawn), sd(htmt(both$pooled$within)), 2, both$n - 1)) / qnorm(.975)
+  expect_gt(wider, 1.005)
+  expect_equal(unname(ends), median(drawn) + wider * (unname(quantile(drawn, c(.025, .975))) - median(drawn)))
   for (estimator in c("ml", "ordinal")) {
     fit <- sw_confirm(imputed, estimator = estimator)
     of <- fit$tables$estimates[fit$tables$estimates$kind == "loading", ]
