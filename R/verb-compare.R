@@ -39,8 +39,8 @@ sw_compare <- function(..., limits = sw_limits()) {
   tests <- do.call(rbind, utils::combn(names(models), 2, function(two) rival_test(models[two], limits), simplify = FALSE))
   first <- models[[1]]
   new_result("sw_comparison", "Rival structures",
-    tables = c(list(models = table, tests = tests), list(vuong = vuong_table(models, tests, limits))[any(tests$nested == "no") &&
-      has_cases(models)]), notes = comparison_notes(models), n = first$about$n, n_left_out = first$about$n_left_out,
+    tables = c(list(models = table, tests = tests), if (any(tests$nested == "no") && has_cases(models)) list(vuong = vuong_table(models, tests, limits))),
+    notes = comparison_notes(models), n = first$about$n, n_left_out = first$about$n_left_out,
     missing = first$about$missing, options = list(estimator = first$about$options$estimator), parts = list(models = models,
       decision = rival_decision(models, table, tests, limits)),
     limits = limits
@@ -215,5 +215,6 @@ vuong_of <- function(two) {
 
 comparison_notes <- function(models) {
   bad <- names(models)[vapply(models, function(x) x$about$status != "ok", TRUE)]
-  if (length(bad) > 0) note("not_usable", paste0("Do not use ", and_list(bad), ": it did not converge or is improper."), bad, rank = 1L)
+  if (length(bad) > 0) note("not_usable", paste0("Do not use ", and_list(bad), ": ",
+    if (length(bad) == 1) "it did not converge or is improper." else "none of them converged to a proper solution."), bad, rank = 1L)
 }

@@ -55,6 +55,14 @@ random_options <- function(verb, f) {
   Filter(Negate(is.null), lapply(stats::setNames(chosen, vapply(chosen, `[[`, "", "name")), value_of))
 }
 
+# The survey's own structure, one factor, and an item more on the first.
+rivals_of <- function(survey) {
+  own <- sw_structure(survey)
+  items <- unlist(own$factors, use.names = FALSE)
+  c(list(own = own, one = sw_structure(all = items)), if (length(own$factors) > 1)
+    list(crossed = sw_add_loading(own, names(own$factors)[1], items[length(items)]), pair = sw_add_pair(own, items[1], items[2])))
+}
+
 of_survey <- c("keying", "screen", "answering", "option_curves", "dif", "reliability", "factorability", "retention", "explore", "confirm",
   "invariance",
   "composites", "score", "split", "impute", "stability", "resample", "moments")
@@ -62,7 +70,8 @@ of_survey <- c("keying", "screen", "answering", "option_curves", "dif", "reliabi
 tried <- function(seed) {
   set.seed(seed)
   survey <- made_survey()
-  verb <- if (chance(.8)) pick(as.list(of_survey)) else pick(list("validity", "bounds", "compare", "band", "explain", "influence", "reorder"))
+  verb <- if (chance(.8)) pick(as.list(of_survey)) else pick(list("validity", "bounds", "compare", "band", "explain",
+    "influence", "reorder", "congruence", "power", "draft_codebook", "rotate", "join_options", "simulate", "report", "written"))
   f <- get0(paste0("sw_", verb), asNamespace("scalewort"))
   options <- if (!is.null(table[[verb]]) && !is.null(f)) random_options(verb, f) else list()
   if (verb %in% c("explore", "stability")) options$factors <- sample(1:3, 1)
@@ -71,9 +80,14 @@ tried <- function(seed) {
   if (verb == "invariance" && !is.null(survey$wave) && chance(.5)) options <- c(options[setdiff(names(options), c("by", "across"))], across = "wave")
   result <- switch(verb,
     validity = sw_validity(sw_confirm(survey), replicates = 40), bounds = sw_bounds(sw_confirm(survey, estimator = "ml"), replicates = 50),
-    compare = sw_compare(sw_confirm(survey), sw_confirm(survey, sw_structure(all = survey$codebook$items$item))),
-    band = sw_band(sw_score(survey), groups = 3), explain = sw_explain(sw_score(survey), survey$data$id[1]),
-      influence = sw_influence(sw_confirm(survey)),
+    compare = do.call(sw_compare, lapply(rivals_of(survey), sw_confirm, x = survey, estimator = pick(list("auto", "ml", "robust", "uls", "ordinal")))),
+    congruence = sw_congruence(sw_explore(survey, 2), sw_structure(survey)), power = sw_power(sw_confirm(survey)),
+    draft_codebook = sw_draft_codebook(survey$source$data), rotate = sw_rotate(sw_explore(survey, 2, rotation = "none"), pick(list("geomin", "varimax"))),
+    join_options = sw_reliability(sw_join_options(survey, least = 3)), influence = sw_influence(sw_confirm(survey)),
+    simulate = sw_simulate(sw_confirm(survey), n = 40, seed = 1),
+    report = sw_report(sw_reliability(survey), withr::local_tempfile(fileext = ".html")),
+    written = sw_write(sw_score(survey), withr::local_tempfile(fileext = pick(list(".csv", ".xlsx", ".sav", ".dta", ".json")))),
+    band = sw_band(sw_score(survey), groups = 3), explain = sw_explain(sw_score(survey), 1),
     reorder = summary(sw_reliability(survey)), do.call(f, c(list(survey), options)))
   utils::capture.output(print(result))
   if (inherits(result, "sw_result")) {

@@ -202,3 +202,17 @@ test_that("figures of polychoric correlations are left out of weighted surveys, 
   expect_false("omega_sum_low" %in% names(tidy(clustered)))
   expect_true("unweighted" %in% clustered$noted$code)
 })
+
+test_that("solutions whose likelihoods do not exist are compared in words", {
+  set.seed(2)
+  common <- rnorm(32)
+  answers <- as.data.frame(matrix(as.integer(rnorm(32 * 8) + common > .3), 32, dimnames = list(NULL, paste0("i", 1:8))))
+  survey <- sw_survey(answers, data.frame(item = names(answers), scale = rep(c("a", "b"), c(3, 5)), lowest = 0, highest = 1))
+  apart <- sw_structure(survey)
+  structures <- list(apart = apart, pair = sw_add_pair(apart, "i1", "i2"), crossed = sw_add_loading(apart, "a", "i4"))
+  fits <- lapply(structures, sw_confirm, x = survey)
+  expect_error(chol(fits$crossed$parts$implied))
+  compared <- do.call(sw_compare, fits)
+  expect_true("no" %in% compared$tables$tests$nested)
+  expect_null(compared$tables$vuong)
+})
