@@ -13,7 +13,7 @@ answer_kind <- function(survey, items) {
   list(
     options = stats::median(shapes["options", ]), skewness = mean(shapes["skewness", ], na.rm = TRUE), kurtosis = mean(shapes["kurtosis", ],
       na.rm = TRUE),
-    missing = mean(count$missing) / max(count$used, 1)
+    missing = mean(count$missing, na.rm = TRUE) / max(count$used, 1)
   )
 }
 

@@ -18,7 +18,11 @@
 #' @param table Name of a table or view, `c("schema", "table")`, a `DBI::Id()`; or a query that begins with `SELECT` or `WITH`.
 #' @param fetch `"rows"`: single answers are fetched. `"sums"`: only aggregates are. `"auto"`: `"sums"` where `smallest` is given, else `"rows"`.
 #' @param smallest For `"sums"`: the least number of people that a figure may be of. Counts of fewer
-#'   are withheld, and it is said. Which different answers an item has is looked at all the same, to hold them against the codebook.
+#'   are withheld, and it is said, with the next larger one where those withheld are still fewer together, and how many left an item out where these
+#'   are fewer. Sums over people who differ by fewer than `smallest` from everybody, or from those of an earlier question of more or of fewer items,
+#'   are refused, since a subtraction would tell of the few. Which different answers an item has is looked at all the same, to hold them
+#'   against the codebook. No such rule can stop a query that chooses people: two tables, or two connections, know nothing of each other, and
+#'   means and correlations of everybody bound what a rare answer can have been.
 #' @param memory For `"rows"`: how many MB the answers may take.
 #' @return A `sw_table`: a list with `connections`, `name`, `engine`, `columns` (data frame: column, type), `fetch`, `smallest` and `memory`;
 #'   `workers` where shards are asked at the same time.

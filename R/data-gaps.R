@@ -20,7 +20,7 @@ resolved_missing <- function(survey, items, missing, correlation = "pearson") {
 
 # Does anyone in use miss an answer to one of the items?
 misses_any <- function(x, items) {
-  has_answers(x) && any(source_count(x, items)$missing > 0)
+  has_answers(x) && !all(source_count(x, items)$missing %in% 0)
 }
 
 # Moments by likelihood of everybody who answered one of the items, with what says how sure they are: list(status, n, mean,
@@ -171,7 +171,7 @@ near_normal <- function(answers) near_normal_powers(power_sums(answers, colMeans
 # Of those who answered all of the items, whose means these are.
 near_normal_complete <- function(survey, items, mean) {
   counted <- all(lengths(lapply(items, function(item) item_options(item_spec(survey, item)))) > 0)
-  if (counted && all(source_count(survey, items)$missing == 0)) {
+  if (counted && all(source_count(survey, items)$missing %in% 0)) {
     return(near_normal_tallied(survey, items))
   }
   parts <- source_by_rows(survey, items, function(rows, ...) power_sums(rows[stats::complete.cases(rows), , drop = FALSE], mean))

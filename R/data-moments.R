@@ -165,7 +165,7 @@ level_moments <- function(x, items, level) {
 # Items that nobody answered.
 empty_items <- function(survey, items) {
   count <- source_count(survey, items)
-  items[count$missing == count$used]
+  items[count$missing %in% count$used]
 }
 
 # Polychoric correlations in the shape of other moments.

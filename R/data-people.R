@@ -35,7 +35,7 @@ described_people <- function(survey) {
     groups = lapply(stats::setNames(survey$group, survey$group), function(column) counts(source_column(survey, column))),
     dates = date_span(columns, names), age = if (length(age) > 0) list(mean = mean(age), sd = stats::sd(age), low = min(age), high = max(age)),
     born = if (length(born) > 0) range(born), sex = if (!is.na(sex) && !sex %in% survey$group) counts(columns[[sex]]),
-    answered = 1 - sum(count$missing) / max(1, length(items) * count$used),
+    answered = 1 - sum(count$missing, na.rm = TRUE) / max(1, length(items) * count$used),
     complete = if (length(items) > 0) complete_count(survey, items)
   )
 }
@@ -51,7 +51,7 @@ counted_people <- function(survey, items, count) {
     as.table(stats::setNames(found$n[match(survey$waves, as.character(found[[1]]))], survey$waves))
   }
   list(people = if (is.null(survey$id)) count$used else source_people(survey)$people, rows = count$used, aside = count$aside, waves = waves,
-    groups = lapply(stats::setNames(survey$group, survey$group), sizes), answered = 1 - sum(count$missing) / max(1, length(items) * count$used),
+    groups = lapply(stats::setNames(survey$group, survey$group), sizes), answered = 1 - sum(count$missing, na.rm = TRUE) / max(1, length(items) * count$used),
     complete = if (length(items) > 0) complete_count(survey, items))
 }
 

@@ -55,7 +55,7 @@ source_moments.sums_source <- function(survey, items, missing = "listwise", kind
 listwise_sums <- function(survey, items, keying, centre) {
   base <- packed_base(survey$source, items, keying, centre)
   found <- if (is.null(base)) plain_products(survey, items, keying, centre) else packed_products(survey, items, keying, centre, base)
-  enough_people(survey, found$n)
+  tell_apart(survey, items, found$n)
   name_moments(kernel_moments_of(c(found, list(centre = unname(centre)))), items)
 }
 
@@ -72,18 +72,11 @@ plain_products <- function(survey, items, keying, centre) {
 
 all_answered <- function(p) paste0(" WHERE ", paste0("x", seq_len(p), " IS NOT NULL", collapse = " AND "))
 
-enough_people <- function(survey, n) {
-  if (n < least_people(survey$source)) {
-    stop_database("withheld", paste0("Only ", count_of(n, "person", "people"), " answered all of these items; figures of fewer than ",
-      least_people(survey$source), " are withheld."))
-  }
-}
-
 # Sums about provisional means of the pairs who answered both, moved to each item's own mean.
 pairwise_sums <- function(survey, items, keying, centre) {
   base <- packed_base(survey$source, items, keying, centre)
   found <- if (is.null(base)) plain_pairs(survey, items, keying, centre) else packed_pairs(survey, items, keying, centre, base)
-  enough_people(survey, min(found$pairs))
+  tell_pairs_apart(survey, items, found$pairs)
   both <- function(lower) lower + t(lower * lower.tri(lower))
   products <- both(found$products)
   ones <- rep(1, length(items))
@@ -162,6 +155,6 @@ patterns_of_sums <- function(survey, table, items, centre, at) {
     list(n = n, seen = seen, mean = unname(centre[seen] + offset), covariance = unname(products / n - tcrossprod(offset)))
   })
   patterns <- Filter(function(one) length(one$seen) > 0, patterns)
-  small <- vapply(patterns, function(one) one$n < least_people(survey$source), TRUE)
+  small <- hidden_counts(vapply(patterns, `[[`, 0, "n"), least_people(survey$source))
   structure(ordered_patterns(patterns[!small], p), withheld = sum(vapply(patterns[small], `[[`, 0, "n")))
 }

@@ -91,29 +91,19 @@ sums_tallies <- function(survey, items) {
   })
 }
 
-# Without the counts of few people: hidden, the answers they gave; withheld, how many they are; shape, of everybody's answers, as
-# core_describe() gives it, from sums.
-withheld_tally <- function(survey, item, tally) {
-  small <- tally$counts < least_people(survey$source)
-  if (!any(small)) {
-    return(c(tally, withheld = 0))
-  }
-  list(values = tally$values[!small], counts = tally$counts[!small], hidden = tally$values[small], withheld = sum(tally$counts[small]),
-    shape = core_describe(tally$values, tally$counts))
-}
-
 #' @export
 source_count.sums_source <- function(survey, items = character()) {
   used <- sums_used(survey)
   of <- if (length(items) > 0) sums_tallies(survey, items)
-  list(used = used, aside = survey$source$rows - used, missing = vapply(of, function(one) used - sum(one$counts) - one$withheld, 0))
+  list(used = used, aside = survey$source$rows - used, missing = vapply(of, function(one) one$missing, 0))
 }
 
 #' @export
 source_tally.sums_source <- function(survey, item) {
   spec <- item_spec(survey, item)
   tally <- sums_tallies(survey, item)[[1]]
-  out <- c(over_options(tally[c("values", "counts")], spec), tally[intersect(c("hidden", "withheld", "shape"), names(tally))])
+  tell_apart(survey, item, sum(tally$counts) + tally$withheld, of_everybody = FALSE)
+  out <- c(over_options(tally[c("values", "counts")], spec), tally[intersect(c("hidden", "withheld", "missing", "shape"), names(tally))])
   if (!is.na(spec$answer)) out$chosen <- chosen_options(spec, source_cells(survey, item))
   out
 }
@@ -147,6 +137,7 @@ source_tables.sums_source <- function(survey, items, complete) {
     }
     pairs <- lapply(seq_len(nrow(at)), function(k) counted(c(at[k, 1], at[k, 2])))
     stop_for_small_cells(source, pairs, items, at)
+    for (k in seq_along(pairs)) tell_apart(survey, if (complete) items else items[at[k, ]], sum(pairs[[k]]))
     some <- paste0(" WHERE ", paste0("x", seq_len(p), " IS NOT NULL", collapse = if (complete) " AND " else " OR "))
     cases <- summed(survey, "count(*)", function(connection) apart_sql(survey, connection, items, keying, centre), some)
     list(status = "ok", values = stats::setNames(values, items), items = lapply(seq_len(p), function(j) as.vector(counted(j))), pairs = pairs,
@@ -199,7 +190,7 @@ sums_crossed <- function(survey, item, own, complete, value) {
     for (name in c("answer", "total", "given", "n")) found[[name]] <- as.numeric(found[[name]])
     found$value <- if (length(value) > 0) labelled_values(survey$source, value, found$value) else rep(NA, nrow(found))
     found <- crossed_counts(found[c("answer", "total", "given", "value")], found$n)
-    found[found$n >= least_people(survey$source), ]
+    found[!hidden_counts(found$n, least_people(survey$source)), ]
   })
 }
 
@@ -209,7 +200,7 @@ source_cells.sums_source <- function(survey, item) {
     found <- do.call(rbind, from_shards(survey$source, function(connection) {
       paste0("SELECT ", cell_sql(survey$source, connection, item), " AS value, count(*) AS n", these_cases(survey, connection), " GROUP BY 1")
     }))
-    found <- found[found$n >= least_people(survey$source), ]
+    found <- found[!hidden_counts(found$n, least_people(survey$source)), ]
     list(values = found$value, n = as.numeric(found$n))
   })
 }
@@ -236,8 +227,9 @@ source_totals.sums_source <- function(survey, items) {
         " GROUP BY ", total)
     })
     out <- totals_added(lapply(parts, function(part) lapply(as.list(part), as.numeric)))
-    fine <- out$n >= least_people(survey$source)
-    lapply(out, `[`, fine)
+    tell_apart(survey, items, sum(out$n))
+    shown <- !hidden_counts(out$n, least_people(survey$source))
+    lapply(out, `[`, shown)
   })
 }
 
@@ -262,7 +254,7 @@ source_distinct.sums_source <- function(survey, columns) {
     }))
     if (nrow(found) > 10000) stop_input(paste0(and_list(quoted(columns)), " has more than 10,000 different values: are these groups?"))
     found <- crossed_counts(found[columns], found$n)
-    found <- found[found$n >= least_people(survey$source), ]
+    found <- found[!hidden_counts(found$n, least_people(survey$source)), ]
     found[columns] <- label_groups(found[columns], survey$source$labels$codebook, intersect(survey$source$labels$group, columns))
     found
   })

@@ -41,18 +41,18 @@ format.sw_survey <- function(x, ...) {
   refuse_more(...)
   items <- analysed_items(x)
   count <- source_count(x, items)
-  missing <- sum(count$missing)
+  missing <- sum(count$missing, na.rm = TRUE)
   cells <- length(items) * count$used
   aside <- count$aside
   tests <- intersect(items, test_items(x))
   people <- repeated_people(x)
   several <- if (!is.null(people)) c(wrap_note(paste0(people$people, " people in ", count$used, " rows",
     if (is.null(x$wave)) ": if these are waves, name their column in `wave`." else ".")), "")
-  skipped <- sum(vapply(tests, unanswered_count, 0, survey = x)) - sum(count$missing[tests])
+  skipped <- sum(vapply(tests, unanswered_count, 0, survey = x)) - sum(count$missing[tests], na.rm = TRUE)
   c(
     strwrap(paste0(
       "Answers of ", count_of(count$used, "case"), " to ", count_of(length(items), "item"), "; ",
-      format_number(missing / cells, "percent"), " missing",
+      if (anyNA(count$missing)) "at least ", format_number(missing / cells, "percent"), " missing",
       if (skipped > 0) paste0("; ", count_of(skipped, "skipped answer counts as wrong", "skipped answers count as wrong")),
       if (aside > 0) paste0("; ", count_of(aside, "case"), " not in use"), "."
     ), output_width() - 1), "",

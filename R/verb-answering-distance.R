@@ -28,7 +28,7 @@ centre_of <- function(survey, items, robust) {
     return(NULL)
   }
   counts <- source_count(survey, items)
-  if (!robust && all(counts$missing == 0) && counts$used > length(items) + 1) {
+  if (!robust && all(counts$missing %in% 0) && counts$used > length(items) + 1) {
     found <- source_moments(survey, items)
     found$covariance <- found$covariance * (found$n - 1) / found$n
     return(found)

@@ -175,9 +175,7 @@ sum_reliability <- function(found, level) {
 
 # Polychoric correlations; where a table of a database withholds them, a status in place of an error.
 pairs_or_none <- function(x, items, treatment, covariance) {
-  tryCatch(polychoric_pairs(x, items, treatment, covariance), scalewort_error_database = function(e) {
-    if (e$reason == "withheld") list(status = "withheld") else stop(e)
-  })
+  unless_withheld(polychoric_pairs(x, items, treatment, covariance), list(status = "withheld"))
 }
 
 check_weights <- function(weights, scales) {
@@ -335,7 +333,7 @@ moments_without_each <- function(x, items, complete, seed, also) {
     list(count = count, of = with_seed(seed, random_draws$sample(rep_len(seq_len(count), max(unit))))[unit])
   }
   counts <- source_count(x, items)
-  if (complete && is.null(x$weight) && all(counts$missing == 0)) {
+  if (complete && is.null(x$weight) && all(counts$missing %in% 0)) {
     groups <- groups_of(survey_cluster(x, rep(TRUE, counts$used)), counts$used)
     if (min(tabulate(groups$of, groups$count)) > 1) {
       return(source_left_out(x, items, groups$of, groups$count))

@@ -79,7 +79,8 @@ describe_items <- function(survey, specs, counts, limits) {
     }
     keyed <- !is.na(spec$answer)
     unused <- count$values[count$counts == 0 & !count$values %in% count$hidden]
-    answered <- sum(count$counts) + sum(count$withheld)
+    # A table of sums withholds how many answered where fewer did not than it tells of.
+    answered <- if (is.null(count$missing)) sum(count$counts) + sum(count$withheld) else n_cases - count$missing
     list(
       item = spec$item, scale = spec$scale, direction = spec$direction, n = answered, missing = n_cases - answered,
       mean = shape[["mean"]], sd = shape[["sd"]], skewness = shape[["skewness"]], kurtosis = shape[["kurtosis"]],
@@ -146,7 +147,7 @@ screened_whole <- function(survey, items) {
 
 screened_moments <- function(survey, items) {
   missing <- if (source_count(survey)$used > 20000) "listwise" else "auto"
-  tryCatch(survey_moments(survey, items, missing, spread = TRUE), scalewort_error_numeric = function(e) NULL)
+  tryCatch(unless_withheld(survey_moments(survey, items, missing, spread = TRUE)), scalewort_error_numeric = function(e) NULL)
 }
 
 order_items <- function(table, specs, order) {
@@ -158,11 +159,12 @@ order_items <- function(table, specs, order) {
 }
 
 screening_moments <- function(survey, items) {
-  complete <- source_moments(survey, items)
+  complete <- unless_withheld(source_moments(survey, items), list(status = "withheld"))
   if (complete$status == "ok" && complete$n > length(items)) {
     return(c(complete, missing = "listwise"))
   }
-  c(source_moments(survey, items, "pairwise"), missing = "pairwise")
+  none <- list(covariance = matrix(NA_real_, length(items), length(items), dimnames = list(items, items)), n = NA_real_)
+  c(unless_withheld(source_moments(survey, items, "pairwise"), none), missing = "pairwise")
 }
 
 option_table <- function(specs, counts) {

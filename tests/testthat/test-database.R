@@ -177,7 +177,10 @@ test_that("withheld counts change neither means nor who is said to have answered
   survey <- sw_survey(sw_table(lite, "answers", smallest = 60), demo_book(), group = "district")
   columns <- c("item", "n", "missing", "mean", "sd", "skewness", "kurtosis", "item_total_r")
   screening <- sw_screen(survey)
-  expect_equal(screening$tables$items[columns[1:7]], sw_screen(memory)$tables$items[columns[1:7]])
+  # How many left an item out is withheld, too, where these are few, and with it how many answered.
+  plain <- sw_screen(memory)$tables$items[columns[1:7]]
+  plain[plain$missing > 0 & plain$missing < 60, c("n", "missing")] <- NA
+  expect_equal(screening$tables$items[columns[1:7]], plain)
   expect_equal(screening$tables$items$unused, sw_screen(memory)$tables$items$unused)
   expect_true(any(is.na(screening$tables$options$n)) && !any(screening$tables$options$n < 60, na.rm = TRUE))
   expect_true(is.na(screening$tables$missing_test$statistic))

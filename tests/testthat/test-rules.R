@@ -23,7 +23,7 @@ test_that("an item is accused of its keying at a level shared by all items, and 
 })
 
 test_that("a table of sums withholds counts below the smallest, and gives those that reach it", {
-  data <- data.frame(id = 1:40, q = rep(1:3, c(5, 4, 31)), w = rep_len(1:5, 40))
+  data <- data.frame(id = 1:40, q = rep(1:4, c(5, 4, 4, 27)), w = rep_len(1:5, 40))
   connection <- local_sqlite(a = data)
   book <- data.frame(item = c("q", "w"), scale = "s", lowest = 1, highest = 5)
   survey <- sw_survey(sw_table(connection, "a", fetch = "sums", smallest = 5), book, id = "id")
@@ -76,4 +76,32 @@ test_that("small groups are not said to let no step fail beside one that did", {
   expect_match(words(c(configural = "near", metric = "missed")), "may fail there by chance")
   expect_match(words(c(configural = "missed", metric = "untested")), "chi-square is too large")
   expect_match(words(c(configural = "met", metric = "near")), "can hardly fail")
+})
+
+test_that("a table of sums tells nothing of few people by subtraction", {
+  set.seed(5)
+  data <- data.frame(id = 1:200, a = rep_len(1:4, 200), b = rep(1:4, c(3, 6, 91, 100)), c = sample(1:4, 200, TRUE), d = sample(1:4, 200, TRUE))
+  data$c[50] <- NA
+  data$d[1:40] <- NA
+  connection <- local_sqlite(a = data)
+  book <- data.frame(item = c("a", "b", "c", "d"), scale = "s", lowest = 1, highest = 4)
+  made <- function(query = "a", least = 5) sw_survey(sw_table(connection, query, fetch = "sums", smallest = least), book, id = "id")
+  survey <- made()
+  # Three gave one answer: alone, they would be what is left of the whole; the next larger count goes with them.
+  hidden <- core("source_tally")(survey, "b")
+  expect_equal(list(hidden$hidden, hidden$withheld, hidden$counts[hidden$values > 2]), list(c(1, 2), 9, c(91, 100)))
+  # One of 200 missing.
+  expect_equal(core("source_count")(survey, c("a", "c", "d"))$missing, c(a = 0, c = NA, d = 40))
+  items <- tidy(sw_screen(made()))
+  expect_true(all(is.na(items[items$item == "c", c("n", "missing")])))
+  expect_error(sw_moments(made(), items = c("a", "c"), missing = "listwise"), "differ from everybody by fewer than 5", class = "scalewort_error_database")
+  expect_equal(sw_moments(made(), items = c("a", "d"), missing = "listwise")$n, 160)
+  # Asked after those who answered a and d, those who answered a, c and d as well are one fewer.
+  survey <- made()
+  sw_moments(survey, items = c("a", "d"), missing = "listwise")
+  expect_error(sw_moments(survey, items = c("a", "c", "d"), missing = "listwise"), "by fewer than 5 people", class = "scalewort_error_database")
+  expect_error(sw_moments(made(), items = c("a", "c", "d"), missing = "pairwise"), "by fewer than 5 people", class = "scalewort_error_database")
+  expect_equal(sw_moments(made("SELECT * FROM a WHERE c IS NOT NULL"), items = c("a", "c", "d"), missing = "listwise")$n,
+    sum(!is.na(data$c) & !is.na(data$d)))
+  expect_equal(sw_moments(made(least = 1), items = c("a", "c", "d"), missing = "pairwise")$n_left_out, 0)
 })
