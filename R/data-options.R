@@ -9,7 +9,7 @@ options_table <- local({
       whole <- function(options) Map(function(entry, name) whole_entry(entry, name, raw$shared), options, names(options))
       kept <<- list(
         verbs = lapply(raw$verbs, function(verb) c(verb["step"], list(options = whole(verb$options)))),
-        commands = lapply(raw$commands, whole), plan = whole(raw$plan)
+        commands = lapply(raw$commands, whole), plan = whole(raw$plan), sizes = raw$sizes
       )
     }
     kept

@@ -4,6 +4,7 @@
 read_sheet <- function(path, how) {
   need_package("readxl", "XLSX")
   sheet <- if (is.null(how$sheet)) 1 else how$sheet
+  if (grepl("[.]xlsx$", path, ignore.case = TRUE)) check_unpacked(path, how)
   data <- try_to_read(path, "an XLSX file", suppressMessages(as.data.frame(
     readxl::read_excel(path, sheet = sheet, .name_repair = "minimal", guess_max = 1e5)
   )))

@@ -7,8 +7,9 @@ read_packed <- function(path, how) {
   on.exit(unlink(folder, recursive = TRUE))
   if (grepl("[.]gz$", path, ignore.case = TRUE)) {
     inner <- file.path(folder, sub("[.]gz$", "", basename(path), ignore.case = TRUE))
-    try_to_read(path, "a packed file", writeBin(read_all(gzfile(path, "rb")), inner))
+    try_to_read(path, "a packed file", writeBin(read_all(gzfile(path, "rb"), path, how), inner))
   } else {
+    check_unpacked(path, how)
     names <- try_to_read(path, "a ZIP file", utils::unzip(path, list = TRUE)$Name)
     names <- names[!grepl("/$|^__|(^|/)[.]", names)]
     if (length(names) != 1) {
@@ -22,11 +23,33 @@ read_packed <- function(path, how) {
   table
 }
 
-read_all <- function(connection) {
+# No more is unpacked than may be, however little the file says that it holds.
+read_all <- function(connection, path, how) {
   on.exit(close(connection))
   parts <- list()
-  while (length(part <- readBin(connection, "raw", 1e7)) > 0) parts[[length(parts) + 1]] <- part
+  while (length(part <- readBin(connection, "raw", 1e7)) > 0) {
+    parts[[length(parts) + 1]] <- part
+    check_size(path, sum(lengths(parts)), how)
+  }
   do.call(c, parts)
+}
+
+check_unpacked <- function(path, how) {
+  check_size(path, sum(try_to_read(path, "a ZIP file", utils::unzip(path, list = TRUE)$Length)), how)
+}
+
+check_size <- function(path, bytes, how) {
+  most <- options_table()$sizes$unpacked
+  if (bytes > most * 2^20 && !isTRUE(how$trust)) stop_file(paste0("The packed file unpacks to more than ", format(most, big.mark = ","), " MB: ", path),
+    hint = "If you know where it is from, say so: `trust = TRUE` (`--trust`).")
+}
+
+check_column_count <- function(path, table, how) {
+  most <- options_table()$sizes$columns
+  if (length(table$data) > most && !isTRUE(how$trust)) stop_file(paste0("The file has ", format(length(table$data), big.mark = ","), " columns, more than ",
+    format(most, big.mark = ","), ": ", path[1]),
+  hint = "Are rows and columns the wrong way round? If not, say so: `trust = TRUE` (`--trust`).")
+  table
 }
 
 # Several files of one instrument, bound by the names of their columns.

@@ -22,8 +22,8 @@
 #'   for all items of the codebook in order, equally wide.
 #' @param sheet For XLSX: name or number of the sheet.
 #' @param id,wave,wide As in [sw_survey()].
-#' @param trust For RDS: read it? Such a file can run code when it is read, so that only one whose
-#'   origin is known should be.
+#' @param trust Read RDS, which can run code when it is read, and files that unpack to more than 2,000 MB or have more than 20,000 columns?
+#'   Only for a file whose origin is known.
 #' @return A `sw_survey`.
 #' @section Errors: `scalewort_error_file` when the file is not there, empty,
 #'   truncated, ragged or of an unknown kind; else those of [sw_survey()].
@@ -103,7 +103,7 @@ read_table <- function(path, how = list(header = TRUE)) {
     xlsx = read_sheet, xls = read_sheet, parquet = read_parquet_file, sav = read_haven, zsav = read_haven, por = read_haven,
     dta = read_haven, xpt = read_haven, rds = read_rds_file
   )
-  if (kind %in% names(readers)) readers[[kind]](path, how) else read_text(path, how)
+  check_column_count(path, if (kind %in% names(readers)) readers[[kind]](path, how) else read_text(path, how), how)
 }
 
 check_paths <- function(path, arg = "path") {

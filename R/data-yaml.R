@@ -23,7 +23,8 @@ read_yaml <- function(path, what, handlers = list()) {
 parsed_yaml <- function(lines, handlers = list()) {
   # Few aliases of aliases are billions of values.
   aliases <- sum(lengths(regmatches(lines, gregexpr("(^|[\\[,:{-]|[[:space:]])\\*[A-Za-z0-9_]+", lines))))
-  if (aliases > most_aliases) stop(paste0("more than ", most_aliases, " aliases"), call. = FALSE)
+  most <- options_table()$sizes$aliases
+  if (aliases > most) stop(paste0("more than ", most, " aliases"), call. = FALSE)
   yaml::yaml.load(paste(lines, collapse = "\n"), eval.expr = FALSE, handlers = c(plain_numbers, handlers))
 }
 
@@ -44,5 +45,3 @@ plain_float <- function(text) {
 
 # YAML takes 0,5 for a number of base eight, and 1:30 for one of base sixty: here they are text.
 plain_numbers <- list(int = plain_int, `int#oct` = plain_int, `int#base60` = plain_int, `float#fix` = plain_float, `float#base60` = plain_float)
-
-most_aliases <- 100
