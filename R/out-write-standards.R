@@ -50,18 +50,31 @@ ddi_variable <- function(name, values, label, codebook) {
   codes <- sort(unique(values[none & !is.na(values) & nzchar(trimws(values))]))
   counted <- vapply(c(categories, codes), function(v) sum(values %in% v), 0L)
   lacking <- rep(c("", " missing=\"Y\""), c(length(categories), length(codes)))
+  words <- category_words(c(categories, codes), spec)
   paste0(
     "    <var ID=\"V_", gsub("[^A-Za-z0-9_.-]", "_", name), "\" name=\"", escape_html(name), "\" intrvl=\"", if (numeric && !item) "contin" else
       "discrete", "\">", tag("labl", label), if (item) paste0("<qstn>", tag("qstnLit", spec$wording), "</qstn>") else "",
     if (item && numeric && !is.na(spec$lowest)) paste0("<valrng><range min=\"", spec$lowest, "\" max=\"", spec$highest, "\"/></valrng>") else "",
     if (length(codes) > 0) paste0("<invalrng>", paste0("<item VALUE=\"", escape_html(as.character(codes)), "\"/>", collapse = ""), "</invalrng>"),
     summary,
-    paste0("<catgry", lacking, "><catValu>", escape_html(as.character(c(categories, codes))), "</catValu><catStat type=\"freq\">",
+    paste0("<catgry", lacking, "><catValu>", escape_html(as.character(c(categories, codes))), "</catValu>", words, "<catStat type=\"freq\">",
       counted, "</catStat></catgry>",
       recycle0 = TRUE, collapse = ""),
     if (!is.null(attr(values, "made_of"))) tag("codInstr", paste("made of", paste(attr(values, "made_of"), collapse = ", "))) else "",
     paste0("<varFormat type=\"", if (numeric) "numeric" else "character", "\"/>"), "</var>"
   )
+}
+
+# What the codebook calls each value, of an item or of any other column that has labels: answers, and codes for none.
+category_words <- function(values, spec) {
+  if (is.null(spec) || length(values) == 0) {
+    return(character(length(values)))
+  }
+  labels <- parse_labels(spec$labels)
+  codes <- missing_codes(spec$missing)
+  why <- c(skipped = "skipped", unseen = "not shown", missing = "")[codes$kind]
+  said <- c(stats::setNames(as.character(names(labels)), labels), stats::setNames(why, codes$code))[as.character(values)]
+  ifelse(is.na(said) | !nzchar(said), "", paste0("<labl>", escape_html(said), "</labl>"))
 }
 
 # Frictionless Table Schema: a field a column.

@@ -76,7 +76,7 @@ if ("checks" %in% wanted_for) {
   programs <- c(programs,
     `libpq-dev` = function(name) file.exists("/usr/include/postgresql/libpq-fe.h") || has_program("pg_config"),
     postgresql = function(name) has_program("initdb") || length(Sys.glob("/usr/lib/postgresql/*/bin/initdb")) > 0,
-    chromium = has_program, `python3-jsonschema` = has_module, `python3-openpyxl` = has_module,
+    chromium = has_program, `python3-jsonschema` = has_module, `python3-openpyxl` = has_module, `python3-docx` = has_module,
     `libreoffice-writer-nogui` = function(name) nzchar(Sys.which("soffice")), `poppler-utils` = function(name) nzchar(Sys.which("pdftotext")))
 }
 # From the npm registry, into the checkout.

@@ -78,3 +78,39 @@ test_that("a workbook names no part that is not in it, and a reader that did not
   code <- paste0("import openpyxl; b = openpyxl.load_workbook('", path, "'); s = b[b.sheetnames[0]]; print(s.max_row, s.cell(1, 1).value)")
   expect_equal(system2(python_with("openpyxl"), c("-c", shQuote(code)), stdout = TRUE), "641 id")
 })
+
+test_that("the names of values of every coded column are in DDI", {
+  book <- data.frame(item = c("q1", "q2", "sex"), scale = c("s", "s", NA), lowest = c(1, 1, NA), highest = c(3, 3, NA),
+    labels = c("1=no; 2=it depends; 3=yes & more", NA, "1=woman; 2=man"), missing = c("skipped:-9", NA, NA), role = c("scored", "scored", "aside"))
+  data <- data.frame(q1 = c(1, 2, 3, -9), q2 = c(1, 3, 2, 2), sex = c(1, 2, 2, 1))
+  path <- withr::local_tempfile(fileext = ".xml")
+  sw_write(sw_score(sw_survey(data, book), method = "mean"), path)
+  of <- function(name) {
+    categories <- xml2::xml_find_all(xml2::read_xml(path), paste0("//d:var[@name='", name, "']/d:catgry"), c(d = "ddi:codebook:2_5"))
+    stats::setNames(xml2::xml_text(xml2::xml_find_first(categories, "d:labl", c(d = "ddi:codebook:2_5"))),
+      xml2::xml_text(xml2::xml_find_first(categories, "d:catValu", c(d = "ddi:codebook:2_5"))))
+  }
+  expect_equal(of("q1"), c(`1` = "no", `2` = "it depends", `3` = "yes & more", `-9` = "skipped"))
+  expect_true("woman" %in% of("sex") || "woman" %in% names(of("sex")))
+  expect_true(xml2::xml_validate(xml2::read_xml(path), xml2::read_xml(system.file("codebook.xsd", package = "rddi", mustWork = TRUE))))
+})
+
+test_that("SAV and DOCX open in readers that did not write them", {
+  skip_without("foreign", "python's docx", "pandoc")
+  survey <- sw_demo("plotholders")
+  survey$codebook$items$labels[1] <- "1=never; 5=always"
+  scores <- sw_score(survey)
+  path <- withr::local_tempfile(fileext = ".sav")
+  sw_write(scores, path)
+  back <- suppressWarnings(foreign::read.spss(path, use.value.labels = FALSE, to.data.frame = TRUE))
+  expect_equal(as.vector(back$calm_mean), as.vector(augment(scores)$calm_mean))
+  expect_equal(sum(back$calm1, na.rm = TRUE), sum(survey$answers$calm1, na.rm = TRUE))
+  expect_setequal(names(attr(back$calm1, "value.labels")), c("never", "always"))
+  expect_equal(unname(attr(back, "variable.labels")["calm2"]), survey$codebook$items$wording[2])
+  page <- withr::local_tempfile(fileext = ".docx")
+  sw_report(sw_reliability(survey), page)
+  code <- paste0("import docx; d = docx.Document('", page, "'); print(len(d.tables)); print(' '.join(p.text for p in d.paragraphs))")
+  read <- system2(python_with("docx"), c("-c", shQuote(code)), stdout = TRUE)
+  expect_gt(as.numeric(read[1]), 1)
+  expect_match(paste(read[-1], collapse = " "), "Alpha", fixed = TRUE)
+})
