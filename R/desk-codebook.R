@@ -3,10 +3,30 @@
 codebook_columns <- c("item", "wording", "scale", "direction", "lowest", "highest", "labels", "answer", "options", "role", "missing")
 
 desk_codebook <- function(desk, words) {
-  path <- beside_plan(desk$path)(desk$raw$codebook)
-  htmltools::tagList(
-    codebook_form(utils::read.csv(path, colClasses = "character", encoding = "UTF-8", check.names = FALSE), desk$codebook_faults, words),
-    survey_controls(desk, words))
+  htmltools::tagList(codebook_form(codebook_cells(codebook_path(desk)), desk$codebook_faults, words), survey_controls(desk, words))
+}
+
+codebook_path <- function(desk) beside_plan(desk$path)(desk$raw$codebook)
+
+# The codebook, in whatever form it is kept, as text by column, "" where nothing is said.
+codebook_cells <- function(path) {
+  items <- as.data.frame(sw_codebook(path))
+  items[] <- lapply(items, function(column) {
+    text <- as.character(column)
+    ifelse(is.na(text), "", text)
+  })
+  items
+}
+
+# Kept in its own form. What is no plain table, and may hold comments or colours, leaves a copy as it was.
+write_codebook <- function(book, path) {
+  copy <- sub("([.][^.]*)$", "-before\\1", path)
+  if (!grepl("[.](csv|tsv)$", path, ignore.case = TRUE) && !file.exists(copy)) file.copy(path, copy)
+  if (!grepl("[.]ya?ml$", path, ignore.case = TRUE)) {
+    return(sw_write(book, path, overwrite = TRUE))
+  }
+  rows <- apply(codebook_cells(book), 1, function(row) as.list(row[nzchar(row)]), simplify = FALSE)
+  write_safely(path, TRUE, function(draft) writeLines(yaml::as.yaml(list(items = unname(rows))), draft))
 }
 
 # faults: as the codebook's error lists them, "row 3, item x: ...".
@@ -62,8 +82,8 @@ loose_faults <- function(faults, table) {
 
 # The codebook with changed cells, written where the plan has it; what does not fit is given back, and nothing is written.
 save_codebook <- function(desk, cells) {
-  path <- beside_plan(desk$path)(desk$raw$codebook)
-  table <- utils::read.csv(path, colClasses = "character", encoding = "UTF-8", check.names = FALSE)
+  path <- codebook_path(desk)
+  table <- codebook_cells(path)
   for (one in cells) table[as.integer(one$row), one$field] <- one$value
   if ("guessed" %in% names(table)) table$guessed <- ""
   tryCatch({
@@ -74,7 +94,7 @@ save_codebook <- function(desk, cells) {
     data.table::fwrite(table, draft)
     beside <- function(file) ifelse(file == draft, draft, beside_plan(desk$path)(file))
     decided_survey(read_planned(utils::modifyList(plan, list(codebook = draft)), beside), plan)
-    sw_write(book, path, overwrite = TRUE)
+    write_codebook(book, path)
     desk$codebook_faults <- NULL
     NULL
   }, scalewort_error = function(e) {

@@ -189,6 +189,27 @@ test_that("a codebook with faults is not written, and each fault stands in its c
   expect_equal(sw_codebook(path)$items$wording[1], "After an hour I feel calm.")
 })
 
+test_that("a codebook in any form is shown and saved in that form, and what a person made by hand leaves a copy", {
+  table <- utils::read.csv(system.file("extdata", "plotholders-draft-codebook.csv", package = "scalewort"), colClasses = "character")
+  for (form in c("yml", "xlsx", "csv")) {
+    desk <- demo_desk()
+    path <- file.path(dirname(desk$path), paste0("book.", form))
+    if (form == "yml") writeLines(yaml::as.yaml(list(items = lapply(seq_len(nrow(table)), function(i) Filter(nzchar, as.list(table[i, ]))))), path)
+    if (form == "xlsx") openxlsx::write.xlsx(table, path)
+    if (form == "csv") utils::write.csv2(table, path, row.names = FALSE)
+    plan <- readLines(desk$path)
+    writeLines(sub("plotholders-draft-codebook.csv", basename(path), plan), desk$path)
+    desk <- core("new_desk")(desk$path)
+    before <- sw_codebook(path)$items
+    expect_holds(as.character(core("desk_codebook")(desk, words_en)), "I keep to myself on the site")
+    expect_null(core("save_codebook")(desk, list(list(row = 1, field = "wording", value = "After an hour \u2026"))), info = form)
+    after <- sw_codebook(path)$items
+    expect_equal(after$wording[1], "After an hour \u2026")
+    expect_equal(after[-1, setdiff(names(after), "guessed")], before[-1, setdiff(names(before), "guessed")], info = form)
+    expect_equal(file.exists(sub("[.]", "-before.", path)), form != "csv")
+  }
+})
+
 test_that("only who has the token gets the page; a second window is told so", {
   desk <- demo_desk()
   app <- core("desk_app")(desk$path, token = "secret")
