@@ -33,6 +33,26 @@ keep_figures <- function(folder, decisions, figures) {
   write_safely(file.path(folder, "figures.json"), TRUE, function(draft) jsonlite::write_json(known, draft, auto_unbox = TRUE, digits = NA))
 }
 
+# The figures that no decision was waited for with: when the next one was taken before the work behind had ended. What is worked out for them is not
+# kept in the place of what the plan says now.
+tell_decisions <- function(path, folder, said) {
+  raw <- read_plan(path, decided = FALSE)
+  told <- read_effects(folder)
+  for (i in rev(seq_along(raw$decisions)) - 1) {
+    former <- utils::head(raw$decisions, i)
+    if (!is.null(told[[decisions_key(former)]])) next
+    said("telling what each decision changed")
+    plan <- decided_plan(replace(raw, "decisions", list(former)))
+    survey <- planned_survey(plan, beside_plan(path))
+    kept <- list(key = hash_of(list(path, former)), get = function(...) NULL, put = function(...) NULL)
+    found <- run_steps(list(answers = survey), step_options(plan, beside_plan(path)), plan_common(plan), store = kept,
+      only = c("keying", "exploration", "confirmation"), failed = failed_step)
+    close_table(survey)
+    figures <- desk_figures(found$have)
+    keep_figures(folder, former, figures[is.finite(figures)])
+  }
+}
+
 # Words of what changed from one set of figures to the next, "alpha kinship .305 -> .776"; "" where nothing or not known yet.
 effect_words <- function(before, after) {
   if (is.null(before) || is.null(after)) {

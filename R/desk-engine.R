@@ -110,6 +110,7 @@ desk_work <- function(path) {
     flush(stdout())
   }
   run_steps(list(answers = survey), step_options(plan, beside), plan_common(plan), said, store, failed = failed_step)
+  tell_decisions(path, store$folder, said)
   invisible(NULL)
 }
 

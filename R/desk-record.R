@@ -10,10 +10,21 @@ desk_record <- function(desk, found, words) {
     place_title(words$record),
     if (nrow(table) == 0) htmltools::tags$p(words$nothing_decided) else htmltools::tags$ol(class = "record", rows),
     if (nrow(table) > 0) htmltools::tags$p(act_button(words$back_to_start, "back_to", index = 0L)),
+    undone_trials(desk$raw$undone, words),
     as_text(words$as_plan, paste(utf8_lines(desk$path), collapse = "\n"), "as-plan"),
     as_text(words$as_r, paste(desk_code(desk, found), collapse = "\n"), "as-r"),
     as_text(words$as_sentences, paste(with_language(settings, unlist(lapply(results, said))), collapse = "\n\n"), "as-sentences")
   )
+}
+
+# What was tried and undone, folded away: the next decision forgets it.
+undone_trials <- function(undone, words) {
+  if (length(undone) == 0) {
+    return(NULL)
+  }
+  htmltools::tags$details(id = "undone", htmltools::tags$summary(`data-key` = "undone", paste0(words$undone, " (", length(undone), ")")),
+    htmltools::tags$ul(lapply(undone, function(d) htmltools::tags$li(decision_words(d, words)))),
+    htmltools::tags$p(act_button(words$redo, "redo")))
 }
 
 # What, why (to be changed in place), what it changed, and the way back to it.

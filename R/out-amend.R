@@ -44,5 +44,6 @@ renamed_factor <- function(structure, of, to) {
   structure$unlinked <- lapply(structure$unlinked, change)
   structure$higher <- lapply(structure$higher, change)
   structure$named <- structure$named[structure$named != of]
+  structure$given <- c(setdiff(structure$given, of), to)
   structure
 }

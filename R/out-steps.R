@@ -150,7 +150,9 @@ first_structure <- function(have, o, c) {
   cutoff <- if (is.null(o$cutoff)) limit(c$limits, "loading")$bound else o$cutoff
   if (identical(from, "exploration")) {
     if (is.null(have$exploration)) stop_input("The plan takes its structure from an exploration, and leaves the exploration out.")
-    return(named_by_subscale(drop_thin_factors(sw_structure(have$exploration, cutoff = cutoff)), have$survey))
+    structure <- drop_thin_factors(sw_structure(have$exploration, cutoff = cutoff))
+    structure$given <- intersect(have$exploration$parts$source$names, names(structure$factors))
+    return(named_by_subscale(structure, have$survey))
   }
   if (inherits(from, "sw_structure")) {
     return(from)
@@ -168,20 +170,34 @@ drop_thin_factors <- function(structure) {
   structure
 }
 
-# A factor whose items all come from one subscale, and take from it what no other factor does, gets
-# its name.
+# A factor at home in a subscale gets its name, unless somebody named it.
 named_by_subscale <- function(structure, survey) {
-  scales <- survey_scales(survey)
-  if (length(scales) == 0) {
-    return(structure)
-  }
-  homes <- lapply(structure$factors, function(items) names(scales)[vapply(scales, function(s) any(items %in% s), TRUE)])
-  clear <- lengths(homes) == 1 & !unlist(lapply(homes, `[`, 1)) %in% unlist(homes)[duplicated(unlist(homes))]
-  if (any(clear)) {
-    structure$named <- stats::setNames(unlist(homes[clear]), names(homes)[clear])
-    names(structure$factors)[clear] <- structure$named
+  homes <- homes_of_factors(structure, survey)
+  homes <- homes[setdiff(names(homes), structure$given)]
+  if (length(homes) > 0) {
+    structure$named <- homes
+    at <- match(names(homes), names(structure$factors))
+    names(structure$factors)[at] <- homes
   }
   structure
+}
+
+# The subscale of each factor whose items all come from one, and take from it what no other factor does, by factor.
+homes_of_factors <- function(structure, survey) {
+  scales <- survey_scales(survey)
+  homes <- lapply(structure$factors, function(items) names(scales)[vapply(scales, function(s) any(items %in% s), TRUE)])
+  clear <- lengths(homes) == 1 & !vapply(homes, function(home) any(home %in% unlist(homes)[duplicated(unlist(homes))]), TRUE)
+  unlist(homes[clear])
+}
+
+# A subscale whose factor somebody named has that name from here on.
+scales_named <- function(survey, structure) {
+  homes <- homes_of_factors(structure, survey)
+  for (factor in intersect(structure$given, setdiff(names(homes), names(survey_scales(survey))))) {
+    survey$codebook$items$scale[survey$codebook$items$scale %in% homes[[factor]]] <- factor
+    survey <- log_step(survey, "subscale named", paste0(homes[[factor]], " is called ", factor, ", as its factor is"))
+  }
+  survey
 }
 
 compared_step <- function(have, o, c) {
@@ -227,7 +243,7 @@ score_beside <- function(survey, options) {
 adopted_survey <- function(have, o, c) {
   survey <- have$survey
   if (length(survey_scales(survey)) > 0 || is.null(have$structure)) {
-    return(survey)
+    return(scales_named(survey, have$structure))
   }
   loadings <- have$exploration$tables$items
   survey <- give_scales(survey, have$structure$factors, loadings$item[loadings$loading < 0 & loadings$place != "nowhere"])

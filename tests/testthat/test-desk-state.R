@@ -33,6 +33,9 @@ test_that("an act is a decision in the plan's file; undo, redo and going back wa
   act(act = "undo")
   act(act = "undo")
   expect_equal(length(core("read_plan")(desk$path, decided = FALSE)$undone), 2)
+  folded <- as.character(core("undone_trials")(desk$raw$undone, words_en))
+  expect_holds(folded, "<details id=\"undone\">")
+  expect_holds(folded, core("decision_words")(desk$raw$undone[[2]], words_en))
   act(act = "redo")
   expect_equal(length(desk$raw$decisions), 4)
   act(act = "reason", index = 2, value = "read again")
@@ -89,6 +92,13 @@ test_that("quick steps come at once, the rest from the process behind; a run fin
   expect_match(table$effect[2], "CFI .969 \u2192 .983", fixed = TRUE)
   core("do_act")(list(act = "reason", index = 1, value = "read again"), desk, words_en)
   expect_equal(core("decision_table")(desk$raw, desk$effects, words_en)$effect, table$effect)
+  # Two decisions at once: what the first of them changed is told, too.
+  core("do_act")(list(act = "amend", name = "pair", items = list("craft5", "craft6")), desk, words_en)
+  core("do_act")(list(act = "control", step = "exploration", name = "rotation", value = "varimax"), desk, words_en)
+  utils::capture.output(core("desk_work")(desk$path))
+  kept <- core("look_again")(desk)
+  expect_equal(kept$pending, character())
+  expect_match(core("decision_table")(desk$raw, desk$effects, words_en)$effect[3], "CFI .983 \u2192", fixed = TRUE)
 })
 
 test_that("the work behind can be stopped; what was finished stays, what is written is told, what fails is said", {

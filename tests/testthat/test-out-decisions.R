@@ -121,3 +121,19 @@ test_that("a decision is written into any way of writing a plan, and loses neith
   }
   expect_match(readLines(path)[1], "# mine")
 })
+
+test_that("names that somebody gave to factors stay through structure and scores; names nobody gave follow the codebook", {
+  survey <- sw_demo("plotholders")
+  limits <- list(limits = sw_limits())
+  have <- list(answers = survey, survey = survey, exploration = sw_explore(survey, 4, errors = "none", names = c("doing", "people", "F3", "rest")))
+  structure <- core("planned_structure")(have, list(from = "exploration"), limits)
+  expect_equal(names(structure$factors), c("doing", "people", "F3", "rest"))
+  scored <- sw_score(core("adopted_survey")(c(have, list(structure = structure)), list(), limits))
+  expect_setequal(scored$tables$scales$scale, c("doing", "people", "F3", "rest"))
+  have$exploration <- sw_explore(survey, 4, errors = "none")
+  have$structure <- core("planned_structure")(have, list(from = "exploration", amend = list(list(what = "rename", of = "calm", to = "rest"))), limits)
+  expect_setequal(names(have$structure$factors), c("craft", "kinship", "stewardship", "rest"))
+  named <- core("adopted_survey")(have, list(), limits)
+  expect_setequal(names(core("survey_scales")(named)), c("craft", "kinship", "stewardship", "rest"))
+  expect_match(paste(sw_log(named)$detail, collapse = " "), "calm is called rest")
+})
