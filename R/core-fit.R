@@ -16,7 +16,7 @@ core_baseline <- function(s, n) {
 core_cfi <- function(chi_square, df, baseline) {
   model <- max(chi_square - df, 0)
   worst <- max(baseline$chi_square - baseline$df, model)
-  if (worst == 0) 1 else 1 - model / worst
+  if (is.na(worst)) NA_real_ else if (worst == 0) 1 else 1 - model / worst
 }
 
 core_tli <- function(chi_square, df, baseline) {
@@ -31,7 +31,7 @@ core_tli <- function(chi_square, df, baseline) {
 # n, its interval from the noncentral chi-square, and the p of the test of close
 # fit, RMSEA <= .05 (Browne & Cudeck, 1993).
 core_rmsea <- function(chi_square, df, n, level = 0.90, close = 0.05) {
-  if (df == 0) {
+  if (df == 0 || is.na(chi_square)) {
     return(list(estimate = NA_real_, low = NA_real_, high = NA_real_, p_close = NA_real_))
   }
   tail <- (1 - level) / 2

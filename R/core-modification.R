@@ -83,6 +83,6 @@ candidate_jacobian <- function(cells, theta, items, factors, candidates) {
 # Satorra & van der Veld, 2009).
 core_change_power <- function(index, standard_change, size, level = .05) {
   edge <- stats::qnorm(1 - level / 2)
-  shift <- sqrt(index) * abs(size / standard_change)
+  shift <- sqrt(pmax(index, 0)) * abs(size / standard_change)
   stats::pnorm(shift - edge) + stats::pnorm(-shift - edge)
 }

@@ -199,6 +199,11 @@ ordinal_sample <- function(x, items, options) {
     stop_numeric(paste("Fewer than two cases have answers to", if (whole) "all of the items." else "both items of some pair."),
       hint = "Leave out items or cases.")
   }
+  if (core$n <= length(items)) {
+    stop_numeric("There are too few cases for a test of ordered answers.", faults = paste0("only ", count_of(core$n, "case"), " for ", length(items),
+      " items"), hint = if (whole) "Take everybody's answers by pairs (`missing = \"pairwise\"`), leave out items, or gather more cases." else
+      "Leave out items, or gather more cases.")
+  }
   pairs <- length(items) * (length(items) - 1) / 2
   steps <- nrow(found$covariance) - pairs
   # A case without influence on a pair, or a correlation at its bound, leaves no variance.

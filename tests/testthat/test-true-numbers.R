@@ -216,3 +216,16 @@ test_that("solutions whose likelihoods do not exist are compared in words", {
   expect_true("no" %in% compared$tables$tests$nested)
   expect_null(compared$tables$vuong)
 })
+
+test_that("three complete cases are too few for a test of ordered answers, wherever one is asked for", {
+  set.seed(3)
+  common <- rnorm(58)
+  answers <- as.data.frame(matrix(as.integer(rnorm(58 * 8) * 1.1 + common > .2), 58, dimnames = list(NULL, paste0("i", 1:8))))
+  answers[1:3, ] <- rbind(c(0, 0, 0, 0, 0, 0, 0, 1), c(1, 1, 1, 1, 1, 1, 1, 0), c(0, 0, 1, 0, 0, 1, 0, 1))
+  answers[4:58, ][cbind(1:55, rep_len(1:8, 55))] <- NA
+  survey <- sw_survey(answers, data.frame(item = names(answers), scale = rep(c("x", "y"), each = 4), lowest = 0, highest = 1))
+  expect_error(sw_confirm(survey, missing = "listwise"), "too few cases for a test of ordered answers", class = "scalewort_error_numeric")
+  expect_s3_class(sw_answering(survey), "sw_answering")
+  expect_equal(core("core_cfi")(NA_real_, 19, list(chi_square = 60, df = 28)), NA_real_)
+  expect_true(all(is.na(unlist(core("core_rmsea")(NA_real_, 19, 50)))))
+})
