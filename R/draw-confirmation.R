@@ -100,42 +100,46 @@ draw_residuals <- function(object) {
     )
 }
 
-# Each index on its own line, from worst to best, with the bounds marked.
+# Each index on its own line, as it is judged: without what a small sample adds, with its interval against the bounds.
 draw_fit_bounds <- function(object) {
-  f <- object$parts$figures
-  name <- c("cfi", "tli", "rmsea", "srmr")
-  table <- data.frame(figure = factor(column_header(name), column_header(name)), value = unlist(f[name]), low = c(NA, NA, f$rmsea.low, NA),
-    high = c(NA, NA, f$rmsea.high, NA))
-  bounds <- do.call(rbind, lapply(name, function(one) {
-    rule <- limit(object$limits, one)
+  table <- object$tables$fit
+  table <- table[table$figure %in% c("cfi", "tli", "rmsea", "srmr"), ]
+  table$value <- ifelse(is.na(table$corrected), table$value, table$corrected)
+  table <- table[!is.na(table$value), ]
+  headers <- column_header(table$figure)
+  bounds <- do.call(rbind, lapply(seq_along(headers), function(i) {
+    rule <- limit(object$limits, table$figure[i])
     value <- c(rule$bound, rule$better)
-    data.frame(figure = factor(column_header(one), levels(table$figure)), value = value[!is.na(value)])
+    data.frame(index = factor(headers[i], headers), value = value[!is.na(value)])
   }))
   bounds$label <- vapply(bounds$value, bound_text, "")
-  table <- table[!is.na(table$value), ]
+  table$index <- factor(headers, headers)
+  table$state <- factor(bound_states(table$verdict, "misses it"), c("reaches it", "open", "misses it", "not judged"))
   table$label <- coefficient_text(table$value)
   ggplot2::ggplot(table, ggplot2::aes(.data$value, 0)) +
     ggplot2::geom_vline(data = bounds, ggplot2::aes(xintercept = .data$value), colour = figure_colours[4], linetype = "dotted", linewidth = .8) +
     ggplot2::geom_text(data = bounds, ggplot2::aes(.data$value, .42, label = .data$label), colour = figure_colours[4], size = 3.8, hjust = -.15) +
-    ggplot2::geom_linerange(ggplot2::aes(xmin = .data$low, xmax = .data$high), colour = figure_colours[1], linewidth = 1.2, na.rm = TRUE) +
-    ggplot2::geom_point(colour = figure_colours[1], size = 4.5) +
-    ggplot2::geom_text(ggplot2::aes(label = .data$label), vjust = 2.2, size = 4.2, colour = ink) +
-    ggplot2::facet_wrap(ggplot2::vars(.data$figure), scales = "free_x", ncol = 1, labeller = ggplot2::as_labeller(function(x) {
+    ggplot2::geom_linerange(ggplot2::aes(xmin = .data$conf.low, xmax = .data$conf.high), colour = figure_colours[1], linewidth = 1.2, na.rm = TRUE) +
+    ggplot2::geom_point(ggplot2::aes(shape = .data$state), colour = figure_colours[1], fill = "white", size = 4.5) +
+    ggplot2::scale_shape_manual(values = c(`reaches it` = 16, open = 10, `misses it` = 21, `not judged` = 4), name = "the bound") +
+    ggplot2::geom_text(ggplot2::aes(label = .data$label), vjust = 1.9, size = 4, colour = ink) +
+    ggplot2::facet_wrap(ggplot2::vars(.data$index), scales = "free_x", ncol = 1, labeller = ggplot2::as_labeller(function(x) {
       paste0(x, ifelse(x %in% c("CFI", "TLI"), " (higher is better)", " (lower is better)"))
     })) +
-    ggplot2::scale_y_continuous(limits = c(-.6, .6), breaks = NULL) +
+    ggplot2::scale_y_continuous(limits = c(-.8, .6), breaks = NULL) +
     ggplot2::scale_x_continuous(expand = ggplot2::expansion(mult = .12)) +
+    ggplot2::coord_cartesian(clip = "off") +
     figure_theme() +
     figure_labels(
       if (object$about$status == "ok") "Indices of fit against their bounds" else "Indices of a fit that may not be believed",
-      "Dotted: the bounds, usual and strict. RMSEA with its 90% interval.", object,
-      paste0(and_list(paste(column_header(name), coefficient_text(unlist(f[name])))), " against their bounds."), x = NULL, y = NULL
+      "As judged, without what a small sample adds, with 90% intervals; dotted: the bounds.", object,
+      paste0(and_list(paste(headers, table$label)), " against their bounds."), x = NULL, y = NULL
     )
 }
 
-# Each loading against its bound by its interval, as the table judges it.
-loading_states <- function(verdict) {
-  ifelse(is.na(verdict), "not judged", ifelse(verdict == "missed", "below it", ifelse(verdict == "near", "open", "reaches it")))
+# How a value stands to its bound by its interval, as the table judges it.
+bound_states <- function(verdict, missed) {
+  ifelse(is.na(verdict) | verdict == "untested", "not judged", ifelse(verdict == "missed", missed, ifelse(verdict == "near", "open", "reaches it")))
 }
 
 loadings_title <- function(state, bound) {
@@ -157,7 +161,7 @@ draw_loading_intervals <- function(object) {
   table$high <- table$standard_high
   table$factor <- factor(table$factor, unique(table$factor))
   table$item <- factor(table$item, rev(unique(table$item)))
-  table$state <- factor(loading_states(table$verdict), c("reaches it", "open", "below it", "not judged"))
+  table$state <- factor(bound_states(table$verdict, "below it"), c("reaches it", "open", "below it", "not judged"))
   ggplot2::ggplot(table, ggplot2::aes(.data$standardised, .data$item)) +
     ggplot2::geom_vline(xintercept = rule, colour = figure_colours[4], linetype = "dotted", linewidth = .8) +
     ggplot2::geom_vline(xintercept = 0, colour = faint) +
@@ -180,18 +184,20 @@ draw_modifications <- function(object) {
   table$label <- factor(table$label, rev(unique(table$label)))
   table$kind <- ifelse(table$change_of == "pair", "two items share something", "item wants another factor")
   matters <- table$reading_code == "matters"
+  table$filled <- ifelse(matters, table$kind, "")
   ggplot2::ggplot(table, ggplot2::aes(.data$index, .data$label, colour = .data$kind, shape = .data$kind)) +
     ggplot2::geom_segment(ggplot2::aes(x = 0, xend = .data$index, yend = .data$label), linewidth = .7, alpha = .5) +
-    ggplot2::geom_point(size = 3.2) +
+    ggplot2::geom_point(ggplot2::aes(fill = .data$filled), size = 3.2) +
     ggplot2::geom_text(ggplot2::aes(label = coefficient_text(.data$standard_change, 2)), hjust = -.5, size = 3.5, colour = ink) +
     ggplot2::scale_colour_manual(values = figure_colours[c(2, 1)], name = NULL) +
-    ggplot2::scale_shape_manual(values = c(16, 17), name = NULL) +
+    ggplot2::scale_shape_manual(values = c(21, 24), name = NULL) +
+    ggplot2::scale_fill_manual(values = c("white", figure_colours[c(2, 1)]), limits = c("", sort(unique(table$kind))), guide = "none") +
     ggplot2::scale_x_continuous(expand = ggplot2::expansion(mult = c(0, .1))) +
     figure_theme() +
     figure_labels(
       if (any(matters)) paste0(count_of(sum(matters), "change is", "changes are"),
         " large and would matter") else "No change is both large and of weight",
-      "Modification indices, the largest; beside each the standardised change to expect. Free at most what the wordings explain, one at a time.",
+      "Modification indices, the largest; beside each the standardised change to expect. Filled: more than chance, and it matters.",
       object, paste0("The ", nrow(table), " largest modification indices."), x = "modification index", y = NULL
     )
 }

@@ -53,7 +53,7 @@ as_tall_as <- function(figure, rows, least = 800) {
 figure_labels <- function(title, subtitle, result, alt, x = NULL, y = NULL) {
   about <- result$about
   ggplot2::labs(
-    title = title, subtitle = paste(strwrap(subtitle, 104), collapse = "\n"), x = x, y = y, alt = alt,
+    title = title, subtitle = paste(strwrap(subtitle, 90), collapse = "\n"), x = x, y = y, alt = alt,
     caption = paste0("n = ", about$n, if (isTRUE(about$n_left_out > 0)) paste0("; ", about$n_left_out, " left out"), " (",
       missing_words(about$missing), ").")
   )

@@ -43,12 +43,20 @@ test_that("the figure of invariance has a look for each state of the table, and 
 })
 
 test_that("figures of loadings and residuals say what the intervals say", {
-  expect_equal(core("loading_states")(c("met", "near", "missed", "between", NA)), c("reaches it", "open", "below it", "reaches it", "not judged"))
+  expect_equal(core("bound_states")(c("met", "near", "missed", "between", NA), "below it"), c("reaches it", "open", "below it", "reaches it", "not judged"))
   title <- function(...) core("loadings_title")(factor(c(...), c("reaches it", "open", "below it", "not judged")), ".40")
   expect_equal(title("reaches it"), "Every loading reaches .40")
   expect_equal(title("open", "below it", "open"), "1 loading stays below .40, 2 leave .40 open")
   fit <- sw_confirm(withr::with_seed(2, sw_simulate(sw_structure(f = paste0("i", 1:6)), 60, loading = .5)), sw_structure(f = paste0("i", 1:6)),
     estimator = "ml")
+  # Indices as they are judged, one look a state.
+  indices <- fit$tables$fit[fit$tables$fit$figure != "chi_square", ]
+  points <- ggplot2::layer_data(autoplot(fit, "fit"), 4)
+  expect_equal(points$x, indices$corrected)
+  expect_equal(points$shape, unname(c(met = 16, between = 16, near = 10, missed = 21)[indices$verdict]))
+  expect_gt(length(unique(points$shape)), 1)
+  changes <- utils::head(fit$tables$modifications, 20)
+  expect_equal(ggplot2::layer_data(autoplot(fit, "modifications"), 2)$fill != "white", changes$reading_code == "matters")
   drawn <- ggplot2::layer_data(autoplot(fit, "loadings"), 4)
   expect_equal(sum(drawn$shape == 10), sum(fit$tables$loadings$verdict %in% "near"))
   expect_match(autoplot(fit, "residuals")$labels$title, if (any(fit$tables$residual_correlations$verdict %in% "missed")) "beyond chance" else
