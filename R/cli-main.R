@@ -166,10 +166,12 @@ number_complaint <- function(args, entries) {
     if (length(bad) > 0) {
       return(paste0(entry$flag, " takes ", if (whole) "a whole number" else "a number", "; this is ", quoted(bad[1]), "."))
     }
-    outside <- value[number < entry$range[1] | number > entry$range[2]]
-    if (!is.null(entry$common) && length(outside) > 0) {
-      return(paste0(entry$flag, " takes a whole number from ", entry$range[1], " to ", format(entry$range[2], scientific = FALSE), "; this is ",
-        outside[1], "."))
+    # What may be left out altogether is left out by 0.
+    none <- isTRUE(entry$optional) & number == 0
+    outside <- value[(number < entry$range[1] | number > entry$range[2]) & !none]
+    if (length(outside) > 0) {
+      return(paste0(entry$flag, " takes ", if (whole) "a whole number" else "a number", " from ", entry$range[1], " to ",
+        format(entry$range[2], scientific = FALSE), "; this is ", outside[1], "."))
     }
   }
   NULL
@@ -182,7 +184,7 @@ check_typed_choices <- function(options, entries) {
     unknown <- setdiff(given, entry$choices)
     if (length(unknown) > 0) {
       say <- paste0(entry$flag, " must be ", or_list(entry$choices), "; this is ", quoted(unknown[1]), did_you_mean(unknown[1], entry$choices), ".")
-      if (entry$key == "format") stop_usage(say) else stop_input(say)
+      stop_usage(say)
     }
   }
 }
@@ -224,6 +226,6 @@ cli_overview <- function() {
     paste0("  ", pad(names(commands), FALSE), "  ", vapply(commands, `[[`, "", "about")), "",
     "Each command explains itself: scalewort COMMAND --help",
     "Try it on demo data: scalewort demo --out FOLDER",
-    "Exit codes: 0 done, 2 wrong usage, 3 bad input, 4 the computation did not converge"
+    "Exit codes: 0 done, 2 wrong usage, 3 bad input, 4 the computation did not converge, 5 output lost"
   )
 }

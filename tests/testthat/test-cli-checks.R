@@ -23,7 +23,7 @@ test_that("what is read is never written over, and places to write to are looked
   expect_equal(same$status, 2)
   expect_match(same$err, "is read here")
   expect_equal(tools::md5sum(file.path(folder, "plotholders.csv")), before)
-  for (args in list(c("--out", "no/x.html"), c("--language", "xx"), c("--reference", "no.docx", "--out", "x.docx"), c("--out", "plotholders.csv"))) {
+  for (args in list(c("--out", "no/x.html"), c("--reference", "no.docx", "--out", "x.docx"), c("--out", "plotholders.csv"))) {
     run <- do.call(run_cli, c(list("report", "--demo", "plotholders"), as.list(args), folder = folder))
     expect_equal(run$status, 3, info = paste(args, collapse = " "))
     # Not a step was begun.

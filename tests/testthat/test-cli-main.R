@@ -148,6 +148,12 @@ test_that("wrong usage ends with 2, bad input with 3, and nothing is half-writte
     c("explore", "--demo", "plotholders"), c("screen", "--demo", "plotholders", "--format", "pdf"),
     c("run", "a.yml", "b.yml")
   )
+  # A value that the table of options rules out is wrong usage, whatever the option.
+  usage <- c(usage, list(
+    c("screen", "--demo", "nothing"), c("options", "--demo", "plantcare", "--bands", "1"), c("retention", "--demo", "plotholders", "--replicates", "1"),
+    c("reliability", "--demo", "plotholders", "--level", "2"), c("explore", "--demo", "plotholders", "--rotation", "spin"),
+    c("report", "--demo", "plotholders", "--language", "xx"), c("score", "--demo", "plotholders", "--method", "nope")
+  ))
   for (args in usage) {
     run <- do.call(run_cli, c(as.list(args), folder = folder))
     expect_equal(run$status, 2, info = paste(args, collapse = " "))
@@ -160,13 +166,12 @@ test_that("wrong usage ends with 2, bad input with 3, and nothing is half-writte
   input <- list(
     c("screen", "none.csv", "--codebook", "book.csv"), c("screen", "bad.csv", "--codebook", "book.csv", "--out", "o.txt"),
     c("screen", "bad.csv", "--codebook", "none.csv"), c("screen", "empty.csv", "--codebook", "book.csv"),
-    c("screen", "--demo", "nothing"), c("explore", "--demo", "plotholders", "--factors", "99"),
+    c("explore", "--demo", "plotholders", "--factors", "99"),
     c("confirm", "--demo", "plotholders", "--structure", "none.yml"), c("score", "bad.csv", "--codebook", "book.csv", "--out", "o.csv"),
     c("report", "bad.csv", "--codebook", "book.csv", "--out", "o.html"),
     c("start", "none.csv"), c("run", "none.yml"),
     c("dif", "--demo", "plotholders", "--by", "town"), c("answering", "--demo", "plotholders", "--time", "id"),
-    c("options", "--demo", "plantcare", "--bands", "1"), c("keying", "bad.csv", "--codebook", "book.csv"),
-    c("retention", "--demo", "plotholders", "--replicates", "1")
+    c("keying", "bad.csv", "--codebook", "book.csv")
   )
   before <- list.files(folder, all.files = TRUE)
   for (args in input) {
