@@ -51,7 +51,8 @@ counted_people <- function(survey, items, count) {
     as.table(stats::setNames(found$n[match(survey$waves, as.character(found[[1]]))], survey$waves))
   }
   list(people = if (is.null(survey$id)) count$used else source_people(survey)$people, rows = count$used, aside = count$aside, waves = waves,
-    groups = lapply(stats::setNames(survey$group, survey$group), sizes), answered = 1 - sum(count$missing, na.rm = TRUE) / max(1, length(items) * count$used),
+    groups = lapply(stats::setNames(survey$group, survey$group), sizes),
+    answered = 1 - sum(count$missing, na.rm = TRUE) / max(1, length(items) * count$used),
     complete = if (length(items) > 0) complete_count(survey, items))
 }
 

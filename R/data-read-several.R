@@ -40,15 +40,16 @@ check_unpacked <- function(path, how) {
 
 check_size <- function(path, bytes, how) {
   most <- options_table()$sizes$unpacked
-  if (bytes > most * 2^20 && !isTRUE(how$trust)) stop_file(paste0("The packed file unpacks to more than ", format(most, big.mark = ","), " MB: ", path),
+  if (bytes > most * 2^20 && !isTRUE(how$trust)) stop_file(
+    paste0("The packed file unpacks to more than ", format(most, big.mark = ","), " MB: ", path),
     hint = "If you know where it is from, say so: `trust = TRUE` (`--trust`).")
 }
 
 check_column_count <- function(path, table, how) {
   most <- options_table()$sizes$columns
-  if (length(table$data) > most && !isTRUE(how$trust)) stop_file(paste0("The file has ", format(length(table$data), big.mark = ","), " columns, more than ",
-    format(most, big.mark = ","), ": ", path[1]),
-  hint = "Are rows and columns the wrong way round? If not, say so: `trust = TRUE` (`--trust`).")
+  if (length(table$data) > most && !isTRUE(how$trust)) stop_file(
+    paste0("The file has ", format(length(table$data), big.mark = ","), " columns, more than ", format(most, big.mark = ","), ": ", path[1]),
+    hint = "Are rows and columns the wrong way round? If not, say so: `trust = TRUE` (`--trust`).")
   table
 }
 

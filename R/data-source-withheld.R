@@ -27,7 +27,8 @@ withheld_tally <- function(survey, item, tally) {
 }
 
 # Sums over those who answered all of `items`, `n` people: refused where they are few, or where what was told before of more or of fewer items differs
-# by few people, of whom a subtraction would tell. Kept with the source. of_everybody: is it held against how many there are, too (a tally hides that)?
+# by few people, of whom a subtraction would tell. Kept with the source. of_everybody: is it held against how many there are, too (a tally
+# hides that)?
 tell_apart <- function(survey, items, n, of_everybody = TRUE) {
   least <- least_people(survey$source)
   if (least <= 1) {

@@ -39,7 +39,8 @@ sw_compare <- function(..., limits = sw_limits()) {
   tests <- do.call(rbind, utils::combn(names(models), 2, function(two) rival_test(models[two], limits), simplify = FALSE))
   first <- models[[1]]
   new_result("sw_comparison", "Rival structures",
-    tables = c(list(models = table, tests = tests), if (any(tests$nested == "no") && has_cases(models)) list(vuong = vuong_table(models, tests, limits))),
+    tables = c(list(models = table, tests = tests),
+      if (any(tests$nested == "no") && has_cases(models)) list(vuong = vuong_table(models, tests, limits))),
     notes = comparison_notes(models), n = first$about$n, n_left_out = first$about$n_left_out,
     missing = first$about$missing, options = list(estimator = first$about$options$estimator), parts = list(models = models,
       decision = rival_decision(models, table, tests, limits)),

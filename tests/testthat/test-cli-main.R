@@ -150,7 +150,8 @@ test_that("wrong usage ends with 2, bad input with 3, and nothing is half-writte
   )
   # A value that the table of options rules out is wrong usage, whatever the option.
   usage <- c(usage, list(
-    c("screen", "--demo", "nothing"), c("options", "--demo", "plantcare", "--bands", "1"), c("retention", "--demo", "plotholders", "--replicates", "1"),
+    c("screen", "--demo", "nothing"), c("options", "--demo", "plantcare", "--bands", "1"),
+    c("retention", "--demo", "plotholders", "--replicates", "1"),
     c("reliability", "--demo", "plotholders", "--level", "2"), c("explore", "--demo", "plotholders", "--rotation", "spin"),
     c("report", "--demo", "plotholders", "--language", "xx"), c("score", "--demo", "plotholders", "--method", "nope")
   ))

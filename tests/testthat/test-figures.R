@@ -144,3 +144,35 @@ test_that("figures drawn by several processes are those drawn by one, and what c
   for (found in list(one, two)) expect_match(found$error, "Problem while computing aesthetics")
   expect_equal(two$processes, if (Sys.info()[["sysname"]] == "Linux") min(2, parallel::detectCores()) else 1)
 })
+
+test_that("figures of misfit, of groups and of halves draw the numbers of their tables", {
+  fit <- sw_confirm(survey)
+  cells <- ggplot2::layer_data(ggplot2::autoplot(fit, "residuals"), 1)
+  expect_equal(nrow(cells), 22 * 21 / 2)
+  written <- ggplot2::layer_data(ggplot2::autoplot(fit, "residuals"), 2)
+  r <- fit$parts$residual_r
+  expect_setequal(written$label, core("coefficient_text")(r[lower.tri(r)][abs(r[lower.tri(r)]) > .10], 2))
+  groups <- sw_invariance(survey, by = "district", estimator = "ml", release = list(intercept = "soil5"))
+  values <- tidy(groups, "parameters")
+  drawn <- ggplot2::ggplot_build(ggplot2::autoplot(groups, "parameters"))$data
+  points <- Find(function(layer) "shape" %in% names(layer), drawn)
+  expect_equal(nrow(points), 2 * 2 * 22)
+  means <- tidy(groups, "means")
+  shown <- Find(function(layer) "shape" %in% names(layer), ggplot2::ggplot_build(ggplot2::autoplot(groups, "means"))$data)
+  expect_true(all(means$effect %in% shown$x) || all(means$mean %in% shown$x) || all(round(means$effect, 8) %in% round(shown$x, 8)))
+  lines <- ggplot2::layer_data(ggplot2::autoplot(groups, "item", item = "soil5"), 1)
+  expect_equal(length(unique(lines$group)), 2)
+  # South answers soil5 lower at the same level.
+  at <- function(g) stats::approx(lines$x[lines$group == g], lines$y[lines$group == g], 0)$y
+  expect_gt(abs(at(1) - at(2)), .5)
+  halves <- sw_reliability(survey)
+  dots <- ggplot2::layer_data(ggplot2::autoplot(halves, "splits"), 1)
+  expect_equal(nrow(dots), sum(lengths(halves$parts$splits)))
+})
+
+test_that("a comparison needs three items in common, in figures as in words", {
+  two <- matrix(c(.7, .6, .1, .2), 2, dimnames = list(c("a", "b"), c("f", "g")))
+  expect_error(sw_congruence(two, two), "three are the least", class = "scalewort_error_input")
+  three <- rbind(two, c = c(.1, .8))
+  expect_equal(sw_congruence(three, three)$congruence, c(1, 1))
+})

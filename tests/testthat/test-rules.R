@@ -94,7 +94,8 @@ test_that("a table of sums tells nothing of few people by subtraction", {
   expect_equal(core("source_count")(survey, c("a", "c", "d"))$missing, c(a = 0, c = NA, d = 40))
   items <- tidy(sw_screen(made()))
   expect_true(all(is.na(items[items$item == "c", c("n", "missing")])))
-  expect_error(sw_moments(made(), items = c("a", "c"), missing = "listwise"), "differ from everybody by fewer than 5", class = "scalewort_error_database")
+  expect_error(sw_moments(made(), items = c("a", "c"), missing = "listwise"),
+    "differ from everybody by fewer than 5", class = "scalewort_error_database")
   expect_equal(sw_moments(made(), items = c("a", "d"), missing = "listwise")$n, 160)
   # Asked after those who answered a and d, those who answered a, c and d as well are one fewer.
   survey <- made()

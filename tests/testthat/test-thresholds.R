@@ -14,7 +14,8 @@ test_that("what too few items or people forbid begins where it should", {
   data <- cbind(survey$data, g = rep(c("a", "b", "c"), c(21, 20, 19)))
   found <- sw_dif(sw_survey(data, survey$codebook, group = "g"))
   expect_equal(nrow(found$tables$items), 3)
-  expect_equal(found$tables$groups$compared_as[match(c("a", "b", "c"), found$tables$groups$group)] %in% c("reference", "compared"), c(TRUE, TRUE, FALSE))
+  expect_equal(found$tables$groups$compared_as[match(c("a", "b", "c"), found$tables$groups$group)] %in% c("reference", "compared"),
+    c(TRUE, TRUE, FALSE))
   expect_error(sw_congruence(sw_structure(f = c("a", "b")), sw_structure(f = c("a", "b"))), "three are the least|loadings", class = "scalewort_error")
   expect_error(sw_resample(of_five(12), function(m) c(mean = mean(m$mean)), items = "q1", replicates = 5), class = "scalewort_error")
   draws <- matrix(c(rep(1, 4), rep(NA, 6)), 10)
@@ -42,7 +43,8 @@ test_that("notes on what a solution lacks come from the bounds on", {
   curves <- function(n) core("curve_notes")(data.frame(item = "q", n = n), data.frame(item = character(), what_code = character()), 3)
   expect_equal(c(says(curves(19), "thin_bands"), says(curves(20), "thin_bands")), c(TRUE, FALSE))
   items <- data.frame(item = letters[1:4], scale = "s", verdict = "missed", looks_unreversed = FALSE, item_rest_r = .1, alpha_without = .7)
-  weak <- function(k) core("note_table")(core("weak_item_notes")(items[seq_len(k), ], character(), limits, data.frame(scale = "s", items = 9, alpha = .7)))
+  weak <- function(k) core("note_table")(core("weak_item_notes")(items[seq_len(k), ], character(), limits,
+    data.frame(scale = "s", items = 9, alpha = .7)))
   expect_equal(weak(3)$code, rep("weak_item", 3))
   expect_equal(weak(4)$code, "weak_items")
   step <- data.frame(step = c("configural", "metric"), cfi = c(.95, .943), cfi_change = c(NA, -.007), verdict = c("met", "near"), why = "")

@@ -43,7 +43,8 @@ test_that("the figure of invariance has a look for each state of the table, and 
 })
 
 test_that("figures of loadings and residuals say what the intervals say", {
-  expect_equal(core("bound_states")(c("met", "near", "missed", "between", NA), "below it"), c("reaches it", "open", "below it", "reaches it", "not judged"))
+  expect_equal(core("bound_states")(c("met", "near", "missed", "between", NA), "below it"),
+    c("reaches it", "open", "below it", "reaches it", "not judged"))
   title <- function(...) core("loadings_title")(factor(c(...), c("reaches it", "open", "below it", "not judged")), ".40")
   expect_equal(title("reaches it"), "Every loading reaches .40")
   expect_equal(title("open", "below it", "open"), "1 loading stays below .40, 2 leave .40 open")
