@@ -3,10 +3,10 @@
 codebook_columns <- c("item", "wording", "scale", "direction", "lowest", "highest", "labels", "answer", "options", "role", "missing")
 
 desk_codebook <- function(desk, words) {
-  htmltools::tagList(codebook_form(codebook_cells(codebook_path(desk)), desk$codebook_faults, words), survey_controls(desk, words))
+  htmltools::tagList(codebook_form(codebook_cells(book_of_plan(desk)), desk$codebook_faults, words), survey_controls(desk, words))
 }
 
-codebook_path <- function(desk) beside_plan(desk$path)(desk$raw$codebook)
+book_of_plan <- function(desk) beside_plan(desk$path)(desk$raw$codebook)
 
 # The codebook, in whatever form it is kept, as text by column, "" where nothing is said.
 codebook_cells <- function(path) {
@@ -82,7 +82,7 @@ loose_faults <- function(faults, table) {
 
 # The codebook with changed cells, written where the plan has it; what does not fit is given back, and nothing is written.
 save_codebook <- function(desk, cells) {
-  path <- codebook_path(desk)
+  path <- book_of_plan(desk)
   table <- codebook_cells(path)
   for (one in cells) table[as.integer(one$row), one$field] <- one$value
   if ("guessed" %in% names(table)) table$guessed <- ""
