@@ -5,7 +5,7 @@
 # lie far outside the item's range.
 usual_missing_codes <- c(-9, -8, -7, -99, -98, -97, -999, -998, 77, 88, 97, 98, 99, 997, 998, 999, 9999)
 
-# One item: list(values, faults = data.frame(row, problem), found = codes
+# One item: list(values, faults = data.frame(row, problem, field of the codebook that it does not fit), found = codes
 # recognised as missing without being in the codebook).
 read_item <- function(column, spec, find_codes = TRUE) {
   if (!is.na(spec$answer)) {
@@ -14,11 +14,11 @@ read_item <- function(column, spec, find_codes = TRUE) {
   codes <- missing_codes(spec$missing)
   number <- column_numbers(column, codes$code, parse_labels(spec$labels))
   values <- number$values
-  faults <- data.frame(row = number$bad, problem = number$problem)
+  faults <- data.frame(row = number$bad, problem = number$problem, field = rep("labels", length(number$bad)))
   values <- blank_codes(values, suppressWarnings(as.numeric(codes$code)), spec)
   found <- numeric()
   huge <- if (is.integer(values)) integer() else which(abs(values) > 1e15)
-  faults <- rbind(faults, data.frame(row = huge, problem = rep("is too large to be an answer", length(huge))))
+  faults <- rbind(faults, data.frame(row = huge, problem = rep("is too large to be an answer", length(huge)), field = rep("highest", length(huge))))
   if (!is.na(spec$lowest)) {
     outside <- if (all_within(values, spec)) integer() else which(values < spec$lowest | values > spec$highest)
     if (length(outside) > 0 && find_codes) {
@@ -27,7 +27,7 @@ read_item <- function(column, spec, find_codes = TRUE) {
       outside <- setdiff(outside, which(is.na(values)))
     }
     problem <- paste0(format_answer(values[outside]), " is outside ", spec$lowest, " to ", spec$highest, recycle0 = TRUE)
-    faults <- rbind(faults, data.frame(row = outside, problem = problem))
+    faults <- rbind(faults, data.frame(row = outside, problem = problem, field = ifelse(values[outside] < spec$lowest, "lowest", "highest")))
   }
   list(values = values, faults = faults, found = found)
 }
@@ -97,7 +97,7 @@ read_keyed_item <- function(column, spec) {
     bad <- which(is.na(kind) & !text %in% options)
   }
   problem <- paste0(quoted(text[bad]), " is not among the options ", spec$options, recycle0 = TRUE)
-  list(values = values, faults = data.frame(row = bad, problem = problem), found = numeric(), skipped = sum(kind %in% "skipped"))
+  list(values = values, faults = data.frame(row = bad, problem = problem, field = rep("options", length(bad))), found = numeric(), skipped = sum(kind %in% "skipped"))
 }
 
 format_answer <- function(x) format(x, trim = TRUE, digits = 6, drop0trailing = TRUE)

@@ -101,9 +101,9 @@ complete_codebook <- function(x) {
   text$direction[text$direction == ""] <- "forward"
   text$role[text$role == ""] <- "scored"
   text$options <- spelled_options(text$options, text$answer)
-  faults <- c(faults, codebook_row_faults(text))
-  if (length(faults) > 0) {
-    stop_codebook(paste("The codebook has", paste0(count_of(length(faults), "fault"), ".")), faults = faults)
+  faults <- rbind(faults, codebook_row_faults(text))
+  if (nrow(faults) > 0) {
+    stop_codebook(paste("The codebook has", paste0(count_of(nrow(faults), "fault"), ".")), faults = faults)
   }
   items <- plain_frame(text[codebook_fields])
   items$lowest <- as.numeric(items$lowest)

@@ -1,9 +1,11 @@
 # The one place where the package speaks of trouble: classed conditions.
 
 # Raises an error of class scalewort_error_<kind>. `message` says what is wrong,
-# `faults` (a character vector) lists where, `hint` says what to do. Extra
+# `faults` (words, or a table of fault_rows(), which rides on the condition as `places`) lists where, `hint` says what to do. Extra
 # fields ride on the condition for programs to read.
 stop_for <- function(kind, message, faults = NULL, hint = NULL, ...) {
+  places <- if (is.data.frame(faults)) faults
+  faults <- fault_words(faults)
   shown <- utils::head(faults, 20)
   hint <- hint[nzchar(trimws(hint))]
   more <- length(faults) - length(shown)
@@ -15,7 +17,7 @@ stop_for <- function(kind, message, faults = NULL, hint = NULL, ...) {
   )
   cli::cli_abort(text,
     class = c(paste0("scalewort_error_", kind), "scalewort_error"),
-    call = user_call(), faults = faults, ...
+    call = user_call(), faults = faults, places = places, ...
   )
 }
 

@@ -181,13 +181,13 @@ added_cells <- function(parts) {
 stop_for_cells <- function(read) {
   faults <- do.call(rbind, lapply(names(read), function(item) {
     found <- read[[item]]$faults
-    if (nrow(found) > 0) data.frame(item = item, problem = found$problem, n = read[[item]]$n[found$row])
+    if (nrow(found) > 0) data.frame(item = item, problem = found$problem, field = found$field, n = read[[item]]$n[found$row])
   }))
   if (is.null(faults)) {
     return(invisible())
   }
   stop_input(paste0(count_of(sum(faults$n), "answer"), if (sum(faults$n) == 1) " does" else " do", " not fit the codebook."),
-    faults = paste0(faults$item, ": ", faults$problem, ", ", count_of_each(faults$n)),
+    faults = fault_rows(paste0(faults$problem, ", ", count_of_each(faults$n)), "answers", item = faults$item, field = faults$field),
     hint = "Correct the codebook's lowest and highest, or add the code to the codebook's `missing`.", cells = plain_frame(faults))
 }
 

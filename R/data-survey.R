@@ -188,9 +188,9 @@ stop_for_answers <- function(read) {
   faults <- faults[order(faults$row, match(faults$item, names(read))), ]
   stop_input(
     paste0(count_of(nrow(faults), "answer"), if (nrow(faults) == 1) " does" else " do", " not fit the codebook", summed_faults(faults)),
-    faults = paste0("row ", faults$row, ", ", faults$item, ": ", faults$problem),
+    faults = fault_rows(faults$problem, "answers", faults$row, faults$item, faults$field),
     hint = "Correct the file, the codebook's lowest and highest, or add the code to the codebook's `missing`.",
-    cells = plain_frame(faults)
+    cells = plain_frame(faults[c("item", "row", "problem")])
   )
 }
 

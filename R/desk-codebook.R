@@ -29,14 +29,17 @@ write_codebook <- function(book, path) {
   write_safely(path, TRUE, function(draft) writeLines(yaml::as.yaml(list(items = unname(rows))), draft))
 }
 
-# faults: as the codebook's error lists them, "row 3, item x: ...".
+# faults: a table as fault_rows() makes, or NULL.
 codebook_form <- function(table, faults, words) {
   shown <- intersect(codebook_columns, names(table))
+  if (is.null(faults)) faults <- fault_rows(character(), "codebook")
+  at <- rows_of_faults(faults, table)
+  placed <- !is.na(at) & faults$field %in% shown
   choices <- list(direction = c("forward", "reversed"), role = c("scored", "tryout", "aside"))
   cell <- function(i, name) {
     value <- table[[name]][i]
     label <- paste(table$item[i], words$fields[[name]])
-    wrong <- faults_at(faults, table$item[i], i, name)
+    wrong <- unique(ifelse(faults$of == "answers", fault_words(faults), faults$text)[placed & at %in% i & faults$field %in% name])
     guessed <- "guessed" %in% names(table) && name %in% strsplit(table$guessed[i], " ")[[1]]
     known <- choices[[name]]
     offered <- lapply(known, function(one) {
@@ -53,31 +56,20 @@ codebook_form <- function(table, faults, words) {
   rows <- lapply(seq_len(nrow(table)), function(i) htmltools::tags$tr(lapply(shown, function(name) cell(i, name))))
   htmltools::tagList(
     place_title(words$codebook), htmltools::tags$p(words$codebook_about),
-    loose_faults(faults, table), htmltools::tags$div(class = "table codebook", tabindex = "0", role = "region", `aria-label` = words$codebook,
+    loose_faults(faults[!placed, ]), htmltools::tags$div(class = "table codebook", tabindex = "0", role = "region", `aria-label` = words$codebook,
       htmltools::tags$table(id = "codebook", htmltools::tags$thead(head), htmltools::tags$tbody(rows))),
     htmltools::tags$p(htmltools::tags$button(type = "button", class = "act strong", `data-codebook` = "save", `data-key` = "codebook-save",
       words$save_codebook))
   )
 }
 
-# Faults of a cell: those that name its row or item and its field, or in the first field what names none.
-faults_at <- function(faults, item, row, field) {
-  own <- faults[grepl(paste0("^(row ", row, "\\b|", "item ", quoted_pattern(item), "|row ", row, ",)"), faults)]
-  named <- vapply(own, function(fault) {
-    fields <- setdiff(codebook_columns, "item")
-    hit <- fields[vapply(fields, function(f) grepl(paste0("\\b", f, "\\b"), fault), TRUE)]
-    if (length(hit) == 0) "scale" else hit[1]
-  }, "")
-  own[named == field]
+# Where in the codebook each fault belongs: its own row, or that of the item whose answers do not fit; NA where it names neither.
+rows_of_faults <- function(faults, table) {
+  ifelse(faults$of == "codebook", faults$row, ifelse(faults$of == "answers", match(faults$item, table$item), NA))
 }
 
-quoted_pattern <- function(item) gsub("([][{}()+*^$|\\?.])", "\\\\\\1", item)
-
-loose_faults <- function(faults, table) {
-  fields <- setdiff(codebook_columns, "item")
-  placed <- unlist(lapply(seq_len(nrow(table)), function(i) lapply(fields, function(field) faults_at(faults, table$item[i], i, field))))
-  rest <- setdiff(faults, placed)
-  if (length(rest) > 0) htmltools::tags$ul(class = "trouble", role = "alert", lapply(rest, htmltools::tags$li))
+loose_faults <- function(faults) {
+  if (nrow(faults) > 0) htmltools::tags$ul(class = "trouble", role = "alert", lapply(fault_words(faults), htmltools::tags$li))
 }
 
 # The codebook with changed cells, written where the plan has it; what does not fit is given back, and nothing is written.
@@ -98,7 +90,8 @@ save_codebook <- function(desk, cells) {
     desk$codebook_faults <- NULL
     NULL
   }, scalewort_error = function(e) {
-    desk$codebook_faults <- if (length(e$faults) > 0) cli::ansi_strip(e$faults) else cli::ansi_strip(conditionMessage(e))
+    desk$codebook_faults <- if (!is.null(e$places)) e$places else fault_rows(cli::ansi_strip(if (length(e$faults) > 0) e$faults else
+      conditionMessage(e)), "codebook")
     cli::ansi_strip(conditionMessage(e))
   })
 }

@@ -172,12 +172,14 @@ plan_schema_read <- function() {
 
 # faults: list(path: keys, text) each.
 stop_for_plan <- function(faults, lines, path) {
-  words <- vapply(faults, function(f) {
-    line <- yaml_line(lines, f$path)
+  rows <- lapply(faults, function(f) {
     where <- f$path[!grepl("^[0-9]+$", f$path)]
     about <- if (length(where) > 0 && !startsWith(f$text, "unknown key")) paste0(paste(where, collapse = ": "), ": ")
-    paste0(if (!is.na(line)) paste0("line ", line, ": "), about, f$text)
-  }, "")
-  words <- words[order(as.integer(sub("^line ([0-9]+):.*$|^.*$", "\\1", words)), na.last = TRUE)]
-  if (length(words) > 0) stop_input(paste0("The plan cannot be followed: ", path), faults = words, hint = "Nothing has been run.")
+    fault_rows(paste0(about, f$text), "plan", field = paste(f$path, collapse = ": "), line = yaml_line(lines, f$path))
+  })
+  if (length(rows) == 0) {
+    return(invisible())
+  }
+  rows <- do.call(rbind, rows)
+  stop_input(paste0("The plan cannot be followed: ", path), faults = rows[order(rows$line, na.last = TRUE), ], hint = "Nothing has been run.")
 }

@@ -89,13 +89,32 @@ cross_validation_note <- function(have, held) {
 # Calls a verb with options given by name, and with what all steps share (seed, limits) where it takes that.
 call_verb <- function(verb, x, options, common) {
   taken <- setdiff(intersect(names(common), names(formals(verb))), names(options))
-  do.call(verb, c(list(x), options, common[taken]))
+  do.call(verb, c(list(x), as_called(options, x), common[taken]))
+}
+
+# Options that name a subscale, or a score of it, as the codebook does: by the name that its factor was given.
+as_called <- function(options, survey) {
+  called <- if (has_answers(survey)) survey$called
+  renamed <- function(names) {
+    for (old in names(called)) {
+      names <- ifelse(names == old, called[[old]], ifelse(startsWith(names, paste0(old, "_")), sub(old, called[[old]], names, fixed = TRUE), names))
+    }
+    names
+  }
+  if (length(called) == 0) {
+    return(options)
+  }
+  lapply(options, function(value) {
+    if (is.list(value)) value <- as_called(value, survey) else if (is.character(value)) value[] <- renamed(value)
+    if (!is.null(names(value))) names(value) <- renamed(names(value))
+    value
+  })
 }
 
 # A half of the cases, or all of them without a split; keyed as the subscales are.
 half_of <- function(have, which) {
   out <- if (is.null(have$split)) first_wave(have$survey) else have$split[[which]]
-  if (!is.null(have$subscales)) out$codebook <- have$subscales$codebook
+  if (!is.null(have$subscales)) out[c("codebook", "called")] <- have$subscales[c("codebook", "called")]
   out
 }
 
@@ -195,6 +214,7 @@ scales_named <- function(survey, structure) {
   homes <- homes_of_factors(structure, survey)
   for (factor in intersect(structure$given, setdiff(names(homes), names(survey_scales(survey))))) {
     survey$codebook$items$scale[survey$codebook$items$scale %in% homes[[factor]]] <- factor
+    survey$called[[homes[[factor]]]] <- factor
     survey <- log_step(survey, "subscale named", paste0(homes[[factor]], " is called ", factor, ", as its factor is"))
   }
   survey
@@ -211,10 +231,10 @@ compared_step <- function(have, o, c) {
 }
 
 scored_step <- function(have, o, c) {
-  bands <- o[intersect(names(verb_options("band", "plan")), names(o))]
+  bands <- as_called(o[intersect(names(verb_options("band", "plan")), names(o))], have$subscales)
   o <- o[setdiff(names(o), names(bands))]
   if (any(o$method %in% factor_methods)) o$from <- have$confirmation
-  out <- score_beside(have$subscales, o)
+  out <- score_beside(have$subscales, as_called(o, have$subscales))
   named <- length(survey_scales(have$survey)) > 0
   out <- with_notes(out, first = TRUE, c(unconfirmed_note(out, have$confirmation),
     if (!named) note("name_subscales", "The subscales are the factors found: name them in the codebook's `scale`, and run again.", rank = 1L)))

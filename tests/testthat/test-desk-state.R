@@ -199,6 +199,23 @@ test_that("a codebook with faults is not written, and each fault stands in its c
   expect_equal(sw_codebook(path)$items$wording[1], "After an hour I feel calm.")
 })
 
+test_that("a fault carries its place, and an answer that does not fit stands with its item, whatever row of the data it is in", {
+  wrong <- tryCatch(sw_codebook(data.frame(item = c("a", "b"), lowest = c(1, 5), highest = c(5, 1))), scalewort_error = identity)
+  expect_equal(wrong$places[c("of", "row", "field")], data.frame(of = "codebook", row = 2L, field = "lowest"))
+  expect_equal(wrong$faults, "row 2: lowest 5 is not below highest 1")
+  survey <- sw_demo("plotholders")
+  data <- as.data.frame(survey$data)
+  data$craft1[3] <- 7
+  wrong <- tryCatch(sw_survey(data, survey$codebook, find_codes = FALSE), scalewort_error = identity)
+  expect_equal(wrong$places[c("of", "row", "item", "field")], data.frame(of = "answers", row = 3L, item = "craft1", field = "highest"))
+  table <- core("codebook_cells")(survey$codebook)
+  html <- as.character(core("codebook_form")(table, wrong$places, words_en))
+  expect_equal(lengths(regmatches(html, gregexpr("class=\"fault\"", html, fixed = TRUE))), 1)
+  expect_holds(html, "row 3, craft1: 7 is outside 1 to 5")
+  plan <- withr::local_tempfile(lines = c("data: a.csv", "codebook: b.csv", "seed: x"), fileext = ".yml")
+  expect_equal(tryCatch(core("read_plan")(plan), scalewort_error = identity)$places$line, 3L)
+})
+
 test_that("a codebook in any form is shown and saved in that form, and what a person made by hand leaves a copy", {
   table <- utils::read.csv(system.file("extdata", "plotholders-draft-codebook.csv", package = "scalewort"), colClasses = "character")
   for (form in c("yml", "xlsx", "csv")) {
