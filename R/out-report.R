@@ -13,8 +13,7 @@
 #' @param title Title of the report.
 #' @param author Author; left out when empty.
 #' @param digits Decimals of coefficients.
-#' @param language `"en"`, `"de"` (headings, tables, sentences, notes, figures and decimals) or `"fr"` (headings, columns and verdicts;
-#'   sentences stay English). A sentence that a language lacks stays English.
+#' @param language `"en"` or `"de"`: headings, tables, sentences, notes, figures and decimals. A sentence that a language lacks stays English.
 #' @param theme For HTML: `"auto"` (as the reader's screen is set), `"light"` or `"dark"`.
 #' @param reference For DOCX: a document whose styles are taken in place of ours.
 #' @param checklist Append what standards of reporting ask for, each element with where it stands or that it is missing?

@@ -70,7 +70,7 @@ plan_lines <- function(data, codebook, guess) {
     "# limits:                                   # bounds that judge", "#   alpha: [0.70, 0.90]",
     "# reports: [html]                           # and docx, md",
       "# write: [csv]                              # and xlsx, sav, parquet, tsv, json, xml (DDI)",
-    "# language: en                              # or de, fr", "# checklist: true                           # append reporting standards",
+    "# language: en                              # or de", "# checklist: true                           # append reporting standards",
       "# theme: auto                               # or light, dark"
   )
 }
