@@ -64,7 +64,7 @@ test_that("an unknown value, option or key is answered with the nearest", {
   expect_error(sw_retention(survey, draws = "norml"), "did you mean \"normal\"", class = "scalewort_error_input")
   expect_error(sw_reliability(survey, replicates = 10), "whole number from 100 to", class = "scalewort_error_input")
   run <- run_cli("retention", "--demo", "plotholders", "--draws", "norml")
-  expect_equal(run$status, 3)
+  expect_equal(run$status, 2)
   expect_match(gsub("\n", " ", run$err), "--draws must be normal or shuffled; this is \"norml\" (did you mean \"normal\"?)", fixed = TRUE)
   expect_match(run_cli("retention", "--replicatse", "5")$err, "did you mean \"--replicates\"", fixed = TRUE)
 })
