@@ -97,7 +97,8 @@ read_keyed_item <- function(column, spec) {
     bad <- which(is.na(kind) & !text %in% options)
   }
   problem <- paste0(quoted(text[bad]), " is not among the options ", spec$options, recycle0 = TRUE)
-  list(values = values, faults = data.frame(row = bad, problem = problem, field = rep("options", length(bad))), found = numeric(), skipped = sum(kind %in% "skipped"))
+  list(values = values, faults = data.frame(row = bad, problem = problem, field = rep("options", length(bad))),
+    found = numeric(), skipped = sum(kind %in% "skipped"))
 }
 
 format_answer <- function(x) format(x, trim = TRUE, digits = 6, drop0trailing = TRUE)

@@ -1,13 +1,14 @@
 # Notes of a result: records that programs find by code, with what they are about.
 
-# One note. code: its name; words: the sentence; items: the items, factors, subscales or steps it names; ...: its
+# One note. code: its name; words: a message (message_of()), or the sentence; items: the items, factors, subscales or steps it names; ...: its
 # numbers by name; rank: 1 for what forbids or changes the reading of the result, 2 for what to look at, 3 for how
 # the figures are to be read. Several notes of one code: words of that length, items a list.
 note <- function(code, words, items = character(), ..., rank = 2L) {
+  if (inherits(words, "sw_message")) words <- list(words)
   several <- length(words) != 1
   numbers <- list(...)
   lapply(seq_along(words), function(i) {
-    list(code = code, rank = rank, words = words[[i]], items = as.character(if (several) items[[i]] else unlist(items)),
+    list(code = code, rank = rank, words = say(words[[i]]), said = words[[i]], items = as.character(if (several) items[[i]] else unlist(items)),
       numbers = if (several) lapply(numbers, `[[`, i) else numbers)
   })
 }
@@ -18,7 +19,8 @@ note_table <- function(notes) {
   notes <- Filter(function(one) nzchar(one$words), notes)
   plain_table(
     code = vapply(notes, `[[`, "", "code"), rank = vapply(notes, function(one) as.integer(one$rank), 0L),
-    words = vapply(notes, `[[`, "", "words"), items = lapply(notes, `[[`, "items"), numbers = lapply(notes, `[[`, "numbers")
+    words = vapply(notes, `[[`, "", "words"), items = lapply(notes, `[[`, "items"), numbers = lapply(notes, `[[`, "numbers"),
+    said = lapply(notes, `[[`, "said")
   )
 }
 

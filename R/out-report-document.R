@@ -58,7 +58,7 @@ front_blocks <- function(survey, analyses, settings, numbers) {
   }
   numbers$table <- numbers$table + 1
   decided <- said_in(front_decisions(survey, analyses, words), words)
-  know <- said_in(without_code(front_know(survey, analyses)), words)
+  know <- Filter(nzchar, vapply(front_know(survey, analyses), in_report, "", words = words))
   scales[-1] <- lapply(scales[-1], said_in, words = words)
   c(
     report_block("heading", level = 1, text = words$front$measured), report_block("bullets",
@@ -94,7 +94,7 @@ report_block <- function(kind, ...) list(c(list(kind = kind), list(...)))
 report_sections <- list(
   screening = c("sw_screening", "sw_keying", "sw_answering", "sw_option_curves", "sw_dif"), reliability = "sw_reliability",
   exploration = c("sw_factorability", "sw_retention", "sw_exploration", "sw_solutions", "sw_stability"),
-  confirmation = c("sw_confirmation", "sw_comparison", "sw_influence", "sw_power"), groups = "sw_invariance",
+  confirmation = c("sw_confirmation", "sw_comparison", "sw_influence", "sw_power", "sw_bounds"), groups = "sw_invariance",
   validity = c("sw_validity", "sw_composites"), scores = c("sw_scores", "sw_explanation")
 )
 
@@ -119,7 +119,7 @@ short_blocks <- function(analyses, settings) {
     report_block("heading", level = 1, text = settings$words$in_short),
     if (people_counted(ordered) != "") report_block("paragraph", text = said_in(people_counted(ordered), settings$words), class = ""),
     report_block("answers", questions = vapply(ordered, question_of, "", words = settings$words),
-      answers = said_in(without_code(vapply(ordered, headline, "")), settings$words))
+      answers = vapply(lapply(ordered, headline), in_report, "", words = settings$words))
   )
 }
 
@@ -139,11 +139,11 @@ section_blocks <- function(group, settings, numbers, part) {
 # part: "main" for answer, the figure and table that show it, and the three notes that matter most; "all" for everything there is.
 analysis_blocks <- function(x, settings, numbers, part) {
   words <- sentences(x)
-  notes <- report_notes(x, if (part == "main") 3 else Inf)
+  notes <- report_notes(x, settings$words, if (part == "main") 3 else Inf)
   c(
     report_block("heading", level = 2, text = translated(x$about$title, settings$words$titles)),
-    report_block("paragraph", text = said_in(without_code(headline(x)), settings$words), class = "answer"), figure_blocks(x, settings, numbers, part),
-    table_blocks(x, settings, numbers, part), if (length(notes) > 0) report_block("bullets", items = said_in(notes, settings$words)),
+    report_block("paragraph", text = in_report(headline(x), settings$words), class = "answer"), figure_blocks(x, settings, numbers, part),
+    table_blocks(x, settings, numbers, part), if (length(notes) > 0) report_block("bullets", items = notes),
     if (part == "all" && length(words) > 0) c(report_block("heading", level = 3, text = settings$words$methods),
       report_block("paragraph", text = paste(said_in(words, settings$words), collapse = " "), class = "sentences"))
   )
@@ -152,9 +152,9 @@ analysis_blocks <- function(x, settings, numbers, part) {
 # What the sections leave out: long tables, further figures and notes.
 long_blocks <- function(group, settings, numbers) {
   unlist(lapply(group, function(x) {
-    notes <- utils::tail(report_notes(x), -3)
+    notes <- utils::tail(report_notes(x, settings$words), -3)
     own <- c(figure_blocks(x, settings, numbers, "long"), table_blocks(x, settings, numbers, "long"), if (length(notes) > 0) report_block("bullets",
-      items = said_in(notes, settings$words)))
+      items = notes))
     if (length(own) > 0) c(report_block("heading", level = 2, text = translated(x$about$title, settings$words$titles)), own)
   }), recursive = FALSE)
 }

@@ -116,6 +116,12 @@ report_tables.sw_confirmation <- function(x) {
 #' @export
 report_tables.sw_comparison <- function(x) list(`Rival structures` = x$tables$models, `Tests between them` = x$tables$tests)
 #' @export
+report_tables.sw_bounds <- function(x) {
+  shown <- c("left_out", "figure", "true_worst", "wrong_best", "bound_here", "value", "verdict")
+  list(`Bounds that tell a true structure from a slightly wrong one` = x$tables$bounds[shown],
+    `What these answers are sure of` = x$tables$equivalence[c("figure", "value", "side", "with_confidence")])
+}
+#' @export
 report_tables.sw_invariance <- function(x) {
   c(
     list(`The groups` = x$tables$groups),
@@ -230,6 +236,9 @@ main_figures <- function(x) {
 table_note <- function(x, first = TRUE) {
   if (!first) {
     about <- x$about
+    if (is.na(about$n)) {
+      return("")
+    }
     return(rows_of_people(x, paste0("n = ", about$n, if (isTRUE(about$n_left_out > 0)) paste0("; ", about$n_left_out, " left out"),
       ". Missing answers: ",
       missing_words(about$missing), ".")))

@@ -1,14 +1,5 @@
 # Fixed words of a report in its reader's language.
 
-# What a language lacks stays English.
-report_words <- function(language) {
-  read <- function(one) yaml::read_yaml(report_file(paste0("words-", one, ".yml")), eval.expr = FALSE)
-  words <- read("en")
-  if (language != "en") words <- utils::modifyList(words, read(language))
-  words$language <- language
-  words
-}
-
 # Texts by a dictionary (a named list); "with calm" is taken word by word.
 translated <- function(texts, dictionary) {
   vapply(texts, function(text) {

@@ -195,11 +195,11 @@ front_know <- function(survey, analyses) {
     "sw_exploration",
     "sw_retention", "sw_screening")
   found <- do.call(rbind, lapply(analyses, function(x) {
-    if (NROW(x$noted) == 0) NULL else data.frame(rank = x$noted$rank, of = match(class(x)[1], order, length(order) + 1L), words = x$noted$words,
+    if (NROW(x$noted) == 0) NULL else data.frame(rank = x$noted$rank, of = match(class(x)[1], order, length(order) + 1L), said = I(x$noted$said),
       code = x$noted$code, items = vapply(x$noted$items, paste, "", collapse = " "))
   }))
   if (is.null(found)) {
-    return(character())
+    return(list())
   }
   # What has been turned since is no news.
   turned <- sub(" .*$", "", survey$log$detail[survey$log$action == "keying changed"])
@@ -207,5 +207,5 @@ front_know <- function(survey, analyses) {
   found <- found[found$rank < 3 & !found$code %in% c("auto_estimator", "auto_correlation", "left_out", "explored_cases"), ]
   found <- found[order(found$rank, found$of), ]
   # One of each result.
-  utils::head(unique(found$words[!duplicated(found$of)]), 3)
+  utils::head(unique(unclass(found$said)[!duplicated(found$of)]), 3)
 }

@@ -6,26 +6,26 @@ headline.sw_bounds <- function(x) {
   told <- bounds$level[bounds$verdict != "untested"]
   first <- bounds[bounds$level == (if (length(told) > 0) min(told) else max(c(bounds$level, 1))), ]
   sure <- x$tables$equivalence
-  ends <- paste0("With 95% confidence RMSEA is at most ", coefficient_text(sure$with_confidence[1]),
-    if (!is.na(sure$with_confidence[2])) paste0(" and CFI at least ", coefficient_text(sure$with_confidence[2])), ".")
-  paste(bounds_answer(first, x$about$n), ends)
+  list(bounds_answer(first, x$about$n, x$parts$left_out[[first$level[1]]]),
+    if (is.na(sure$with_confidence[2])) message_of("bounds_confidence_rmsea", rmsea = sure$with_confidence[1]) else
+      message_of("bounds_confidence", rmsea = sure$with_confidence[1], cfi = sure$with_confidence[2]))
 }
 
-bounds_answer <- function(first, n) {
+# wrong: the message of what a slightly wrong structure leaves out.
+bounds_answer <- function(first, n, wrong) {
   known <- first[first$verdict != "untested", ]
   if (nrow(first) == 0) {
-    return("There is no slightly wrong structure to compare with.")
+    return(message_of("bounds_nothing_wrong"))
   }
   if (nrow(known) == 0) {
-    return(paste0("With ", count_of(n, "case"), " no figure tells a true structure from one with ", first$left_out[1],
-      ": fit indices say little here."))
+    return(message_of("bounds_tell_nothing", cases = n, wrong = wrong))
   }
-  bounds <- and_list(paste(column_header(known$figure), ifelse(known$figure == "cfi", "above", "below"), coefficient_text(known$bound_here)))
-  missed <- known[known$verdict == "missed", ]
-  reading <- if (nrow(missed) == 0) "as where it is true" else
-    paste0(and_list(column_header(missed$figure)), if (nrow(missed) == 1) " is" else " are", " as where it is wrong")
-  paste0("For this structure and ", count_of(n, "case"), " the bounds against ", first$left_out[1], " are ", bounds, "; here ",
-    and_list(paste(column_header(known$figure), coefficient_text(known$value))), ": ", reading, ".")
+  figure <- column_header(known$figure)
+  bounds <- Map(message_of, ifelse(known$figure == "cfi", "bounds_above", "bounds_below"), figure = figure, bound = known$bound_here)
+  missed <- figure[known$verdict == "missed"]
+  reading <- if (length(missed) == 0) message_of("bounds_as_true") else message_of("bounds_as_wrong", many = length(missed), figures = missed)
+  message_of("bounds_found", cases = n, wrong = wrong, bounds = unname(bounds), values = unname(Map(message_of, "figure_and_value",
+    figure = figure, value = known$value)), reading = reading)
 }
 
 #' @export

@@ -4,16 +4,16 @@
 headline.sw_comparison <- function(x) {
   found <- x$parts$decision
   models <- x$tables$models
-  bic <- if (anyNA(models$bic[models$model %in% c(found$best, found$rival)])) "" else paste0(" (BIC ",
-    decimals(models$bic[models$model == found$best], 1), " against ", decimals(models$bic[models$model == found$rival], 1), ")")
-  answer <- switch(found$code,
-    better = paste0(quoted(found$best), " describes the answers better than ", quoted(found$rival), bic, "."),
-    open = paste0("The answers do not decide between ", quoted(found$best), " and ", quoted(found$rival), ": ",
-      if (nzchar(bic)) paste0("BIC leans to ", quoted(found$best), bic, ", the test does not follow.") else "the test does not tell them apart."),
-    paste0("No comparison can be made: ", if (is.na(found$best[1])) "no structure" else paste("only", and_list(quoted(found$best))),
-      " may be believed.")
+  bic <- models$bic[match(c(found$best, found$rival), models$model)]
+  by <- if (!anyNA(bic)) list(bic_best = bic[1], bic_rival = bic[2])
+  of_two <- function(code, with_bic) {
+    do.call(message_of, c(list(if (is.null(by)) code else with_bic, best = found$best, rival = found$rival), by))
+  }
+  list(
+    switch(found$code, better = of_two("rivals_better", "rivals_better_bic"), open = of_two("rivals_open", "rivals_open_bic"),
+      if (is.na(found$best[1])) message_of("rivals_none") else message_of("rivals_only_one", best = found$best)),
+    if (found$misfit) message_of("rivals_misfit")
   )
-  paste0(answer, if (found$misfit) " None of them fits: the better one is not yet a good one.")
 }
 
 #' @export

@@ -7,17 +7,15 @@ headline.sw_composites <- function(x) {
   low <- table$composite[table$verdict_ave %in% "missed"]
   mixed <- pairs[pairs$verdict %in% "missed", ]
   paths <- x$tables$paths
-  paste0(
-    if (length(low) > 0) paste0("AVE is below its bound for ", and_list(low), ". ")
-    else if (all(table$verdict_ave %in% "met")) "Every composite reaches the bound of AVE. ",
-    if (nrow(mixed) > 0) paste0("Hard to tell apart: ", and_list(paste(mixed$composite, "and", mixed$with)), ".")
-    else if (nrow(pairs) > 0) "All can be told apart by HTMT.",
-    " ", count_of(nrow(table), "composite"), ", weights found in ", count_of(x$about$options$iterations, "step"), ".",
-    if (!is.null(paths) && any(!is.na(paths$conf.low))) {
-      clear <- paths[paths$conf.low * paths$conf.high > 0, ]
-      if (nrow(clear) > 0) paste0(" Paths away from zero: ", and_list(paste0(clear$from, " to ", clear$to, " (",
-        coefficient_text(clear$estimate, 2), ")")), ".")
-    }
+  clear <- if (!is.null(paths)) paths[(paths$conf.low * paths$conf.high > 0) %in% TRUE, ]
+  list(
+    if (length(low) > 0) message_of("composites_ave_low", composites = low) else
+      if (all(table$verdict_ave %in% "met")) message_of("composites_ave_reached"),
+    if (nrow(mixed) > 0) message_of("composites_alike", pairs = Map(message_of, "two_names", first = mixed$composite, second = mixed$with)) else
+      if (nrow(pairs) > 0) message_of("composites_apart"),
+    message_of("composites_found", composites = nrow(table), steps = message_of("composites_steps", steps = x$about$options$iterations)),
+    if (NROW(clear) > 0) message_of("composites_paths", paths = Map(message_of, "path_and_size", from = clear$from, to = clear$to,
+      size = clear$estimate))
   )
 }
 

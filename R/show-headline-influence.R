@@ -5,10 +5,11 @@ headline.sw_influence <- function(x) {
   cases <- x$tables$cases
   without <- x$tables$without
   last <- without[nrow(without), ]
-  paste0("Case ", cases$case[1], " moves the estimates most (Cook's distance ", decimals(cases$cook[1], 2), "). Without the ",
-    count_of(last$without, "most influential case", "most influential cases"), ", CFI goes from ", coefficient_text(without$cfi[1]), " to ",
-    coefficient_text(last$cfi), ", RMSEA from ", coefficient_text(without$rmsea[1]), " to ", coefficient_text(last$rmsea),
-    ", and no loading changes by more than ", coefficient_text(last$largest_change, 2), ".")
+  list(
+    message_of("influence_most", case = cases$case[1], distance = cases$cook[1]),
+    message_of("influence_without", cases = last$without, cfi_all = without$cfi[1], cfi = last$cfi, rmsea_all = without$rmsea[1],
+      rmsea = last$rmsea, change = last$largest_change)
+  )
 }
 
 #' @export

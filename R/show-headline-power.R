@@ -6,14 +6,18 @@ headline.sw_power <- function(x) {
   if (is.null(x$tables$needed)) {
     table <- x$tables$parameter
     enough <- table$n[table$power >= options$power]
-    return(paste0("The parameter of ", options$parameter, ", ", coefficient_text(options$true, 2), " in truth, is seen with power ",
-      coefficient_text(options$power, 2), if (length(enough) > 0) paste0(" from n = ", min(enough), " on.") else
-        paste0(" by none of these numbers of cases; with n = ", max(table$n), " it is ", coefficient_text(table$power[nrow(table)], 2), ".")))
+    about <- list(parameter = options$parameter, true = options$true, power = options$power)
+    found <- if (length(enough) > 0) list("power_parameter_seen", enough = min(enough)) else
+      list("power_parameter_unseen", most = max(table$n), reached = table$power[nrow(table)])
+    return(do.call(message_of, c(found, about)))
   }
   needed <- x$tables$needed
-  paste0("With ", options$df, " df, a power of ", coefficient_text(options$power, 2), " needs ",
-    and_list(ifelse(is.na(needed$needed), paste("more than a million cases for the test of", needed$test),
-      paste(needed$needed, "cases for the test of", needed$test))), ".")
+  of_test <- c(`close fit` = "test_of_close_fit", `not-close fit` = "test_of_not_close_fit", `exact fit` = "test_of_exact_fit")
+  needs <- Map(function(test, cases) {
+    test <- message_of(of_test[[test]])
+    if (is.na(cases)) message_of("power_needs_more", test = test) else message_of("power_needs", needed = cases, test = test)
+  }, needed$test, needed$needed)
+  message_of("power_of_fit", df = options$df, power = options$power, needs = unname(needs))
 }
 
 #' @export

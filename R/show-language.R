@@ -11,6 +11,15 @@ said_in <- function(text, words) {
   vapply(as.character(text), function(one) if (is.na(one)) NA_character_ else say_one(one, catalogue, words), "", USE.NAMES = FALSE)
 }
 
+# What a language lacks stays English.
+report_words <- function(language) {
+  read <- function(one) yaml::read_yaml(system.file("report", paste0("words-", one, ".yml"), package = "scalewort", mustWork = TRUE), eval.expr = FALSE)
+  words <- read("en")
+  if (language != "en") words <- utils::modifyList(words, read(language))
+  words$language <- language
+  words
+}
+
 say_one <- function(text, catalogue, words) {
   if (NROW(catalogue) == 0) {
     return(as_written(text, words))
@@ -110,7 +119,7 @@ figure_in <- function(figure, words) {
     label <- figure$labels[[name]]
     if (is.character(label)) figure$labels[[name]] <- said_in(gsub("\n", " ", label), words)
   }
-  if (is.character(figure$labels$subtitle)) figure$labels$subtitle <- paste(strwrap(figure$labels$subtitle, 104), collapse = "\n")
+  if (is.character(figure$labels$subtitle)) figure$labels$subtitle <- paste(strwrap(figure$labels$subtitle, 90), collapse = "\n")
   said <- function(text) said_in(text, words)
   figure$scales <- figure$scales$clone()
   figure$scales$scales <- lapply(figure$scales$scales, legend_in, said = said)

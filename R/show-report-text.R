@@ -13,10 +13,17 @@ without_code <- function(text) {
   }, "", USE.NAMES = FALSE)
 }
 
-# The notes of a result for a report, those that only speak of R gone.
-report_notes <- function(x, most = Inf) {
-  # The recipes of scores stand in their table.
+# What is said, in the language of a report: messages by their words there, what is a sentence already by its template.
+in_report <- function(said, words) {
+  if (!is.character(said)) {
+    return(say(said, words$language, "report"))
+  }
+  said_in(without_code(said), words)
+}
+
+# The notes of a result for a report, those that only speak of R gone. The recipes of scores stand in their table.
+report_notes <- function(x, words, most = Inf) {
   noted <- x$noted[x$noted$code != "recipe", ]
-  said <- without_code(noted$words[order(noted$rank)])
+  said <- vapply(noted$said[order(noted$rank)], in_report, "", words = words)
   utils::head(said[nzchar(said)], most)
 }

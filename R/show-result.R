@@ -19,8 +19,10 @@
 #' finds them when they are read again in the session.
 #'
 #' @param x,object A result of a verb.
-#' @param table Name of a table; the first by default. Of moments: `"correlation"` (the default),
+#' @param table Name of a table; the first by default. `"sentences"` gives all that is said of a result: `code`, `place` (headline, note, paper)
+#'   and `text`. Of moments: `"correlation"` (the default),
 #'   `"covariance"`, or `"items"` (n, mean and standard deviation of each).
+#' @param language Of `"sentences"`: `"en"` or `"de"`.
 #' @param digits Decimals of coefficients; descriptives get one fewer.
 #' @param more Last lines: where the rest is to be found.
 #' @param row.names,optional,stringsAsFactors Not used; there because `data.frame()` gives them.
@@ -31,6 +33,7 @@
 #' @examples
 #' reliability <- sw_reliability(sw_demo("plotholders"))
 #' tidy(reliability, "items")
+#' tidy(reliability, "sentences")$text[1]
 #' glance(reliability)
 #' @name results
 NULL
@@ -50,7 +53,7 @@ print.sw_result <- function(x, digits = 3, ...) {
 format.sw_result <- function(x, digits = 3, more = more_line(x), ...) {
   refuse_more(...)
   c(
-    strwrap(headline(x), output_width() - 1), "",
+    strwrap(say(headline(x)), output_width() - 1), "",
     unlist(lapply(as_tables(first_look(x)), function(table) c(format_table(table, digits), ""))),
     case_line(x),
     if (length(x$notes) > 0) c("", first_notes(x)),
@@ -89,7 +92,7 @@ summary_lines <- function(x, digits = 3) {
   tables <- lapply(setdiff(names(x$tables), "verdicts"), function(name) c(table_title(name), format_table(x$tables[[name]], digits), ""))
   words <- sentences(x)
   c(
-    strwrap(headline(x), output_width() - 1), "", unlist(tables), case_line(x), if (length(x$notes) > 0) c("", wrap_note(x$notes)),
+    strwrap(say(headline(x)), output_width() - 1), "", unlist(tables), case_line(x), if (length(x$notes) > 0) c("", wrap_note(x$notes)),
     if (length(words) > 0) c("", "For a methods section", strwrap(paste(words, collapse = " "), output_width() - 3, prefix = "  ")),
     "", strwrap(paste0("Options: ", option_words(x$about$options), "; scalewort ", x$about$version, "."), output_width() - 1)
   )
@@ -97,9 +100,24 @@ summary_lines <- function(x, digits = 3) {
 
 #' @rdname results
 #' @export
-tidy.sw_result <- function(x, table = NULL, ...) {
+tidy.sw_result <- function(x, table = NULL, language = "en", ...) {
   refuse_more(...)
-  tibble::as_tibble(result_table(x, table))
+  check_choice(language, options_table()$plan$language$choices, "language")
+  tibble::as_tibble(if (identical(table, "sentences")) sentence_table(x, language) else result_table(x, table))
+}
+
+# All that is said of a result: code, place (headline, note, paper) and text; notes with their most important first.
+sentence_table <- function(x, language) {
+  words <- report_words(language)
+  text <- function(said) if (language == "en") say(said) else in_report(said, words)
+  answer <- headline(x)
+  order <- order(x$noted$rank)
+  paper <- sentences(x)
+  plain_table(
+    code = c("answer", x$noted$code[order], rep("paper", length(paper))),
+    place = rep(c("headline", "note", "paper"), c(1, length(order), length(paper))),
+    text = c(text(answer), vapply(x$noted$said[order], text, ""), vapply(paper, text, "", USE.NAMES = FALSE))
+  )
 }
 
 #' @rdname results

@@ -174,22 +174,21 @@ consistency_table <- function(scores, of, pass) {
 band_notes <- function(scores, of, places, groups, pass) {
   if (is.null(groups) || groups != 2) {
     if (is.null(pass)) {
-      return(note("bands", "Bands throw information away: analyse the scores themselves where you can.", rank = 1L))
+      return(note("bands", message_of("bands_lose"), rank = 1L))
     }
     alone <- of[vapply(places[of], function(place) length(unique(stats::na.omit(place$band))) < 2, TRUE)]
-    return(if (length(alone) > 0) note("pass_tells_nobody_apart",
-      paste0("The pass mark tells nobody apart in ", and_list(alone), ": is it in units of that score?"), alone, rank = 1L))
+    return(if (length(alone) > 0) note("pass_tells_nobody_apart", message_of("pass_tells_nobody_apart", scores = alone), alone, rank = 1L))
   }
-  ties <- vapply(of, function(name) {
+  ties <- lapply(of, function(name) {
     value <- as.vector(scores$parts$found$columns[[name]])
     middle <- stats::median(value, na.rm = TRUE)
     at <- which(value == middle)
-    if (length(at) == 0) paste0(name, ": nobody") else paste0(name, ": ", length(at), " at ", format(round(middle, 2)), ", all ",
-      c("low", "high")[places[[name]]$band[at[1]]])
-  }, "")
+    if (length(at) == 0) message_of("at_the_median_nobody", score = name) else
+      message_of(c("at_the_median_low", "at_the_median_high")[places[[name]]$band[at[1]]], score = name, people = length(at),
+        value = round(middle, 2))
+  })
   c(
-    note("median_split", rank = 1L, words = paste("A median split throws away most of what a score says, and people near the middle are told",
-      "apart by error alone: analyse the scores themselves.")),
-    note("at_the_median", paste0("At the median stood ", and_list(ties, 6), "."), of, rank = 3L)
+    note("median_split", message_of("median_split"), rank = 1L),
+    note("at_the_median", message_of("at_the_median", scores = ties), of, rank = 3L)
   )
 }

@@ -37,25 +37,23 @@ sw_bounds <- function(x, size = .30, replicates = 500, seed = 1) {
     sampled_fit(x, at$covariance, replicates)
   }))
   here <- unlist(x$parts$figures[c("cfi", "rmsea", "srmr")])
-  what <- c("true", vapply(wrong, `[[`, "", "what"))
+  left_out <- lapply(wrong, `[[`, "what")
+  what <- c("true", vapply(left_out, say, ""))
   bounds <- do.call(rbind, lapply(seq_along(wrong), function(level) {
-    level_bounds(samples[[1]], samples[[level + 1]], here, level, wrong[[level]]$what)
+    level_bounds(samples[[1]], samples[[level + 1]], here, level, what[level + 1])
   }))
   lost <- replicates - vapply(samples, nrow, 1L)
   new_result("sw_bounds", "Bounds of fit for this structure",
     tables = list(bounds = bounds, equivalence = equivalence_table(x), samples = do.call(rbind, Map(sampled_table, samples, what))),
     notes = c(
-      if (any(lost > .05 * replicates)) note("few_converged", paste0("Up to ", max(lost), " of ", replicates,
-        " samples did not converge: the bounds rest on the others, which look better than all would."), rank = 1L),
-      if (length(wrong) == 0) note("no_wrong", "No item leaves room for more in it: there is nothing wrong to compare with.", rank = 1L),
-      if (!identical(x$about$missing, "listwise")) note("complete_samples", "The samples are complete; gaps as here would spread the figures more.",
-        rank = 2L),
-      note("normal_samples", paste("The samples are normal, and the estimates taken as true: bounds for a slightly wrong structure, not proof of",
-        "a true one."),
-        rank = 3L)
+      if (any(lost > .05 * replicates)) note("few_converged", rank = 1L, words =
+        message_of("bounds_few_converged", lost = max(lost), replicates = replicates)),
+      if (length(wrong) == 0) note("no_wrong", message_of("bounds_no_wrong"), rank = 1L),
+      if (!identical(x$about$missing, "listwise")) note("complete_samples", message_of("bounds_complete_samples"), rank = 2L),
+      note("normal_samples", message_of("bounds_normal_samples"), rank = 3L)
     ),
     n = x$about$n, n_left_out = x$about$n_left_out, missing = x$about$missing, options = list(size = size, replicates = replicates, seed = seed),
-    limits = x$limits
+    parts = list(left_out = left_out), limits = x$limits
   )
 }
 
@@ -107,7 +105,7 @@ crossed_truths <- function(truth, size) {
     now$residual <- residual
     out <- c(out, list(list(
       covariance = now$pattern %*% truth$correlations %*% t(now$pattern) + residual,
-      what = if (length(out) == 0) "one crossing left out" else paste(length(out) + 1, "crossings left out")
+      what = message_of("crossings_left_out", crossings = length(out) + 1)
     )))
   }
   out
@@ -122,8 +120,7 @@ paired_truths <- function(truth, size) {
     first <- first[first < items]
     at <- rbind(cbind(first, first + 1), cbind(first + 1, first))
     residual[at] <- residual[at] + size * own[at[, 1]] * own[at[, 2]]
-    list(covariance = truth$covariance - truth$residual + residual, what = if (length(first) == 1) "one pair left out" else paste(length(first),
-      "pairs left out"))
+    list(covariance = truth$covariance - truth$residual + residual, what = message_of("pairs_left_out", pairs = length(first)))
   })
 }
 

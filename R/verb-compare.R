@@ -216,6 +216,5 @@ vuong_of <- function(two) {
 
 comparison_notes <- function(models) {
   bad <- names(models)[vapply(models, function(x) x$about$status != "ok", TRUE)]
-  if (length(bad) > 0) note("not_usable", paste0("Do not use ", and_list(bad), ": ",
-    if (length(bad) == 1) "it did not converge or is improper." else "none of them converged to a proper solution."), bad, rank = 1L)
+  if (length(bad) > 0) note("not_usable", message_of("rivals_not_usable", many = length(bad), models = bad), bad, rank = 1L)
 }

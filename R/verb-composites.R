@@ -208,14 +208,11 @@ composite_path_table <- function(paths, joins, bounds, k) {
 
 composite_notes <- function(regress, names, consistent, correlations, bounds, replicates) {
   c(
-    if (any(regress)) note("formed", paste0("Items form ", and_list(names[regress]),
-      " (mode B): reliability and AVE are not asked of it; look at weights and variance inflation."), names[regress]),
-    if (consistent && any(abs(correlations[lower.tri(correlations)]) > 1)) note("beyond_one",
-      "A corrected correlation is beyond 1: the composites cannot be told apart, or a reliability is too low.", rank = 1L),
-    if (!is.null(bounds) && bounds$used < replicates) note("resamples_out", paste0(replicates - bounds$used, " of ", replicates,
-      " resamples did not converge and stayed out."), without = replicates - bounds$used),
-    note("errors_included", rank = 3L,
-      "Composites are sums of their items, errors included: correlations are smaller than those of common factors, loadings larger.")
+    if (any(regress)) note("formed", message_of("composites_formed", composites = names[regress]), names[regress]),
+    if (consistent && any(abs(correlations[lower.tri(correlations)]) > 1)) note("beyond_one", message_of("composites_beyond_one"), rank = 1L),
+    if (!is.null(bounds) && bounds$used < replicates) note("resamples_out", message_of("resamples_out", without = replicates - bounds$used,
+      replicates = replicates), without = replicates - bounds$used),
+    note("errors_included", message_of("composites_errors_included"), rank = 3L)
   )
 }
 

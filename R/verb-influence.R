@@ -35,8 +35,7 @@ sw_influence <- function(x, worst = 10) {
   without <- without_worst(x, survey, which(used)[order], worst)
   new_result("sw_influence", "Influence of single cases",
     tables = list(cases = table[order, ], without = without),
-    notes = note("look_at_cases", rank = 3L,
-      "A case that matters is one to look at: a slip of entry, careless answers, or another kind of person. Leave none out for the fit alone."),
+    notes = note("look_at_cases", message_of("influence_look"), rank = 3L),
     n = nrow(answers), n_left_out = x$about$n_left_out, missing = x$about$missing, options = list(worst = worst), limits = x$limits
   )
 }

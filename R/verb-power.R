@@ -54,7 +54,7 @@ sw_power <- function(x, n = c(100, 200, 300, 500, 1000), power = .80, level = .0
   )
   new_result("sw_power", "Power of a confirmation",
     tables = list(needed = needed, tests = table), notes = if (anyNA(needed$needed)) note("too_few_at_a_million",
-      "Where no number stands, a million cases are too few."),
+      message_of("power_beyond_a_million")),
     options = list(df = df, level = level, power = power)
   )
 }
@@ -103,8 +103,7 @@ parameter_power <- function(x, n, level, wished, parameter, loading, correlation
     parameter_row(n[i], fit$theta[number, ], fit$error[number, ], true, level)
   }))
   new_result("sw_power", "Power for a parameter",
-    tables = list(parameter = table), notes = note("normal_answers",
-      "Simulated from normal answers: with few categories or skewed ones more cases are needed.", rank = 3L),
+    tables = list(parameter = table), notes = note("normal_answers", message_of("power_normal_answers"), rank = 3L),
     options = list(parameter = paste(parameter, collapse = " and "), true = true, level = level, power = wished, replicates = replicates, seed = seed)
   )
 }

@@ -69,7 +69,7 @@ broken_data <- function() {
     list("padded-numbers.csv", bytes(c(header, " 1 , 2 , 3 ")), "log: 1 case and 3 items"),
     list("all-missing.csv", bytes(c(header, ",,", ",,")), "log: 2 cases and 3 items"),
     list("another-study.csv", bytes(c("x1,x2,x3", good_rows)), "input"),
-    list("wide.csv", bytes(c(paste(wide, collapse = ","), paste(rep(1, 1e5), collapse = ","))), "input"),
+    list("wide.csv", bytes(c(paste(wide, collapse = ","), paste(rep(1, 1e5), collapse = ","))), "file"),
     list("deep-nesting.csv", bytes(c(header, paste0(strrep("(", 500), ",2,3"))), "input"),
     list("long-cell.csv", bytes(c(header, paste0(strrep("9", 5000), ",2,3"))), "input"),
     list("not-xlsx.xlsx", bytes("this is no workbook"), "file"),

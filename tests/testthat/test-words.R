@@ -1,0 +1,90 @@
+# Catalogues of words: every code in every language with the same places, none unused, and what the code gives is what a template asks for.
+
+catalogue <- function(language) {
+  words <- core("words_of_language")(language)
+  words[!startsWith(names(words), ".")]
+}
+places <- function(entry) {
+  marks <- unlist(regmatches(unlist(entry), gregexpr("[{][a-z_]+", unlist(entry))))
+  sort(unique(c(sub("{", "", marks, fixed = TRUE), if (is.list(entry)) entry$by)))
+}
+languages <- core("options_table")()$plan$language$choices
+
+test_that("every code has its words in every language, with the same places and counts", {
+  english <- catalogue("en")
+  expect_false(anyDuplicated(names(english)) > 0)
+  for (language in setdiff(languages, "en")) {
+    own <- catalogue(language)
+    expect_setequal(names(own), names(english))
+    for (code in names(english)) {
+      expect_equal(places(own[[code]]), places(english[[code]]), info = code)
+    }
+    meta <- function(of) sort(grep("^[.]", names(core("words_of_language")(of)), value = TRUE))
+    expect_equal(meta(language), meta("en"))
+  }
+})
+
+test_that("no code is unused, and messages give the parts that their words ask for", {
+  folder <- testthat::test_path("..", "..", "R")
+  skip_if_not(dir.exists(folder), "Tests run away from the sources")
+  english <- catalogue("en")
+  literals <- character()
+  calls <- list()
+  walk <- function(e) {
+    if (is.character(e)) literals <<- c(literals, e)
+    if (is.call(e)) {
+      if (identical(e[[1]], quote(message_of)) && is.character(e[[2]])) calls <<- c(calls, list(e))
+      lapply(as.list(e), walk)
+    } else if (is.pairlist(e) || is.expression(e)) lapply(as.list(e), walk)
+  }
+  for (file in list.files(folder, "[.]R$", full.names = TRUE)) walk(parse(file, keep.source = FALSE))
+  expect_equal(setdiff(names(english), literals), character())
+  expect_gt(length(calls), 30)
+  for (one in calls) {
+    code <- one[[2]]
+    expect_true(code %in% names(english), info = code)
+    given <- as.character(setdiff(names(one), ""))
+    expect_equal(sort(given), places(english[[code]]), info = code)
+  }
+})
+
+test_that("words are made where they are read: numbers, lists, counts and names as the language writes them", {
+  say <- core("say")
+  message_of <- core("message_of")
+  found <- message_of("composites_found", composites = 1, steps = message_of("composites_steps", steps = 1200))
+  expect_equal(say(found), "1 composite, weights found in 1,200 steps.")
+  expect_equal(say(found, "de"), "1 gewichtete Summe, Gewichte in 1.200 Schritten gefunden.")
+  paths <- message_of("composites_paths", paths = list(message_of("path_and_size", from = "a{b}", to = "]c", size = -.305),
+    message_of("path_and_size", from = "\u202bd", to = "e\"f", size = .5)))
+  expect_equal(say(paths), "Paths away from zero: a{b} to ]c (-.30) and \u202bd to e\"f (.50).")
+  expect_equal(say(paths, "de"), "Von null verschiedene Pfade: a{b} auf ]c (-0,30) und \u202bd auf e\"f (0,50).")
+  many <- message_of("composites_ave_low", composites = letters[1:11])
+  expect_equal(say(many), "AVE is below its bound for a, b, c, d, e, f, g and 4 more.")
+  expect_equal(say(many, "de"), "Die DEV liegt unter ihrer Grenze bei a, b, c, d, e, f, g und 4 weitere.")
+  expect_equal(say(list(message_of("rivals_misfit"), NULL, message_of("rivals_none"))),
+    "None of them fits: the better one is not yet a good one. No comparison can be made: no structure may be believed.")
+  # Nothing is lost where a code has no words.
+  expect_equal(say(message_of("no_such_code", items = c("a", "b"), r = .5)), "no_such_code (items = a, b; r = 0.5)")
+  expect_equal(say("A sentence."), "A sentence.")
+})
+
+test_that("all that is said of a result is a table, in the language asked for; a German report of it has no English words left", {
+  survey <- sw_demo("plotholders")
+  said <- tidy(sw_reliability(survey), "sentences")
+  expect_equal(names(said), c("code", "place", "text"))
+  expect_equal(said$text[said$place == "headline"], "Alpha: calm .719, craft .813, kinship .780 and stewardship .745.")
+  expect_setequal(said$text[said$place == "note"], sw_reliability(survey)$notes)
+  german <- tidy(sw_reliability(survey), "sentences", language = "de")
+  expect_equal(german$code, said$code)
+  expect_match(german$text[1], "Alpha: calm 0,719", fixed = TRUE)
+  expect_error(tidy(sw_reliability(survey), "sentences", language = "xx"), class = "scalewort_error_input")
+  held <- sw_confirm(survey, estimator = "ml", missing = "listwise")
+  pair <- sw_confirm(survey, sw_add_pair(sw_structure(survey), "craft5", "craft6"), estimator = "ml", missing = "listwise")
+  results <- list(sw_composites(survey, replicates = 20), sw_influence(held), sw_power(held), sw_bounds(held, replicates = 50),
+    sw_compare(one = held, pair = pair), sw_band(sw_score(survey), groups = 2))
+  for (result in results) {
+    text <- tidy(result, "sentences", language = "de")
+    own <- text$text[text$code != "recipe"]
+    expect_false(any(grepl("\\b(the|of|with|without|are|cases|and|is|not|than)\\b", own)), info = paste(own, collapse = " "))
+  }
+})
