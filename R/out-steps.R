@@ -105,6 +105,10 @@ as_called <- function(options, survey) {
     return(options)
   }
   lapply(options, function(value) {
+    # A structure or a result knows its names.
+    if (is.object(value)) {
+      return(value)
+    }
     if (is.list(value)) value <- as_called(value, survey) else if (is.character(value)) value[] <- renamed(value)
     if (!is.null(names(value))) names(value) <- renamed(names(value))
     value

@@ -114,8 +114,9 @@ test_that("an export with waves side by side is brought in, drawn on, compared o
   write_everything(w)
   expect_true(any(grepl("recovery", readLines(file.path(folder, "results", "confirmed-loadings.csv")))))
   scores <- data.table::fread(file.path(folder, "results", "scores.csv"))
-  expect_true(all(c("wave", "rest_mean_t") %in% names(scores)))
-  expect_equal(mean(scores$rest_mean_t[scores$site == "Mill"], na.rm = TRUE), 50, tolerance = .01)
+  # The factor's name went on to the scores; what was typed by the codebook's name still holds.
+  expect_true(all(c("wave", "recovery_mean_t") %in% names(scores)))
+  expect_equal(mean(scores$recovery_mean_t[scores$site == "Mill"], na.rm = TRUE), 50, tolerance = .01)
   desk$process$kill()
   expect_same_elsewhere(folder, plan)
 })

@@ -136,7 +136,8 @@ test_that("names that somebody gave to factors stay through structure and scores
   named <- core("adopted_survey")(have, list(), limits)
   expect_setequal(names(core("survey_scales")(named)), c("craft", "kinship", "stewardship", "rest"))
   expect_match(paste(sw_log(named)$detail, collapse = " "), "calm is called rest")
-  # What a plan says by the codebook's name goes on meaning the same.
+  # What a plan says by the codebook's name goes on meaning the same; a structure stays one.
+  expect_identical(core("as_called")(list(structure = structure), named), list(structure = structure))
   expect_equal(core("as_called")(list(items = c("calm", "calm1"), cuts = list(calm_mean = 2:3)), named), list(items = c("rest", "calm1"),
     cuts = list(rest_mean = 2:3)))
 })
