@@ -24,6 +24,9 @@ note_table <- function(notes) {
   )
 }
 
+# What each note says, as a message where it is one; results of former versions hold words only.
+said_in_notes <- function(noted) if (is.null(noted$said)) as.list(noted$words) else noted$said
+
 # The words of a result's notes of a code; none where it has no such note.
 notes_of <- function(x, code) x$noted$words[x$noted$code %in% code]
 

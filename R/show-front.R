@@ -195,8 +195,8 @@ front_know <- function(survey, analyses) {
     "sw_exploration",
     "sw_retention", "sw_screening")
   found <- do.call(rbind, lapply(analyses, function(x) {
-    if (NROW(x$noted) == 0) NULL else data.frame(rank = x$noted$rank, of = match(class(x)[1], order, length(order) + 1L), said = I(x$noted$said),
-      code = x$noted$code, items = vapply(x$noted$items, paste, "", collapse = " "))
+    if (NROW(x$noted) == 0) NULL else data.frame(rank = x$noted$rank, of = match(class(x)[1], order, length(order) + 1L),
+      said = I(said_in_notes(x$noted)), code = x$noted$code, items = vapply(x$noted$items, paste, "", collapse = " "))
   }))
   if (is.null(found)) {
     return(list())

@@ -6,7 +6,9 @@ headline.sw_bounds <- function(x) {
   told <- bounds$level[bounds$verdict != "untested"]
   first <- bounds[bounds$level == (if (length(told) > 0) min(told) else max(c(bounds$level, 1))), ]
   sure <- x$tables$equivalence
-  list(bounds_answer(first, x$about$n, x$parts$left_out[[first$level[1]]]),
+  # Results of former versions hold its words only.
+  wrong <- if (is.null(x$parts$left_out)) first$left_out[1] else x$parts$left_out[[first$level[1]]]
+  list(bounds_answer(first, x$about$n, wrong),
     if (is.na(sure$with_confidence[2])) message_of("bounds_confidence_rmsea", rmsea = sure$with_confidence[1]) else
       message_of("bounds_confidence", rmsea = sure$with_confidence[1], cfi = sure$with_confidence[2]))
 }

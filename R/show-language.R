@@ -13,7 +13,8 @@ said_in <- function(text, words) {
 
 # What a language lacks stays English.
 report_words <- function(language) {
-  read <- function(one) yaml::read_yaml(system.file("report", paste0("words-", one, ".yml"), package = "scalewort", mustWork = TRUE), eval.expr = FALSE)
+  read <- function(one) yaml::read_yaml(
+    system.file("report", paste0("words-", one, ".yml"), package = "scalewort", mustWork = TRUE), eval.expr = FALSE)
   words <- read("en")
   if (language != "en") words <- utils::modifyList(words, read(language))
   words$language <- language

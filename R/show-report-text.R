@@ -24,6 +24,6 @@ in_report <- function(said, words) {
 # The notes of a result for a report, those that only speak of R gone. The recipes of scores stand in their table.
 report_notes <- function(x, words, most = Inf) {
   noted <- x$noted[x$noted$code != "recipe", ]
-  said <- vapply(noted$said[order(noted$rank)], in_report, "", words = words)
+  said <- vapply(said_in_notes(noted)[order(noted$rank)], in_report, "", words = words)
   utils::head(said[nzchar(said)], most)
 }

@@ -116,7 +116,7 @@ sentence_table <- function(x, language) {
   plain_table(
     code = c("answer", x$noted$code[order], rep("paper", length(paper))),
     place = rep(c("headline", "note", "paper"), c(1, length(order), length(paper))),
-    text = c(text(answer), vapply(x$noted$said[order], text, ""), vapply(paper, text, "", USE.NAMES = FALSE))
+    text = c(text(answer), vapply(said_in_notes(x$noted)[order], text, ""), vapply(paper, text, "", USE.NAMES = FALSE))
   )
 }
 

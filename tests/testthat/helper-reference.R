@@ -16,6 +16,9 @@ six_by_three <- matrix(
 
 core <- function(name) getFromNamespace(name, "scalewort")
 
+# The answer of a result in English.
+headline_of <- function(x) core("say")(core("headline")(x))
+
 # Words in a long text, a page or a report: testthat's own expectation escapes all of it, which takes seconds.
 expect_holds <- function(text, words) {
   testthat::expect_true(grepl(words, paste(as.character(text), collapse = "\n"), fixed = TRUE), label = paste0("\"", words, "\" is in the text"))

@@ -35,7 +35,7 @@ test_that("straight lines on pages are found with their slips, random answers mo
   expect_equal(rates$share[1], straight[["straight"]], tolerance = .1)
   expect_equal(rates$share[3], random[["random"]], tolerance = .2)
   expect_equal(rates$share[2], .01, tolerance = .5)
-  expect_match(core("headline")(x), "answer in straight lines")
+  expect_match(headline_of(x), "answer in straight lines")
   expect_equal(nrow(tidy(x, "effect")), 3)
   expect_identical(tidy(x), tidy(sw_answering(survey)))
 })
@@ -52,7 +52,7 @@ test_that("even-odd flags two careful people of a hundred and has no vote; break
   broken <- sw_answering(sw_survey(off, survey$codebook))
   expect_equal(which(broken$parts$broke_off), 1:3)
   expect_equal(unname(broken$parts$flags[1:4, "unanswered"]), c(FALSE, FALSE, FALSE, TRUE))
-  expect_match(core("headline")(broken), "3 broke off")
+  expect_match(headline_of(broken), "3 broke off")
 })
 
 test_that("page variance, items left at the end, slips and straight lines by hand", {

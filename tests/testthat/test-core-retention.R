@@ -117,7 +117,7 @@ test_that("two rules decide, and what they give is looked at", {
   nothing <- withr::with_seed(1, sw_moments(matrix(rnorm(900), 150, dimnames = list(NULL, letters[1:6]))))
   nothing <- sw_retention(nothing, replicates = 200)
   expect_match(nothing$notes[1], "nothing in common")
-  expect_match(core("headline")(nothing), "there is no factor to extract")
+  expect_match(headline_of(nothing), "there is no factor to extract")
 })
 
 of_structure <- function(structure, loading, correlation) {
@@ -153,7 +153,7 @@ test_that("the middle of three breaks a tie; a factor without items goes; soluti
   expect_equal(four$suspects$why, "thin")
   differ <- sw_retention(sw_simulate(sw_structure(a = paste0("a", 1:4), b = paste0("b", 1:4), c = paste0("c", 1:4)), 100, loading = .5,
     correlation = .5, seed = 5), replicates = 100)
-  expect_match(core("headline")(differ), "it is 3 in the codebook")
+  expect_match(headline_of(differ), "it is 3 in the codebook")
   side <- tidy(differ, "solutions")
   expect_equal(names(side), c("item", "factor_of_2", "loading_of_2", "factor_of_3", "loading_of_3"))
   expect_setequal(side$factor_of_3, c("F1", "F2", "F3"))

@@ -12,7 +12,7 @@ test_that("verbs take a data frame at once and say what they assumed", {
     sw_confirm(craft), sw_score(craft))) {
     expect_match(paste(one$notes, collapse = " "), "Assumed of this data frame", info = class(one)[1])
   }
-  expect_match(core("headline")(sw_confirm(answers[names(craft)])), "craft3 loads against the other items: check the keying first")
+  expect_match(headline_of(sw_confirm(answers[names(craft)])), "craft3 loads against the other items: check the keying first")
   expect_s3_class(sw_answering(answers), "sw_answering")
   # The codebook has no number of factors to hold against.
   expect_false(any(tidy(sw_retention(craft, replicates = 50))$rule == "the codebook's subscales"))

@@ -39,7 +39,7 @@ test_that("items that scores count and the structure left out are named", {
 
 test_that("one factor is spoken of in the singular, and nothing is claimed of pairs that are not there", {
   quiz <- paths$plantcare
-  sentence <- core("headline")
+  sentence <- headline_of
   # One split of fifty gave a solution in both halves: that says nothing.
   expect_match(sentence(quiz$stability), "^Nothing can be said: most halves of 125 people gave no solution")
   expect_equal(quiz$stability$tables$factors$verdict_reason, "few_solutions")

@@ -9,7 +9,7 @@ changed <- function(table, ...) {
   for (name in names(new)) table[[name]] <- rep_len(new[[name]], nrow(table))
   table
 }
-says <- function(x) paste(core("headline")(x), collapse = "")
+says <- function(x) paste(headline_of(x), collapse = "")
 
 test_that("screening: nothing flagged, something flagged, keying first", {
   flags <- data.frame(item = c("a", "a", "b"), what = c("hard", "missing often", "hard"))

@@ -76,7 +76,7 @@ test_that("what cannot be a composite is said", {
 test_that("the answer claims AVE only of composites that have one", {
   survey <- sw_demo("plotholders")
   structure <- sw_structure(craft = paste0("craft", 1:6), kinship = paste0("kin", 1:5))
-  say <- function(mode) core("headline")(sw_composites(survey, structure, mode = mode, replicates = 20))
+  say <- function(mode) headline_of(sw_composites(survey, structure, mode = mode, replicates = 20))
   expect_match(say("A"), "^Every composite reaches the bound of AVE")
   expect_false(grepl("AVE", say("B")))
 })

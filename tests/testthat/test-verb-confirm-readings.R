@@ -18,7 +18,7 @@ first <- function(x) x$tables$readings[1, c("reading", "name")] |> unlist(use.na
 test_that("a true structure has no reading and no fault", {
   x <- read(truth)
   expect_null(x$tables$readings)
-  expect_match(core("headline")(x), "^The structure fits. Chi-square 0.00")
+  expect_match(headline_of(x), "^The structure fits. Chi-square 0.00")
   expect_false("missed" %in% x$tables$verdicts$code[x$tables$verdicts$figure != "ave"])
 })
 
@@ -42,7 +42,7 @@ test_that("two factors fitted as one are found among its items, or by the codebo
   survey <- sw_simulate(three, 400, loading = .6)
   known <- sw_confirm(survey, joined)
   expect_equal(first(known), c("scales", "a, b"))
-  expect_match(core("headline")(known), "the codebook's subscales a and b do not make one factor")
+  expect_match(headline_of(known), "the codebook's subscales a and b do not make one factor")
 })
 
 test_that("reversed items that share their wording are fitted so, and what that changes is said", {
@@ -89,11 +89,11 @@ test_that("an item that does not belong and twin factors are said beside a good 
     s[paste0("b", 1:5), "a5"] <- s[paste0("c", 1:5), "a5"] <- .0036
     s
   })
-  expect_match(core("headline")(read(weak)), "^The structure fits, but a5 does not belong to a \\(loading .02\\)")
+  expect_match(headline_of(read(weak)), "^The structure fits, but a5 does not belong to a \\(loading .02\\)")
   twins <- core("structure_truth")(three, .7, .94, .7)
   dimnames(twins$covariance) <- list(twins$items, twins$items)
   x <- read(twins$covariance)
-  expect_match(core("headline")(x), "^The structure fits, but a and b can hardly be told apart \\(r .94")
+  expect_match(headline_of(x), "^The structure fits, but a and b can hardly be told apart \\(r .94")
   expect_equal(x$noted$rank[x$noted$code == "twins"], 1)
 })
 

@@ -131,7 +131,7 @@ test_that("rivals: nested ones are tested, others compared", {
   expect_equal(tests$nested[tests$stricter %in% c("pair", "cross") & tests$freer %in% c("pair", "cross")], "no")
   expect_equal(tests$nested[tests$stricter == "one" & tests$freer == "four"], "yes")
   expect_equal(sum(tidy(x)$bic_weight), 1)
-  expect_match(core("headline")(x), "The answers do not decide between \"cross\" and \"pair\": BIC leans to")
+  expect_match(headline_of(x), "The answers do not decide between \"cross\" and \"pair\": BIC leans to")
   robust <- sw_compare(four = confirm(survey, plain, estimator = "robust"), pair = confirm(survey, sw_add_pair(plain, "craft5", "craft6"),
     estimator = "robust"))
   a <- robust$parts$models$four$parts$figures

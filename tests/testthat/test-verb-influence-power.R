@@ -137,5 +137,5 @@ test_that("rivals get one verdict, and are told when none of them fits", {
   poor <- sw_compare(one = sw_confirm(survey, sw_structure(all = unlist(plain$factors))),
     two = sw_confirm(survey, sw_structure(a = unlist(plain$factors[1:2]), b = unlist(plain$factors[3:4]))))
   expect_true(poor$parts$decision$misfit)
-  expect_match(core("headline")(poor), "None of them fits")
+  expect_match(headline_of(poor), "None of them fits")
 })

@@ -139,14 +139,14 @@ test_that("a mixed bag is named with its core and its ranges; half against half,
   bag <- sw_survey(x, data.frame(item = c(paste0("a", 1:6), paste0("z", 1:5)), scale = "bag", lowest = rep(1:0, c(6, 5)), highest = rep(c(5, 10),
     c(6, 5))))
   found <- sw_reliability(bag)
-  expect_match(core("headline")(found), "^Only 6 of 11 items of bag hang together \\(alpha .698\\)")
+  expect_match(headline_of(found), "^Only 6 of 11 items of bag hang together \\(alpha .698\\)")
   expect_equal(found$noted$items[[which(found$noted$code == "core")]], paste0("a", 1:6))
   expect_match(found$notes[found$noted$code == "ranges"], "different ranges")
   turned <- x[paste0("a", 1:6)]
   turned[1:3] <- 6 - turned[1:3]
   half <- sw_survey(turned, data.frame(item = paste0("a", 1:6), scale = "s", lowest = 1, highest = 5))
-  expect_match(core("headline")(sw_reliability(half)), "half of s points against the other half")
-  expect_match(core("headline")(sw_screen(half)), "^Check the keying first: half of s")
+  expect_match(headline_of(sw_reliability(half)), "half of s points against the other half")
+  expect_match(headline_of(sw_screen(half)), "^Check the keying first: half of s")
   expect_true(all(tidy(sw_reliability(half), "items")$verdict == "untested"))
   apart <- x[paste0("a", 1:6)]
   apart[4:6] <- 6 - apart[4:6]

@@ -54,7 +54,7 @@ test_that("one sound factor is called sound, in the singular", {
   diag(r) <- 1
   dimnames(r) <- rep(list(letters[1:4]), 2)
   sound <- sw_validity(sw_confirm(sw_moments(r, n = 400), sw_structure(f = letters[1:4])))
-  expect_equal(core("headline")(sound), "The items of the one factor belong together, by the usual bounds.")
+  expect_equal(headline_of(sound), "The items of the one factor belong together, by the usual bounds.")
 })
 
 test_that("two factors that are one fail, with a remedy", {
