@@ -120,7 +120,7 @@ violations <- function(w) {
   path <- Sys.glob(file.path(c(test_path("..", ".."), getwd()), ".checks/node_modules/axe-core/axe.min.js"))[1]
   if (is.na(path)) {
     if (identical(Sys.getenv("SCALEWORT_CHECKS"), "required")) stop("axe-core is not there: tools/setup.R checks brings it.")
-    return(character())
+    return(NULL)
   }
   js(w, paste(readLines(path, warn = FALSE), collapse = "\n"))
   unlist(js(w, "axe.run().then(r => r.violations.map(v => v.id + ' ' + v.nodes[0].html))"))
