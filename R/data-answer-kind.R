@@ -70,7 +70,8 @@ resolved_estimator <- function(x, items, estimator, missing = NULL, structured_m
   if (estimator != "auto") {
     return(list(estimator = estimator, reason = ""))
   }
-  robust <- list(estimator = "robust", reason = "weights, clusters and two stages need it")
+  robust <- list(estimator = "robust", reason = if (needs_robust == "design") "weights and clusters need it" else
+    "moments with errors of their own need it")
   if (needs_robust == "design") {
     return(robust)
   }

@@ -11,6 +11,7 @@ headline.sw_comparison <- function(x) {
   }
   list(
     switch(found$code, better = of_two("rivals_better", "rivals_better_bic"), open = of_two("rivals_open", "rivals_open_bic"),
+      no_test = of_two("rivals_no_test", "rivals_no_test_bic"),
       if (is.na(found$best[1])) message_of("rivals_none") else message_of("rivals_only_one", best = found$best)),
     if (found$misfit) message_of("rivals_misfit")
   )

@@ -78,7 +78,7 @@ rival_table <- function(models) {
 
 # One answer from all criteria: list(best, rival, code, misfit). The best by BIC (without one, the simplest that no freer one betters by its
 # test) against the next: "better" where the test of the two says so, too, "open" where criteria disagree or the test sees nothing,
-# "untested" where one may not be believed. misfit: does every one of them miss a bound of fit?
+# "no_test" where the two have none, "untested" where one may not be believed. misfit: does every one of them miss a bound of fit?
 rival_decision <- function(models, table, tests, limits) {
   believed <- vapply(models, function(x) x$about$status == "ok", TRUE)
   misfit <- all(vapply(models, function(x) any(x$tables$fit$verdict[x$tables$fit$figure %in% c("cfi", "rmsea", "srmr")] %in% "missed"), TRUE))
@@ -107,11 +107,11 @@ rival_decision <- function(models, table, tests, limits) {
 pair_code <- function(row, best, models, limits) {
   if (row$nested == "yes") {
     freer_wins <- isTRUE(meets(row$p.value, limits, "test_p"))
-    return(if (is.na(row$p.value)) "open" else if ((row$freer == best) == freer_wins) "better" else "open")
+    return(if (is.na(row$p.value)) "no_test" else if ((row$freer == best) == freer_wins) "better" else "open")
   }
   two <- models[c(row$stricter, row$freer)]
   if (!has_cases(two)) {
-    return("open")
+    return("no_test")
   }
   test <- vuong_of(two)
   winner <- names(two)[if (isTRUE(test$statistic > 0)) 1 else 2]

@@ -273,6 +273,9 @@ test_that("rivals, influence, power, scores", {
   expect_match(of("better", TRUE), "None of them fits: the better one is not yet a good one.$")
   expect_match(of("open"), "^The answers do not decide between \"two\" and \"one\": BIC leans to \"two\" .* the test does not follow.$")
   expect_match(of("open", bic = NA), ": the test does not tell them apart.$")
+  # Where the two have no test, none is said to disagree.
+  expect_match(of("no_test"), "^BIC is lower for \"two\" than for \"one\" .*the test of their difference does not exist here[.]$")
+  expect_match(of("no_test", bic = NA), "cannot be tested here[.]$")
   expect_match(of("untested", best = NA_character_, rival = NA_character_), "^No comparison can be made: no structure may be believed.$")
   without <- data.frame(without = c(0, 2), cfi = c(.9, .95), rmsea = c(.08, .05), largest_change = c(0, .1))
   expect_match(says(made("sw_influence", list(cases = data.frame(case = "P1", cook = .5), without = without))),
