@@ -95,6 +95,20 @@ shot <- function(w, path) {
 
 in_json <- function(text) as.character(jsonlite::toJSON(text, auto_unbox = TRUE))
 
+# How many messages a page of an origin is sent that speaks to the desk's socket.
+heard_by_page_of <- function(origin, address) {
+  socket <- websocket::WebSocket$new(paste0(sub("^http", "ws", sub("[?].*", "", address)), "websocket/"), headers = list(Origin = origin))
+  heard <- 0
+  open <- TRUE
+  socket$onMessage(function(event) heard <<- heard + 1)
+  socket$onClose(function(event) open <<- FALSE)
+  socket$onOpen(function(event) socket$send(in_json(list(method = "init", data = list(.clientdata_url_search = sub("^[^?]*", "", address))))))
+  until <- Sys.time() + 5
+  while (open && heard <= 3 && Sys.time() < until) later::run_now(.1)
+  socket$close()
+  heard
+}
+
 drag <- function(w, from, to) {
   js(w, sprintf("(function () { var d = new DataTransfer(); function fire(s, t) { document.querySelector(s).dispatchEvent(new DragEvent(t,
     {bubbles: true, cancelable: true, dataTransfer: d})); } fire(%s, 'dragstart'); fire(%s, 'dragover'); fire(%s, 'drop'); })()", in_json(from),

@@ -205,7 +205,12 @@ test_that("a file is brought in, its codebook corrected in its cells; a knowledg
   said(w, "saved")
   expect_true(any(grepl("Which soil does it want?", readLines(file.path(folder, "plants-codebook.csv")), fixed = TRUE)))
   expect_equal(unname(tools::md5sum(file.path(folder, "plants.csv"))), unname(tools::md5sum(upload)))
+  # A page of elsewhere that knows the token hears no more than that there is a server.
+  expect_gt(heard_by_page_of(sub("/[?].*", "", desk$address), desk$address), 3)
+  expect_lte(heard_by_page_of("http://evil.example", desk$address), 1)
+  expect_lte(heard_by_page_of(sub("/[?].*", "", desk$address), sub("token=..", "token=zz", desk$address)), 1)
   desk$process$kill()
+  said(w, "The desk has ended")
 
   # The demo of a knowledge test with its key, in German.
   plan <- core("demo_plan")("plantcare", folder)
