@@ -17,17 +17,18 @@ answer_kind <- function(survey, items) {
   )
 }
 
-# Few options (up to four), or skewed ordered ones (mean skewness above 1 in size, up to ten options): "" for neither.
+# Few options (up to four), or skewed ordered ones (mean skewness above 1 in size, up to ten options): a message, NULL for neither.
 ordered_reason <- function(kind) {
   if (kind$options <= 4) {
-    return(paste0("answers have ", kind$options, " options"))
+    return(message_of("answers_have_options", options = kind$options))
   }
-  if (kind$options <= 10 && isTRUE(kind$skewness > 1)) paste0("answers are skewed (", coefficient_text(kind$skewness, 1), " on average)") else ""
+  if (kind$options <= 10 && isTRUE(kind$skewness > 1)) message_of("answers_are_skewed", skewness = kind$skewness)
 }
 
-# Which correlation is taken for "auto", and why: list(correlation, reason); reason "" where it is the plain one.
+# Which correlation is taken for "auto", and why: list(correlation, reason); reason a message, NULL where it is
+# the plain one.
 resolved_correlation <- function(x, items, correlation, missing = "auto") {
-  plain <- function(correlation = "pearson", reason = "") list(correlation = correlation, reason = reason)
+  plain <- function(correlation = "pearson", reason = NULL) list(correlation = correlation, reason = reason)
   if (correlation != "auto") {
     return(plain(correlation))
   }
@@ -37,41 +38,40 @@ resolved_correlation <- function(x, items, correlation, missing = "auto") {
   items <- pick_items(x, items)
   kind <- answer_kind(x, items)
   reason <- ordered_reason(kind)
-  if (reason == "" || missing == "fiml") {
+  if (is.null(reason) || missing == "fiml") {
     return(plain())
   }
   against <- against_polychoric(x, items, kind, missing)
-  if (against == "") plain("polychoric", reason) else plain(reason = paste0(reason, against))
+  if (is.null(against)) plain("polychoric", reason) else plain(reason = message_of(against, reason = reason))
 }
 
-# Why polychoric correlations are not taken of ordered answers; "" where they are.
+# Why polychoric correlations are not taken of ordered answers, a code; NULL where they are.
 against_polychoric <- function(x, items, kind, missing) {
   if (!is.null(x$weight) || !is.null(x$cluster)) {
-    return(", but polychoric correlations know nothing of weights and clusters")
+    return("but_weights_and_clusters")
   }
   if (missing == "auto" && kind$missing > .10 && !has_imputations(x, items)) {
-    return(", but more than a tenth of them is missing, which polychoric correlations take as completely random and likelihood does not")
+    return("but_gaps_for_polychoric")
   }
   found <- source_pairs(x, items, FALSE)
   possible <- found$status == "ok" && !anyNA(found$r) && core_definiteness(found$r) >= 1e-8
-  if (possible) "" else ", but polychoric correlations cannot be had from them together"
+  if (!possible) "but_no_polychoric_matrix"
 }
 
 correlation_note <- function(resolved) {
-  if (resolved$reason != "") note("auto_correlation", paste0(sentence_start(resolved$correlation), " correlations, since ", resolved$reason,
-    "; `correlation` changes that."), rank = 2L)
+  if (!is.null(resolved$reason)) note("auto_correlation",
+    message_of(if (resolved$correlation == "polychoric") "polychoric_since" else "pearson_since", reason = resolved$reason))
 }
 
 sentence_start <- function(text) paste0(toupper(substr(text, 1, 1)), substring(text, 2))
 
-# Which estimator is taken for "auto", and why: list(estimator, reason). needs_robust: "design" (weights, clusters), "stages" (moments with
+# Which estimator is taken for "auto", and why: list(estimator, reason), reason a message or NULL. needs_robust: "design" (weights, clusters), "stages" (moments with
 # their own covariance matrix) or "".
 resolved_estimator <- function(x, items, estimator, missing = NULL, structured_means = FALSE, needs_robust = "", ordinal = TRUE) {
   if (estimator != "auto") {
-    return(list(estimator = estimator, reason = ""))
+    return(list(estimator = estimator))
   }
-  robust <- list(estimator = "robust", reason = if (needs_robust == "design") "weights and clusters need it" else
-    "moments with errors of their own need it")
+  robust <- list(estimator = "robust", reason = message_of(if (needs_robust == "design") "design_needs_it" else "stages_need_it"))
   if (needs_robust == "design") {
     return(robust)
   }
@@ -81,39 +81,36 @@ resolved_estimator <- function(x, items, estimator, missing = NULL, structured_m
   kind <- answer_kind(x, items)
   reason <- ordered_reason(kind)
   imputed <- has_imputations(x, items)
-  if (needs_robust == "stages" && !(imputed && reason != "")) {
+  if (needs_robust == "stages" && !(imputed && !is.null(reason))) {
     return(robust)
   }
   by_likelihood <- identical(missing, "fiml") || structured_means || !ordinal || length(items) > 60
-  if (reason == "") plain_estimator(kind) else ordered_estimator(kind, reason, by_likelihood, is.null(missing) && !imputed)
+  if (is.null(reason)) plain_estimator(kind) else ordered_estimator(kind, reason, by_likelihood, is.null(missing) && !imputed)
 }
 
 plain_estimator <- function(kind) {
   if (isTRUE(abs(kind$kurtosis) > 1 || kind$skewness > 1)) {
-    return(list(estimator = "robust", reason = paste0("answers are not near normal (excess kurtosis ", coefficient_text(kind$kurtosis, 1),
-      " on average)")))
+    return(list(estimator = "robust", reason = message_of("answers_not_normal", kurtosis = kind$kurtosis)))
   }
-  list(estimator = "ml", reason = "")
+  list(estimator = "ml")
 }
 
 # Likelihood, and why where a database gives sums only.
 likelihood_alone <- function(x) {
-  list(estimator = "ml", reason = if (has_answers(x) && !goes_by_rows(x)) "anything else needs single answers" else "")
+  list(estimator = "ml", reason = if (has_answers(x) && !goes_by_rows(x)) message_of("else_needs_answers"))
 }
 
 # Of ordered answers; by_likelihood: nothing else can be done; by_pairs: gaps would be left to pairs.
 ordered_estimator <- function(kind, reason, by_likelihood, by_pairs) {
   if (by_likelihood) {
-    return(list(estimator = "robust", reason = paste0(reason, ", and ordered answers cannot be fitted as such here")))
+    return(list(estimator = "robust", reason = message_of("and_not_ordinal_here", reason = reason)))
   }
   if (by_pairs && kind$missing > .10) {
-    return(list(estimator = "robust", reason = paste0(reason,
-      ", but more than a tenth of them is missing, which the ordinal estimator takes as completely random")))
+    return(list(estimator = "robust", reason = message_of("but_gaps_for_ordinal", reason = reason)))
   }
   list(estimator = "ordinal", reason = reason)
 }
 
 estimator_note <- function(resolved) {
-  if (resolved$reason != "") note("auto_estimator", paste0("Fitted by `estimator = \"", resolved$estimator, "\"`, since ", resolved$reason, "."),
-    rank = 2L)
+  if (!is.null(resolved$reason)) note("auto_estimator", message_of("fitted_by", estimator = resolved$estimator, reason = resolved$reason))
 }

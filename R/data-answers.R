@@ -160,7 +160,7 @@ turn_item <- function(survey, item, reason) {
   old <- survey$codebook$items$direction[row]
   new <- other_direction(old)
   survey$codebook$items$direction[row] <- new
-  log_step(survey, "keying changed", paste0(item, " from ", old, " to ", new, ": ", reason))
+  log_step(survey, "keying changed", message_of("log_turned", item = item, from = old, to = new, reason = reason))
 }
 
 # The survey with subscales given to items that have none: a named list of items, some of them
@@ -171,8 +171,8 @@ give_scales <- function(survey, scales, against = character()) {
     rows <- rows[is.na(survey$codebook$items$scale[rows])]
     survey$codebook$items$scale[rows] <- name
   }
-  listed <- paste0(names(scales), " (", vapply(scales, paste, "", collapse = " "), ")")
-  survey <- log_step(survey, "subscales given", paste0("the factors found: ", paste(listed, collapse = "; ")))
+  listed <- messages_of("name_aside", name = names(scales), aside = vapply(scales, paste, "", collapse = " "))
+  survey <- log_step(survey, "subscales given", message_of("log_factors_given", scales = listed))
   ranged <- survey$codebook$items$item[!is.na(survey$codebook$items$lowest)]
   for (item in intersect(against, ranged)) survey <- turn_item(survey, item, "it loads against its factor")
   survey

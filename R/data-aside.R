@@ -88,7 +88,7 @@ set_items_aside <- function(survey, items, reason, code) {
   left <- setdiff(analysed_items(survey), items)
   if (length(left) == 0) stop_input("No item would be left.")
   survey$codebook$items$role[specs$item %in% items] <- "aside"
-  log_step(survey, "items set aside", paste0(and_list(items, 30), ": ", reason), code)
+  log_step(survey, "items set aside", message_of("log_items_aside", items = items, reason = reason), code)
 }
 
 # Items given to another subscale ("" for none); one that stood aside is scored there.
@@ -99,18 +99,18 @@ move_items <- function(survey, items, to, reason) {
   if (anyNA(rows)) stop_input("The codebook has no such item.", faults = paste0(quoted(items[is.na(rows)]), vapply(items[is.na(rows)], did_you_mean,
     "", known = specs$item)))
   from <- unique(ifelse(is.na(specs$scale[rows]), "no subscale", specs$scale[rows]))
+  to_said <- if (nzchar(to)) to else "no subscale"
   survey$codebook$items$scale[rows] <- if (nzchar(to)) to else NA_character_
   survey$codebook$items$role[rows][specs$role[rows] == "aside"] <- "scored"
-  log_step(survey, "items moved", paste0(and_list(items, 30), " from ", and_list(from), " to ", if (nzchar(to)) to else "no subscale", ": ", reason))
+  log_step(survey, "items moved", message_of("log_moved", items = items, from = messages_of("a_term", term = from), to = to_said, reason = reason))
 }
 
 set_cases_aside <- function(survey, keep, reason, code) {
   before <- source_count(survey)$used
   survey <- keep_cases(survey, keep)
   if (source_count(survey)$used == 0) stop_input("No case would be left.")
-  log_step(survey, "cases set aside", paste0(
-    count_of(before - source_count(survey)$used, "case"), " set aside, ", source_count(survey)$used, " left: ", reason
-  ), code)
+  left <- source_count(survey)$used
+  log_step(survey, "cases set aside", message_of("log_cases_aside", cases = before - left, left = left, reason = reason), code)
 }
 
 # Cases named in any of three ways, as a logical value per row of the data.

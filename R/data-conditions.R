@@ -60,12 +60,17 @@ public_name <- function(f, here) {
 }
 
 # What to say of a kernel's status; NULL when all is well.
-status_words <- function(status) {
+status_message <- function(status) {
   switch(status,
     ok = NULL,
-    not_converged = "the computation did not converge",
-    not_positive_definite = "the matrix is not positive definite",
-    too_few_cases = "there are too few complete cases",
-    not_identified = "some parameters cannot be told apart"
+    not_converged = message_of("status_not_converged"),
+    not_positive_definite = message_of("status_not_positive_definite"),
+    too_few_cases = message_of("status_too_few_cases"),
+    not_identified = message_of("status_not_identified")
   )
+}
+
+status_words <- function(status) {
+  said <- status_message(status)
+  if (!is.null(said)) say(said)
 }

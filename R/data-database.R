@@ -73,10 +73,10 @@ list_partitions <- function(table) {
   if (isTRUE(column %in% table$columns$column)) column
 }
 
-# How PostgreSQL would take sums of a partitioned table: "" without foreign partitions, else where they are worked out.
+# How PostgreSQL would take sums of a partitioned table: NULL without foreign partitions, else where they are worked out.
 shards_said <- function(table, item) {
   if (is.null(table$partitions)) {
-    return("")
+    return(NULL)
   }
   connection <- table$connections[[1]]
   key <- quoted_names(connection, table$partitions)
@@ -84,12 +84,12 @@ shards_said <- function(table, item) {
     quoted_names(connection, item), " AS x1 FROM ", table$query, ") AS t WHERE x1 IS NOT NULL GROUP BY k"))[[1]]
   shards <- sum(grepl("Foreign Scan", plan))
   if (shards == 0) {
-    return("")
+    return(NULL)
   }
   if (sum(grepl("Relations: Aggregate on", plan)) == shards) {
-    return(paste0("sums are worked out on ", count_of(shards, "server"), " behind foreign partitions"))
+    return(list(message_of("sums_on_servers", servers = shards)))
   }
-  paste0("rows of ", count_of(shards, "foreign partition"), " are fetched by the server that is asked, which adds them up: see docs/scale.md")
+  list(message_of("rows_fetched_from", partitions = shards))
 }
 
 need_database <- function(package) {

@@ -18,7 +18,7 @@ settle_design <- function(survey) {
     if (all(without)) stop_input(paste0("Column ", quoted(column), " has no values."))
     if (any(without)) {
       survey <- leave_out_cases(survey, which(without)) |>
-        log_step(role, paste0(count_of(sum(without), "case"), " without a ", role, " in ", quoted(column), " set aside"))
+        log_step(role, message_of(paste0("log_without_", role), cases = sum(without), column = column))
     }
     if (role == "cluster" && length(unique(given[!without])) < 2) stop_input(paste0("Column ", quoted(column),
       " has one cluster only: errors cannot allow for clusters."))
@@ -45,12 +45,12 @@ design_note <- function(survey) {
   used <- rep(TRUE, source_count(survey)$used)
   weight <- survey_weight(survey, used)
   cluster <- survey_cluster(survey, used)
-  parts <- c(
-    if (!is.null(weight)) paste0("weighted by ", survey$weight, " (as good as ", round(length(used) / core_weight_effect(weight)),
-      " people of equal weight)"),
-    if (!is.null(cluster)) paste0("errors allow for ", length(unique(cluster)), " clusters (", survey$cluster, ")")
-  )
-  few <- !is.null(cluster) && length(unique(cluster)) < 20
-  note("design", paste0(sentence_start(paste(parts, collapse = "; ")), if (few) ", which are too few to be sure of these errors", "."), rank = 2L,
-    clusters = if (!is.null(cluster)) length(unique(cluster)))
+  clusters <- if (!is.null(cluster)) length(unique(cluster))
+  good <- if (!is.null(weight)) round(length(used) / core_weight_effect(weight))
+  words <- if (is.null(cluster)) message_of("design_weight", weight = survey$weight, good = good) else {
+    few <- if (clusters < 20) message_of("too_few_clusters")
+    if (is.null(weight)) message_of("design_clusters", clusters = clusters, cluster = survey$cluster, few = few) else
+      message_of("design_both", weight = survey$weight, good = good, clusters = clusters, cluster = survey$cluster, few = few)
+  }
+  note("design", words, clusters = clusters)
 }

@@ -100,14 +100,14 @@ assumed_note <- function(survey) {
   if (is.null(of)) {
     return(NULL)
   }
-  range <- if (length(of$range) == 1) paste0(" from ", format_answer(of$range[[1]][1]), " to ", format_answer(of$range[[1]][2]))
-  beside <- vapply(of$beside, function(r) paste(format_answer(r[1]), "to", format_answer(r[2])), "")
-  c(if (length(beside) > 0) note("other_range", rank = 0L, items = names(beside), words = paste0(
-    "Of another range, and left out unless named in `items`: ", and_list(paste0(names(beside), " (", beside, ")"), 6), ".")),
-  note("assumed", paste0("Assumed of this data frame: ", count_of(length(of$items), "item"), " of one scale, numbers as they are", range,
-    ", none reversed",
-    if (length(of$aside) > 0) paste0("; left aside: ", and_list(of$aside, 5)), ". A codebook says more: `sw_draft_codebook()` makes a first one."),
-    rank = 2L))
+  range <- if (length(of$range) == 1) message_of("assumed_range", low = format_answer(of$range[[1]][1]), high = format_answer(of$range[[1]][2]))
+  beside <- messages_of("column_range", column = names(of$beside), low = vapply(of$beside, function(r) format_answer(r[1]), ""),
+    high = vapply(of$beside, function(r) format_answer(r[2]), ""))
+  c(
+    if (length(beside) > 0) note("other_range", message_of("other_range", columns = beside), names(of$beside), rank = 0L),
+    note("assumed", message_of("assumed_scale", items = length(of$items), range = range,
+      aside = if (length(of$aside) > 0) message_of("left_aside", columns = of$aside)))
+  )
 }
 
 # What every verb says of its survey, whatever it finds.

@@ -83,7 +83,7 @@ spelling_note <- function(survey, by) {
     values <- unique(as.character(source_distinct(survey, column)[[column]]))
     values <- values[!is.na(values) & trimws(values) != ""]
     groups <- Filter(function(own) length(own) > 1, split(values, same_spelling(values)))
-    vapply(groups, function(own) and_list(quoted(own)), "", USE.NAMES = FALSE)
-  }))
-  if (length(said) > 0) note("joined_spellings", paste0("Counted as one group: ", paste(said, collapse = "; "), "."), rank = 2L)
+    lapply(unname(groups), function(own) message_of("spellings_of_one", names = messages_of("in_quotes", name = own)))
+  }), recursive = FALSE)
+  if (length(said) > 0) note("joined_spellings", message_of("joined_spellings", groups = said))
 }

@@ -34,20 +34,24 @@ factor_scale <- function(cells, theta, factors) {
   ifelse(cells$free[own] > 0, theta[pmax(cells$free[own], 1)], cells$value[own])
 }
 
-unclear_words <- function(cells, unclear, items, factors) {
-  cells <- cells[match(unclear, cells$free), ]
-  parameter_words(cells, items, factors)
-}
+unclear_messages <- function(cells, unclear, items, factors) parameter_messages(cells[match(unclear, cells$free), ], items, factors)
+
+unclear_words <- function(cells, unclear, items, factors) vapply(unclear_messages(cells, unclear, items, factors), say, "")
 
 # Cells in words.
-parameter_words <- function(cells, items, factors) {
-  part <- names(core_parts)[cells$part + 1L]
-  own <- cells$row == cells$column
-  ifelse(part == "loading", paste("loading of", items[cells$row], "on", factors[cells$column]),
-    ifelse(part == "path", paste("path from", factors[cells$column], "to", factors[cells$row]),
-      ifelse(part == "factor", ifelse(own, paste("variance of", factors[cells$row]),
-        paste("covariance of", factors[cells$column], "and", factors[cells$row])),
-        ifelse(part == "residual", ifelse(own, paste("residual variance of", items[cells$row]),
-          paste("residual covariance of", items[cells$column], "and", items[cells$row])),
-        ifelse(part == "intercept", paste("intercept of", items[cells$row]), paste("mean of", factors[cells$row]))))))
+parameter_messages <- function(cells, items, factors) {
+  lapply(seq_len(nrow(cells)), function(i) {
+    part <- names(core_parts)[cells$part[i] + 1L]
+    row <- cells$row[i]
+    column <- cells$column[i]
+    switch(part,
+      loading = message_of("parameter_loading", item = items[row], factor = factors[column]),
+      path = message_of("parameter_path", from = factors[column], to = factors[row]),
+      factor = if (row == column) message_of("parameter_variance", factor = factors[row]) else
+        message_of("parameter_covariance", first = factors[column], second = factors[row]),
+      residual = if (row == column) message_of("parameter_residual", item = items[row]) else
+        message_of("parameter_residuals", first = items[column], second = items[row]),
+      intercept = message_of("parameter_intercept", item = items[row]), message_of("parameter_mean", factor = factors[row])
+    )
+  })
 }

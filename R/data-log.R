@@ -21,23 +21,39 @@ sw_log <- function(x, code = FALSE) {
   tibble::as_tibble(x$log[c("step", "action", "detail")])
 }
 
-new_log <- function(action, detail, code = NA_character_) {
-  plain_table(step = seq_along(detail), action = action, detail = detail, code = code)
+# One step or several: what was done (a term), what is said of it (a message, several or text), the line of R that repeats it.
+new_log <- function(action, said, code = NA_character_) {
+  if (inherits(said, "sw_message") || length(action) == 1) said <- list(said)
+  plain_table(step = seq_along(said), action = action, detail = all_said(said), code = code, said = as.list(said))
 }
 
-log_step <- function(survey, action, detail, code = NA_character_) {
-  survey$log <- number_steps(rbind(survey$log, new_log(action, detail, code)))
+log_step <- function(survey, action, said, code = NA_character_) {
+  survey$log <- number_steps(rbind(with_said(survey$log), new_log(action, said, code)))
   survey
 }
 
 # Puts what reading a file found before the steps that followed it.
 log_first <- function(survey, said, code) {
   first <- new_log(c("file", rep("found in the file", length(said) - 1)), said, c(code, rep(NA, length(said) - 1)))
-  survey$log <- number_steps(rbind(first, survey$log))
+  survey$log <- number_steps(rbind(first, with_said(survey$log)))
   survey
+}
+
+# Logs of former versions hold words only.
+with_said <- function(log) {
+  if (is.null(log$said)) log$said <- as.list(log$detail)
+  log
 }
 
 number_steps <- function(log) {
   log$step <- seq_len(nrow(log))
   log
+}
+
+# A log's steps in words of a language, as a report has them.
+log_in <- function(log, words) {
+  log <- with_said(log)
+  log$action <- vapply(log$action, term_of, "", words = words_of_language(words$language), USE.NAMES = FALSE)
+  log$detail <- vapply(log$said, say, "", language = words$language, place = "report")
+  log[c("step", "action", "detail")]
 }

@@ -4,14 +4,37 @@
 
 message_of <- function(code, ...) structure(list(code = code, parts = list(...)), class = "sw_message")
 
+# One message for each element of the parts.
+messages_of <- function(code, ...) unname(Map(message_of, code, ...))
+
+# The language that is read, English where nobody asked for another.
+reading <- new.env()
+reading$language <- "en"
+reading_language <- function() reading$language
+
+# What `work` says and draws, in a language.
+in_language <- function(language, work) {
+  former <- reading$language
+  decimal <- options(OutDec = words_of_language(language)$.decimal)
+  reading$language <- language
+  on.exit({
+    reading$language <- former
+    options(decimal)
+  })
+  force(work)
+}
+
+# A message put into words where it is read.
+worded <- function(code, ..., place = "print") say(message_of(code, ...), place = place)
+
 # Words of a message, or of several in a list, one after another; what is text already stays. place: "print", "report" or "desk".
-say <- function(said, language = "en", place = "print") {
+say <- function(said, language = reading_language(), place = "print") {
   if (is.character(said)) {
     return(said)
   }
   if (!inherits(said, "sw_message")) {
-    said <- Filter(Negate(is.null), said)
-    return(paste(vapply(said, say, "", language = language, place = place), collapse = " "))
+    parts <- vapply(Filter(Negate(is.null), said), say, "", language = language, place = place)
+    return(paste(parts[nzchar(parts)], collapse = " "))
   }
   words <- words_of_language(language)
   template <- form_of(words[[said$code]], said$parts, place)
@@ -32,7 +55,7 @@ unworded <- function(said) {
   paste0(said$code, if (length(parts) > 0) paste0(" (", paste(names(parts), "=", parts, collapse = "; "), ")"))
 }
 
-# The form of a template for these parts and this place.
+# The form of a template for these parts and this place. A part counts as itself where it is one number, else as how many it is.
 form_of <- function(entry, parts, place) {
   if (!is.list(entry)) {
     return(entry)
@@ -40,29 +63,72 @@ form_of <- function(entry, parts, place) {
   if (!is.null(entry[[place]])) {
     return(form_of(entry[[place]], parts, place))
   }
-  if (!is.null(entry$by)) entry[[if (identical(as.numeric(parts[[entry$by]]), 1)) "one" else "other"]] else form_of(entry$print, parts, place)
+  if (is.null(entry$by)) {
+    return(form_of(entry$print, parts, place))
+  }
+  part <- parts[[entry$by]]
+  count <- if (is.numeric(part) && length(part) == 1) part else length(part)
+  form <- if (count == 0 && !is.null(entry$none)) entry$none else if (count == 1) entry$one else entry$other
+  form_of(form, parts, place)
 }
 
-# A part as its place asks for it: list, name (in quotes), n (a whole number), r2 and r3 (coefficients), d1 and d2 (decimals), p (= .022, < .001);
-# without a kind a text, a number as it is, or a message.
+# A part as its place asks for it: list (list3: of three at most), name (in quotes), n (a whole number), r1, r2 and r3 (coefficients), d1 and d2
+# (decimals), bound, percent, p (= .022, < .001), start (begins a sentence), term (a word of the catalogue's .terms), or a noun of its .counts, to be
+# counted; without a kind a text, a number as it is, or a message.
 part_words <- function(part, kind, words, language, place) {
-  if (identical(kind, "list")) {
-    return(listed(if (is.list(part)) vapply(part, say, "", language = language, place = place) else as.character(part), words))
+  if (grepl("^list", kind)) {
+    most <- if (kind == "list") 8 else as.numeric(sub("list", "", kind))
+    return(listed(if (is.list(part)) vapply(part, say, "", language = language, place = place) else as.character(part), words, most))
+  }
+  if (kind %in% c("commas", "semicolons", "or", "by")) {
+    parts <- if (is.list(part)) vapply(part, say, "", language = language, place = place) else as.character(part)
+    return(paste(parts, collapse = switch(kind, commas = ", ", semicolons = "; ", paste0(" ", words[[paste0(".", kind)]], " "))))
+  }
+  if (kind %in% c("between", "range2")) {
+    return(written_range_of(part, kind, words))
+  }
+  if (identical(kind, "start")) {
+    return(sentence_start(part_words(part, NA, words, language, place)))
   }
   if (inherits(part, "sw_message") || is.list(part)) {
     return(say(part, language, place))
   }
+  if (is.null(part)) {
+    return("")
+  }
   if (is.na(kind)) {
     return(format(part))
+  }
+  if (kind %in% names(words$.counts)) {
+    return(paste(format(part, big.mark = words$.thousands, trim = TRUE, scientific = FALSE), words$.counts[[kind]][if (part == 1) 1 else 2]))
   }
   switch(kind,
     name = paste0(words$.quotes[[1]], part, words$.quotes[[2]]),
     n = format(part, big.mark = words$.thousands, trim = TRUE, scientific = FALSE),
-    r2 = written_coefficient(part, 2, words), r3 = written_coefficient(part, 3, words),
+    r1 = written_coefficient(part, 1, words), r2 = written_coefficient(part, 2, words), r3 = written_coefficient(part, 3, words),
     d1 = formatC(part, format = "f", digits = 1), d2 = formatC(part, format = "f", digits = 2),
+    bound = written_bound(part, words),
+    percent = paste0(round(100 * part), "%"),
+    numeral = if (part %in% seq_along(words$.numerals)) words$.numerals[[part]] else format(part),
+    ordinal = if (is.null(words$.ordinal)) ordinal_word(part) else sub("{n}", part, words$.ordinal, fixed = TRUE),
+    counts = paste(unique(range(part)), collapse = paste0(" ", words$.to, " ")),
+    term = term_of(part, words), equality = words$.equalities[[part]], correlations = words$.correlations[[part]],
+    separator = if (is.null(words$.separators[[part]])) part else words$.separators[[part]],
     p = if (is.na(part)) words$.undefined else if (part < .001) paste("<", written_coefficient(.001, 3, words)) else
       paste("=", written_coefficient(part, 3, words))
   )
+}
+
+# Table words in the language that is read, as labels of a legend or of panels, which are asked for when a figure is drawn.
+in_terms <- function() {
+  words <- words_of_language(reading_language())
+  function(x) vapply(as.character(x), term_of, "", words = words, USE.NAMES = FALSE)
+}
+
+# A word of a table's cell or heading.
+term_of <- function(part, words) {
+  own <- c(words$.terms[[part]], words$.columns[[part]])
+  if (is.null(own)) part else own[1]
 }
 
 # Without a leading zero where the language writes none.
@@ -72,6 +138,22 @@ written_coefficient <- function(x, digits, words) {
   }
   text <- sub("^-(0([.,]0*)?)$", "\\1", formatC(x, format = "f", digits = digits))
   if (isTRUE(words$.leading_zero)) text else sub("^(-?)0[.]", "\\1.", text)
+}
+
+# "between .61 and .75", "3.10 to 4.21" (d2), "597 to 624"; one value where the ends are the same.
+written_range_of <- function(values, kind, words) {
+  text <- if (kind == "between") unique(vapply(range(values), written_coefficient, "", digits = 2, words = words)) else
+    unique(formatC(range(values), format = "f", digits = 2))
+  if (length(text) == 1) text else
+    sub("{high}", text[2], sub("{low}", text[1], if (kind == "between") words$.between else words$.range, fixed = TRUE), fixed = TRUE)
+}
+
+# .70, .708, 5: at least two decimals under one.
+written_bound <- function(x, words) {
+  if (abs(x) >= 1) {
+    return(format(x))
+  }
+  sub("([.,][0-9]{2})0$", "\\1", written_coefficient(x, 3, words))
 }
 
 # "a, b and 4 more".

@@ -83,14 +83,25 @@ any_moments <- function(x, n = NULL, items = NULL, missing = "auto", sd = NULL, 
 }
 
 new_moments <- function(n, n_left_out, mean, covariance, missing, kind, scales, origin = NULL, correlation = "pearson",
-                        notes = character(), thresholds = NULL, std_error = NULL, gamma = NULL, pooled = NULL) {
+                        said = list(), thresholds = NULL, std_error = NULL, gamma = NULL, pooled = NULL) {
   stopifnot(is.matrix(covariance), identical(rownames(covariance), colnames(covariance)))
   structure(list(
     n = n, n_left_out = n_left_out, mean = mean, covariance = covariance, missing = missing,
-    kind = kind, scales = scales, origin = origin, correlation = correlation, notes = notes, thresholds = thresholds, std_error = std_error,
+    kind = kind, scales = scales, origin = origin, correlation = correlation, notes = all_said(said), said = said,
+    thresholds = thresholds, std_error = std_error,
     gamma = gamma, pooled = pooled
   ), class = "sw_moments")
 }
+
+# Moments that have more to say.
+saying <- function(moments, more) {
+  moments$said <- c(said_of_moments(moments), Filter(Negate(is.null), more))
+  moments$notes <- all_said(moments$said)
+  moments
+}
+
+# What moments say, as messages; those of former versions hold words only.
+said_of_moments <- function(moments) if (is.null(moments$said)) as.list(moments$notes) else moments$said
 
 survey_moments <- function(survey, items, missing, correlation = "pearson", also = NULL, spread = FALSE) {
   items <- pick_items(survey, items)
@@ -110,9 +121,8 @@ survey_moments <- function(survey, items, missing, correlation = "pearson", also
   out <- moments_of_core(found$core, source_count(survey)$used, found$treatment, scales, items, empty_items(survey, items), correlation)
   out$origin <- case_origin(survey)
   out$keying <- keying_behind(survey, items)
-  out$notes <- c(out$notes, vapply(c(survey_notes(survey), design_note(survey)), `[[`, "", "words"),
-    if (length(also) > 0 && found$treatment == "fiml") paste0("Gaps count as random given the other answers and ", and_list(also), "."))
-  out
+  saying(out, c(lapply(c(survey_notes(survey), design_note(survey)), `[[`, "said"),
+    if (length(also) > 0 && found$treatment == "fiml") list(message_of("gaps_given", columns = also))))
 }
 
 # Polychoric correlations with gaps as treated.
@@ -135,10 +145,8 @@ likelihood_or_less <- function(survey, items, treatment, also, spread, may_give_
   complete <- source_moments(survey, items)
   enough <- complete$status == "ok" && complete$n > length(items)
   less <- if (enough) complete else source_moments(survey, items, "pairwise")
-  why <- if (core$status == "withheld") paste0("Rare patterns of missing answers are withheld (", core$n, " people)") else
-    "Likelihood found no means and covariances for everybody"
-  less$notes <- paste0(why, ": ", if (enough) "complete cases are taken." else
-    "each pair is taken from those who answered both.")
+  why <- if (core$status == "withheld") message_of("rare_patterns_withheld", people = core$n) else message_of("likelihood_found_none")
+  less$said <- list(message_of(if (enough) "complete_cases_taken" else "pairs_taken", why = why))
   list(core = less, treatment = if (enough) "listwise" else "pairwise")
 }
 
@@ -184,25 +192,20 @@ polychoric_moments <- function(found, items, empty) {
   }
   list(
     status = "ok", n = found$cases, mean = stats::setNames(rep(NA_real_, length(items)), items), covariance = found$r,
-    thresholds = found$thresholds, std_error = found$std_error, notes = pair_notes(found$state)
+    thresholds = found$thresholds, std_error = found$std_error, said = pair_messages(found$state)
   )
 }
 
 named_columns <- function(answers) stats::setNames(lapply(seq_len(ncol(answers)), function(j) answers[, j]), colnames(answers))
 
 # What has to be said of single polychoric correlations.
-pair_notes <- function(state) {
-  pairs <- function(what) {
+pair_messages <- function(state) {
+  of <- function(what, code) {
     at <- which(state == what & lower.tri(state), arr.ind = TRUE)
-    paste(colnames(state)[at[, 2]], "and", rownames(state)[at[, 1]], recycle0 = TRUE)
+    if (nrow(at) > 0) message_of(code, pairs = messages_of("two_names", first = colnames(state)[at[, 2]], second = rownames(state)[at[, 1]]))
   }
-  say <- function(what, before, after = ".") if (length(pairs(what)) > 0) paste0(before, and_list(pairs(what)), after)
-  c(
-    say("not_converged", "Polychoric correlations did not converge: "),
-    say("at_bound", "Polychoric correlations at their bound of .9999 in size: ", ". The tables of these pairs have empty corners."),
-    say("empty_cell", "An empty cell counts as half a case in the tables of "),
-    say("too_few_cases", "Fewer than two cases answered both of ")
-  )
+  Filter(Negate(is.null), list(of("not_converged", "polychoric_not_converged"), of("at_bound", "polychoric_at_bound"),
+    of("empty_cell", "polychoric_empty_cell"), of("too_few_cases", "polychoric_too_few")))
 }
 
 # A matrix that is there already cannot become another kind of correlation.
@@ -222,10 +225,7 @@ smoothed <- function(moments, smooth) {
   sd <- sqrt(diag(moments$covariance))
   least <- min(eigen(r, symmetric = TRUE, only.values = TRUE)$values)
   moments$covariance <- core_smooth(r) * outer(sd, sd)
-  moments$notes <- c(moments$notes, paste0(
-    "The correlation matrix was not positive definite (smallest eigenvalue ", format(least, digits = 2), ") and has been smoothed, as asked for."
-  ))
-  moments
+  saying(moments, list(message_of("smoothed", least = format(least, digits = 2))))
 }
 
 answer_moments <- function(answers, missing, scales = NULL, correlation = "pearson", spread = FALSE) {
@@ -264,7 +264,7 @@ moments_of_core <- function(core, cases, missing, scales, items, empty, correlat
   }
   left_out <- if (missing %in% c("listwise", "fiml", "imputed")) cases - core$n else 0
   new_moments(core$n, left_out, core$mean, core$covariance, missing, "answers", scales_or_all(scales, items),
-    correlation = correlation, notes = as.character(core$notes), thresholds = core$thresholds, std_error = core$std_error,
+    correlation = correlation, said = as.list(core$said), thresholds = core$thresholds, std_error = core$std_error,
     gamma = core$gamma, pooled = core$pooled
   )
 }
@@ -371,7 +371,7 @@ check_positive_definite <- function(moments) {
     stop_numeric("The correlation matrix is not positive definite: some item is a sum of others.",
       faults = c(
         if (few) paste0("only ", count_of(moments$n, "case"), " for ", p, " items"),
-        identical_pairs(moments$covariance)
+        all_said(identical_pairs(moments$covariance))
       ),
       hint = "Leave out a duplicated item or a total, or gather more cases.")
   }
@@ -381,5 +381,5 @@ check_positive_definite <- function(moments) {
 identical_pairs <- function(covariance) {
   r <- core_correlation(covariance)
   at <- which(abs(r) > 1 - 1e-9 & lower.tri(r) & !is.na(r), arr.ind = TRUE)
-  if (nrow(at) == 0) character() else paste0(colnames(r)[at[, 2]], " and ", colnames(r)[at[, 1]], " correlate perfectly")
+  messages_of("correlate_perfectly", first = colnames(r)[at[, 2]], second = colnames(r)[at[, 1]])
 }

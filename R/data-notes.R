@@ -8,7 +8,7 @@ note <- function(code, words, items = character(), ..., rank = 2L) {
   several <- length(words) != 1
   numbers <- list(...)
   lapply(seq_along(words), function(i) {
-    list(code = code, rank = rank, words = say(words[[i]]), said = words[[i]], items = as.character(if (several) items[[i]] else unlist(items)),
+    list(code = code, rank = rank, words = say(words[[i]], "en"), said = words[[i]], items = as.character(if (several) items[[i]] else unlist(items)),
       numbers = if (several) lapply(numbers, `[[`, i) else numbers)
   })
 }
@@ -23,6 +23,9 @@ note_table <- function(notes) {
     said = lapply(notes, `[[`, "said")
   )
 }
+
+# Texts of messages, one each.
+all_said <- function(said, language = "en") vapply(said, say, "", language = language)
 
 # What each note says, as a message where it is one; results of former versions hold words only.
 said_in_notes <- function(noted) if (is.null(noted$said)) as.list(noted$words) else noted$said

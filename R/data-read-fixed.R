@@ -17,7 +17,7 @@ read_fixed <- function(path, how) {
   data <- as.data.frame(stats::setNames(columns, places$column), check.names = FALSE, stringsAsFactors = FALSE)
   list(
     data = data, foreign = list(),
-    said = paste0(basename(path), ", fixed-width: ", count_of(nrow(places), "column"), " of ", count_of(length(lines), "line"))
+    said = list(message_of("log_fixed", file = basename(path), columns = nrow(places), lines = length(lines)))
   )
 }
 

@@ -9,7 +9,7 @@ read_sheet <- function(path, how) {
     readxl::read_excel(path, sheet = sheet, .name_repair = "minimal", guess_max = 1e5)
   )))
   if (ncol(data) == 0) stop_file(paste0("The sheet is empty: ", path))
-  list(data = data, said = paste0(basename(path), ", sheet ", sheet), foreign = list())
+  list(data = data, said = list(message_of("log_sheet", file = basename(path), sheet = sheet)), foreign = list())
 }
 
 read_parquet_file <- function(path, how) {
@@ -92,7 +92,7 @@ describe_labelled <- function(data, said) {
   labelled <- names(Filter(function(f) length(f$labels) > 0, foreign))
   list(
     data = list2DF(plain), foreign = foreign,
-    said = c(said, if (length(labelled) > 0) paste("value labels found in", and_list(labelled)))
+    said = c(list(said), if (length(labelled) > 0) list(message_of("log_labels_found", columns = labelled)))
   )
 }
 
@@ -144,7 +144,7 @@ plain_integer64 <- function(x) {
 # A codebook completed by what the file says: its user-missing codes, and labels
 # and wordings where the codebook has none. list(codebook, said).
 settle_foreign <- function(codebook, table) {
-  said <- character()
+  said <- list()
   items <- codebook$items
   for (i in seq_len(nrow(items))) {
     about <- table$foreign[[items$item[i]]]
@@ -153,7 +153,7 @@ settle_foreign <- function(codebook, table) {
       codes <- setdiff(as.character(about$missing), missing_codes(items$missing[i])$code)
       if (length(codes) > 0) {
         items$missing[i] <- trimws(paste(if (is.na(items$missing[i])) "" else items$missing[i], paste(codes, collapse = " ")))
-        said <- c(said, paste0("missing in ", items$item[i], " by the file's own word: ", paste(codes, collapse = ", ")))
+        said <- c(said, list(message_of("log_missing_by_file", item = items$item[i], codes = codes)))
       }
     }
     if (is.na(items$labels[i]) && length(about$labels) > 0 && is.numeric(about$labels)) items$labels[i] <- labels_text(about$labels)

@@ -28,8 +28,8 @@ leave_out_header_rows <- function(data) {
   data <- data[-rows, , drop = FALSE]
   rownames(data) <- NULL
   data[] <- lapply(data, utils::type.convert, as.is = TRUE, na.strings = c("", "NA"))
-  list(data = data, wordings = trimws(gsub("[[:space:]]+", " ", words)), said = paste0(if (length(rows) == 1) "a second row of headers" else
-    "two more rows of headers", " left out", if (any(nzchar(words))) "; what was asked is taken as wording"))
+  list(data = data, wordings = trimws(gsub("[[:space:]]+", " ", words)), said = list(message_of("log_headers",
+    rows = length(rows), wording = if (any(nzchar(words))) message_of("taken_as_wording"))))
 }
 
 # Cells that a platform wrote for itself: braces, or a single word with digits.

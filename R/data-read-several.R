@@ -19,7 +19,7 @@ read_packed <- function(path, how) {
     inner <- try_to_read(path, "a ZIP file", utils::unzip(path, names, exdir = folder, junkpaths = TRUE))
   }
   table <- read_table(inner, how)
-  table$said <- c(paste("unpacked from", basename(path)), table$said)
+  table$said <- c(list(message_of("log_unpacked", file = basename(path))), table$said)
   table
 }
 
@@ -69,8 +69,9 @@ bound_tables <- function(paths, tables) {
   foreign <- do.call(c, lapply(tables, `[[`, "foreign"))
   list(
     data = list2DF(columns), foreign = foreign[!duplicated(names(foreign))],
-    said = c(unlist(lapply(tables, `[[`, "said")), paste0(length(paths), " files bound by the names of their columns (", and_list(paste(rows, "rows"),
-      6), "); `", origin, "` says which", if (length(some) > 0) paste0("; not in all of them: ", and_list(some, 12))))
+    said = c(unlist(lapply(tables, `[[`, "said"), recursive = FALSE), list(message_of("log_files_bound", files = length(paths),
+      rows = messages_of("count_of_rows", rows = rows), origin = origin,
+      some = if (length(some) > 0) message_of("not_in_all", columns = some))))
   )
 }
 

@@ -7,10 +7,11 @@ read_text <- function(path, how = list(header = TRUE)) {
   table <- fread_strictly(path, how)
   data <- table$data
   separator <- if (is.null(how$separator)) guess_separator(path, ncol(data)) else how$separator
-  said <- paste0(basename(path), ", cells separated by ", separator_word(separator), if (is.null(how$separator)) " (found)")
+  said <- list(message_of(if (is.null(how$separator)) "log_separator_found" else "log_separator", file = basename(path),
+    separator = separator_word(separator)))
   before <- if (!isFALSE(how$header)) lines_before_header(path, names(data))
   if (!is.null(before) && isTRUE(how$all_text)) {
-    stop_file(paste0("The file is not a clean table: ", path), faults = before, hint = "Each row must have as many cells as the header.")
+    stop_file(paste0("The file is not a clean table: ", path), faults = all_said(before), hint = "Each row must have as many cells as the header.")
   }
   said <- c(said, before)
   if (isFALSE(how$header)) names(data) <- header_from_items(data, how$items)
@@ -54,7 +55,7 @@ lines_before_header <- function(path, names) {
   if (length(before) == 0) {
     return(NULL)
   }
-  paste0(count_of(length(before), "line"), " that stands before the header left out: ", quoted(substr(lines[before[1]], 1, 40)))
+  list(message_of("log_before_header", lines = length(before), first = substr(lines[before[1]], 1, 40)))
 }
 
 check_text_options <- function(how) {
@@ -128,7 +129,7 @@ settle_encoding <- function(data, encoding) {
   recode <- function(x) iconv(x, "windows-1252", "UTF-8", sub = "?")
   data[if (latin) text else wrong] <- lapply(data[if (latin) text else wrong], recode)
   names(data) <- recode(names(data))
-  list(data = single_quotes(data), said = if (latin) "encoding Latin-1" else "not valid UTF-8: read as Latin-1")
+  list(data = single_quotes(data), said = list(message_of(if (latin) "log_latin" else "log_read_as_latin")))
 }
 
 # Rows that repeat the header word for word are left out, and the columns get
@@ -145,7 +146,7 @@ leave_out_second_header <- function(data) {
   }
   data <- data[-rows, , drop = FALSE]
   data[] <- lapply(data, utils::type.convert, as.is = TRUE, na.strings = c("", "NA"))
-  list(data = data, said = paste0("the header stands again in row ", and_list(rows), ": left out"))
+  list(data = data, said = list(message_of("log_header_again", rows = rows)))
 }
 
 # Columns of numbers written with a decimal comma become numbers.
@@ -158,7 +159,7 @@ settle_decimal <- function(data, decimal) {
     return(list(data = data, said = NULL))
   }
   data[with_comma] <- lapply(data[with_comma], function(x) as.numeric(sub(",", ".", x, fixed = TRUE)))
-  list(data = data, said = paste("decimal comma in", and_list(names(data)[with_comma])))
+  list(data = data, said = list(message_of("log_decimal_comma", columns = names(data)[with_comma])))
 }
 
 is_decimal_comma <- function(x) {
@@ -181,9 +182,6 @@ guess_separator <- function(path, columns) {
 }
 
 separator_word <- function(separator) {
-  if (is.na(separator)) {
-    return("nothing: one column")
-  }
   words <- c("," = "commas", ";" = "semicolons", "\t" = "tabs", "|" = "bars", " " = "spaces", ":" = "colons")
-  if (separator %in% names(words)) words[[separator]] else quoted(separator)
+  if (is.na(separator)) "nothing" else if (separator %in% names(words)) words[[separator]] else quoted(separator)
 }

@@ -100,11 +100,9 @@ asked_survey <- function(table, codebook, asked, rows) {
   names(read) <- specs$item
   stop_for_cells(read)
   source <- new_table_source(table, rows, lapply(read, `[[`, "reading"), silent, list(codebook = codebook, group = asked$group))
-  way <- if (table$fetch == "sums") "only counts and sums leave the database" else "answers are fetched in chunks, each time they are asked for"
-  shards <- shards_said(table, specs$item[1])
-  if (shards != "") way <- paste0(way, "; ", shards)
-  log <- new_log(c("database", "read"), c(paste0(named_table(table), ": ", way), paste0(count_of(rows, "case"), " and ",
-    count_of(nrow(specs), "item"), " taken in")), c(table_code(asked), NA))
+  way <- message_of(if (table$fetch == "sums") "only_sums_leave" else "fetched_in_chunks")
+  log <- new_log(c("database", "read"), list(message_of("log_table", table = named_table(table), ways = c(list(way), shards_said(table, specs$item[1]))),
+    message_of("log_taken_in", cases = rows, items = nrow(specs), skipped = NULL)), c(table_code(asked), NA))
   survey <- structure(list(source = source, codebook = codebook, id = columns$id, group = columns$group, wave = columns$wave,
     cluster = columns$cluster, weight = columns$weight, kept = if (table$fetch == "sums") character(), size = source$rows, log = log),
   class = "sw_survey")
@@ -241,12 +239,7 @@ database_note <- function(survey) {
   }
   if (inherits(source, "sums_source")) {
     least <- source$table$smallest
-    return(note("sums_only", rank = 3L, words = paste0("The database worked out the counts and sums behind these figures; no single answers left it",
-      if (!is.null(least)) paste0(", and no figure of fewer than ", least, " people (rare patterns of missing answers among them: complete cases ",
-        "stand in for likelihood)"),
-      ". Errors are those of normal answers, and what needs single people is left out.")))
+    return(note("sums_only", if (is.null(least)) message_of("sums_only") else message_of("sums_only_least", least = least), rank = 3L))
   }
-  if (!gives_rows(survey, scored_items(survey))) note("too_many_rows", rank = 3L, words = paste0(
-    "Answers were gone through in chunks: all at once they take more than half of `memory`. What needs all people at once is left out; ",
-    "more `memory` in `sw_table()` changes that."))
+  if (!gives_rows(survey, scored_items(survey))) note("too_many_rows", message_of("too_many_rows"), rank = 3L)
 }

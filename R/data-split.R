@@ -47,8 +47,8 @@ sw_split <- function(survey, share = 0.5, method = "random", by = NULL, tries = 
 # On record in each half; how alike they are.
 with_half_figures <- function(halves, whole, method, seed) {
   halves <- Map(function(half, name) {
-    log_step(half, "split", paste0(name, " half: ", count_of(source_count(half)$used, "case"), " of ", whole, ", ", if (method == "identifier")
-      "by identifier" else paste0(method, ", drawn"), " with seed ", seed))
+    log_step(half, "split", message_of(if (method == "identifier") "log_half_by_identifier" else "log_half_drawn", half = name,
+      cases = source_count(half)$used, whole = whole, method = method, seed = seed))
   }, halves, names(halves))
   structure(halves, halves = do.call(rbind, lapply(names(halves), function(name) {
     plain_frame(c(list(half = name, cases = source_count(halves[[name]])$used), half_figures(halves[[name]])))

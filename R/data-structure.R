@@ -73,19 +73,21 @@ with_left_out <- function(structure, items, why) {
 }
 
 # Who left which items out, in sentences.
-left_out_sentences <- function(structure) {
+left_out_messages <- function(structure) {
   items <- structure$left_out
   if (length(items) == 0) {
-    return(character())
+    return(list())
   }
   why <- structure$left_why[items]
   why[is.na(why)] <- "unclear"
-  vapply(split(items, factor(why, unique(why))), function(own) {
+  unname(lapply(split(items, factor(why, unique(why))), function(own) {
     reason <- why[match(own[1], items)]
-    paste0(switch(reason, unclear = "Left out, since no loading was clear: ", alone = "Left out, since no other item stayed on the factor: ",
-      paste0("Left out by decision (", if (nzchar(reason)) reason else no_reason, "): ")), and_list(own), ".")
-  }, "", USE.NAMES = FALSE)
+    switch(reason, unclear = message_of("left_out_unclear", items = own), alone = message_of("left_out_alone", items = own),
+      message_of("left_out_decided", reason = if (nzchar(reason)) reason else no_reason, items = own))
+  }))
 }
+
+left_out_sentences <- function(structure) vapply(left_out_messages(structure), say, "")
 
 # Items that reach the cutoff on a second factor, too, in words.
 crossing_words <- function(pattern, home, clear, cutoff) {

@@ -60,10 +60,8 @@ sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
   names(read) <- specs$item
   stop_for_answers(read)
   skipped <- sum(unlist(lapply(read, `[[`, "skipped")))
-  log <- new_log(c("data", "read"), c("a data frame in memory", paste0(
-    count_of(nrow(data), "case"), " and ", count_of(nrow(specs), "item"), " taken in",
-    if (skipped > 0) paste0("; ", count_of(skipped, "skipped answer counts as wrong", "skipped answers count as wrong"))
-  )), c(survey_code(id, group, wave, waves, missing_codes, find_codes, cluster, weight, wide), NA))
+  log <- new_log(c("data", "read"), list(message_of("log_data_frame"), message_of("log_taken_in", cases = nrow(data), items = nrow(specs),
+    skipped = if (skipped > 0) message_of("skipped_count_as_wrong", skipped = skipped))), c(survey_code(id, group, wave, waves, missing_codes, find_codes, cluster, weight, wide), NA))
   absent <- absent_from_test(data, codebook)
   answers <- lapply(read, `[[`, "values")
   for (item in absent$items) answers[[item]][absent$people] <- NA
@@ -73,7 +71,7 @@ sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
   ), class = "sw_survey")
   if (!is.null(wide)) {
     survey$unmatched <- described$unmatched
-    survey <- log_step(survey, "waves", described$waves_said)
+    survey <- log_step(survey, "waves", described$waves_said[[1]])
   }
   survey |>
     log_text_numbers(data) |>
@@ -216,7 +214,7 @@ log_text_numbers <- function(survey, data) {
   if (length(text) == 0) {
     return(survey)
   }
-  log_step(survey, "text read as numbers", and_list(text, 20))
+  log_step(survey, "text read as numbers", message_of("log_text_numbers", columns = text))
 }
 
 # Who left a whole test blank, where the codebook says nothing of blanks, did not take it: list(items, people).
@@ -242,9 +240,7 @@ log_absent <- function(survey, absent) {
   if (!any(absent$people)) {
     return(survey)
   }
-  log_step(survey, "blank tests", paste(
-    count_of(sum(absent$people), "person", "people"), "answered no question of the test: taken as missing, not as wrong"
-  ))
+  log_step(survey, "blank tests", message_of("log_blank_tests", people = sum(absent$people)))
 }
 
 # Codes found are missing codes from here on: in the codebook of this survey, and on record.
@@ -256,10 +252,7 @@ log_found_codes <- function(survey, read) {
     at <- match(items, survey$codebook$items$item)
     old <- survey$codebook$items$missing[at]
     survey$codebook$items$missing[at] <- trimws(paste(ifelse(is.na(old), "", old), format_answer(code)))
-    survey <- log_step(survey, "missing code found", paste0(
-      format_answer(code), " taken as missing in ", and_list(items),
-      ": it lies far outside the range and is not in the codebook"
-    ))
+    survey <- log_step(survey, "missing code found", message_of("log_code_found", value = format_answer(code), items = items))
   }
   survey
 }
@@ -281,9 +274,7 @@ settle_ranges <- function(survey) {
   if (length(guessed) == 0) {
     return(survey)
   }
-  log_step(survey, "range guessed", paste(
-    "lowest and highest of", and_list(specs$item[guessed]), "taken from the answers seen"
-  ))
+  log_step(survey, "range guessed", message_of("log_range_guessed", items = specs$item[guessed]))
 }
 
 # The answers that occur, among the cases in use.
@@ -300,6 +291,6 @@ check_identifiers <- function(survey) {
   if (twice$rows == 0) {
     return(survey)
   }
-  log_step(survey, "identifier repeated", paste0(count_of(twice$rows, "row"), " repeat an identifier seen before",
-    if (!is.na(twice$first)) paste(", first in row", twice$first)))
+  log_step(survey, "identifier repeated", message_of("log_identifier_repeated", rows = twice$rows,
+    first = if (!is.na(twice$first)) message_of("first_in_row", row = twice$first)))
 }

@@ -22,8 +22,8 @@ fetched_survey <- function(table, codebook, asked) {
   survey <- do.call(sw_survey, c(list(frame, codebook), asked))
   survey$log <- survey$log[-1, ]
   survey$source$table <- table
-  said <- c(paste0(named_table(table), ": ", count_of(nrow(frame), "row"), " fetched at once"),
-    if (length(binary) > 0) paste0("binary columns left there: ", and_list(binary)))
+  said <- c(list(message_of("log_fetched", table = named_table(table), rows = nrow(frame))),
+    if (length(binary) > 0) list(message_of("log_binary", columns = binary)))
   log_first(survey, said, table_code(asked))
 }
 

@@ -74,17 +74,17 @@ settle_waves <- function(survey, wanted) {
   found <- wave_order(column, if (is.null(wanted)) labelled_waves(survey$codebook, survey$wave) else as.character(wanted))
   survey$waves <- found$order
   survey$waves_how <- found$how
-  if (found$how == "appearance") log_step(survey, "order of waves guessed", guessed_waves(found$order)) else survey
+  if (found$how == "appearance") log_step(survey, "order of waves guessed", message_of("log_waves_guessed",
+    order = messages_of("in_quotes", name = found$order))) else survey
 }
 
-guessed_waves <- function(order) paste0(and_list(quoted(order), 6), ", as they first appear in the data; `waves` sets another order")
 
 # That the order of the waves was guessed, for a result that rests on it.
 waves_note <- function(survey, column = survey$wave) {
   own <- identical(column, survey$wave)
   found <- if (own) list(order = survey$waves, how = survey$waves_how) else
     wave_order(source_values(survey, column), labelled_waves(survey$codebook, column))
-  if (identical(found$how, "appearance")) note("waves_guessed", paste0("Which wave is first was guessed: ", guessed_waves(found$order), "."),
+  if (identical(found$how, "appearance")) note("waves_guessed", message_of("waves_guessed", order = messages_of("in_quotes", name = found$order)),
     found$order, rank = 1L)
 }
 
@@ -112,9 +112,6 @@ repeated_note <- function(x) {
   if (is.null(found)) {
     return(NULL)
   }
-  note("repeated_people", people = found$people, rank = 1L, words = paste0(count_of(found$several, "person has", "people have"), " several rows (",
-    found$people, " people in ", source_count(x)$used,
-    " rows), and rows of one person are not independent: errors and tests come out too favourable. ",
-    if (!is.null(x$wave)) "Keep one wave: " else paste0("If these are waves, name their column in `wave`; ",
-      "else name the person as `cluster` in `sw_confirm()`, or keep one row of each: "), "`sw_keep(survey, cases = ..., reason = ...)`."))
+  note("repeated_people", message_of(if (is.null(x$wave)) "repeated_perhaps_waves" else "repeated_people", several = found$several,
+    people = found$people, rows = source_count(x)$used), people = found$people, rank = 1L)
 }

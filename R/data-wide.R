@@ -139,12 +139,11 @@ stacked_table <- function(table, pattern, id = NULL) {
   lacking <- which(rowSums(!answered) > 0)
   absent <- vapply(lacking, function(i) paste(waves[!answered[i, ]], collapse = " "), "")
   unmatched <- plain_table(person = as.character(person[lacking]), absent = absent)
-  counts <- paste0(waves, " (", lengths(lapply(parts, `[[`, "there")), ")")
+  counts <- messages_of("name_aside", name = waves, aside = lengths(lapply(parts, `[[`, "there")))
   first <- columns$column[match(items, columns$item)]
   foreign <- c(table$foreign[intersect(beside, names(table$foreign))], stats::setNames(table$foreign[first], items))
   list(data = list2DF(out), foreign = foreign[!vapply(foreign, is.null, TRUE)], unmatched = unmatched, wave = wave_name, said = c(table$said,
-    paste0("waves stood side by side (", pattern, "): ", and_list(counts), " people, in this order; ", nrow(data) - nrow(unmatched),
-      " people are in all of them")))
+    list(message_of("log_waves_stacked", pattern = pattern, waves = counts, matched = nrow(data) - nrow(unmatched)))))
 }
 
 # A frame with waves below each other as one with waves side by side: list(data, unmatched, moved: columns that differ between waves).
@@ -237,8 +236,7 @@ wide_survey <- function(survey, pattern, id) {
     own
   }))
   rest <- book[book$role == "aside" & book$item %in% names(wide$data), ]
-  said <- paste0("waves put side by side, ", pattern, "; ", nrow(wide$data) - nrow(wide$unmatched), " of ", nrow(wide$data),
-    " people are in all of them")
+  said <- message_of("log_waves_beside", pattern = pattern, matched = nrow(wide$data) - nrow(wide$unmatched), people = nrow(wide$data))
   survey$group <- intersect(survey$group, names(wide$data))
   rebuilt_survey(survey, wide$data, rbind(rows, rest), id, NULL, list(said = said, unmatched = wide$unmatched), paste0("survey <- sw_waves(survey, ",
     pattern_code(pattern), ", to = \"wide\")"))
@@ -265,5 +263,5 @@ rebuilt_survey <- function(survey, data, rows, id, wave, table, code) {
     used <- source_columns(survey, id)[[1]]
     out <- keep_cases(out, as.character(data[[id]]) %in% as.character(used))
   }
-  log_step(out, "waves", table$said, code)
+  log_step(out, "waves", if (is.list(table$said) && !inherits(table$said, "sw_message")) table$said[[length(table$said)]] else table$said, code)
 }

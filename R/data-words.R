@@ -65,3 +65,9 @@ visible_directions <- function(x) {
   for (sign in c(0x200e, 0x200f, 0x202a:0x202e, 0x2066:0x2069)) x <- gsub(intToUtf8(sign), sprintf("\\u%04x", sign), x, fixed = TRUE)
   x
 }
+
+ordinal_word <- function(n) {
+  last <- round(n) %% 10
+  suffix <- if (last %in% 1:3 && !(round(n) %% 100) %in% 11:13) c("st", "nd", "rd")[last] else "th"
+  paste0(format(n), suffix)
+}

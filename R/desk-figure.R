@@ -73,7 +73,7 @@ heat_figure <- function(screening, settings, desk) {
   }
   place <- paste("heat", settings$language, hash_of(screening$parts$correlations))
   if (is.null(desk$memory[[place]])) {
-    figure <- figure_in(report_figures(screening)$correlations, settings$words)
+    figure <- in_language(settings$words$language, report_figures(screening)$correlations)
     folder <- tempfile("desk-")
     on.exit(unlink(folder, recursive = TRUE))
     block <- report_block("figure", figure = figure, name = "heat-map", alt = ggplot2::get_alt_text(figure), number = 2,

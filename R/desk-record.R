@@ -4,7 +4,7 @@ desk_record <- function(desk, found, words) {
   table <- decision_table(desk$raw, desk$effects, words)
   settings <- desk_settings(desk, found)
   results <- Filter(function(one) inherits(one, "sw_result"), found$have)
-  said <- function(x) paste(said_in(without_code(sentences(x)), settings$words), collapse = " ")
+  said <- function(x) in_report(sentences(x), settings$words)
   rows <- lapply(seq_len(nrow(table)), function(i) decision_row(table[i, ], i, i == nrow(table), words))
   htmltools::tagList(
     place_title(words$record),
@@ -13,7 +13,7 @@ desk_record <- function(desk, found, words) {
     undone_trials(desk$raw$undone, words),
     as_text(words$as_plan, paste(utf8_lines(desk$path), collapse = "\n"), "as-plan"),
     as_text(words$as_r, paste(desk_code(desk, found), collapse = "\n"), "as-r"),
-    as_text(words$as_sentences, paste(with_language(settings, unlist(lapply(results, said))), collapse = "\n\n"), "as-sentences")
+    as_text(words$as_sentences, paste(in_language(settings$words$language, unlist(lapply(results, said))), collapse = "\n\n"), "as-sentences")
   )
 }
 

@@ -45,7 +45,7 @@ neighbours_of <- function(item, known, words) {
 item_tables <- function(item, known, settings, desk) {
   numbers <- new.env()
   numbers$table <- 0
-  with_language(settings, unlist(lapply(intersect(desk_stations, names(known)), function(step) {
+  in_language(settings$words$language, unlist(lapply(intersect(desk_stations, names(known)), function(step) {
     tables <- report_tables(known[[step]])
     if (step == "dif") tables <- c(tables, list(`Mean answers by score band` = known$dif$tables$curves))
     if (step == "screening") tables <- c(list(`Answers` = known$screening$tables$options), tables)

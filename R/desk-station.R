@@ -47,10 +47,10 @@ drawn_blocks <- function(result, settings, desk, part) {
   if (part == "main") settings$clickable <- clickable_kind(result, settings$words$desk)
   numbers <- new.env()
   numbers$table <- numbers$figure <- 0
-  with_language(settings, {
+  in_language(settings$words$language, {
     blocks <- if (part == "main") analysis_blocks(result, settings, numbers, "main")[-1] else long_blocks(list(result), settings, numbers)
     if (part == "long") blocks <- c(Filter(function(b) b$kind != "heading", blocks), report_block("paragraph", class = "sentences",
-      text = paste(said_in(without_code(sentences(result)), settings$words), collapse = " ")))
+      text = in_report(sentences(result), settings$words)))
     folder <- tempfile("desk-")
     on.exit(unlink(folder, recursive = TRUE))
     document <- draw_document(list(blocks = blocks), folder)

@@ -15,20 +15,20 @@ autoplot.sw_answering <- function(object, x = NULL, y = NULL, ...) {
   # A straight line counts as much as two flags.
   flags <- pmax(rowSums(object$parts$flags), 2 * object$parts$straight)
   people <- data.frame(x = values[[x]], y = values[[y]], flags = factor(pmin(flags, 2), 0:2, c("no flag", "one", "two or more, or a straight line")))
+  flags_name <- worded("a_term", term = "flags")
   ggplot2::ggplot(
     people[order(people$flags), ],
     ggplot2::aes(.data$x, .data$y, colour = .data$flags, shape = .data$flags, size = .data$flags)
   ) +
     ggplot2::geom_point(na.rm = TRUE, alpha = .85,
       position = ggplot2::position_jitter(width = 0, height = if (y == "longest_run") .15 else 0, seed = 1)) +
-    ggplot2::scale_colour_manual(values = c("#7C8E8A", figure_colours[2], figure_colours[6]), name = "flags", drop = FALSE) +
-    ggplot2::scale_shape_manual(values = c(1, 16, 17), name = "flags", drop = FALSE) +
-    ggplot2::scale_size_manual(values = c(1.8, 2.2, 3.4), name = "flags", drop = FALSE) +
+    ggplot2::scale_colour_manual(values = c("#7C8E8A", figure_colours[2], figure_colours[6]), name = flags_name, drop = FALSE, labels = in_terms()) +
+    ggplot2::scale_shape_manual(values = c(1, 16, 17), name = flags_name, drop = FALSE, labels = in_terms()) +
+    ggplot2::scale_size_manual(values = c(1.8, 2.2, 3.4), name = flags_name, drop = FALSE, labels = in_terms()) +
     figure_theme() +
     figure_labels(
-      "How people answered", "A point per person; the flags come from all indices, not from these two alone.", object,
-      paste0("Scatter of ", column_header(x), " and ", column_header(y), " for ", nrow(people), " people; ", sum(flags >= 2),
-        " have two flags or more, or answer in straight lines."),
+      worded("figure_answering"), worded("figure_answering_is"), object,
+      worded("figure_answering_alt", x = column_header(x), y = column_header(y), people = nrow(people), flagged = sum(flags >= 2)),
       x = long_header(x), y = long_header(y)
     )
 }
@@ -39,5 +39,5 @@ long_header <- function(name) {
     even_odd = "even-odd consistency", contradiction = "contradiction of opposite wordings", distance_p = "p of Mahalanobis distance",
     seconds_per_item = "seconds per item", page_variance = "variance within pages", left_at_end = "items left out at the end"
   )
-  words[[name]]
+  worded("a_term", term = words[[name]])
 }

@@ -30,14 +30,13 @@ draw_path_diagram <- function(object, estimates) {
   draw_diagram(layout, path_loadings(shown(object$tables$loadings), layout), path_links(links, layout),
     path_pairs(shown(object$tables$residuals), layout)) +
     figure_labels(
-      if (object$about$status == "ok") paste0("The structure, ", if (raw) "unstandardised" else "standardised") else
-        "The structure: this fit may not be believed",
-      "Ovals are factors, boxes items. Thicker arrows are stronger; dashed ones are not significant at .05.",
-      object, paste0(
-        "Path diagram of ", count_of(nrow(layout$factors), "factor"), " and ", count_of(nrow(layout$items), "item"),
-        " with ", estimates, " loadings and factor correlations."
-      )
+      structure_title(object, raw), worded("figure_paths_is"), object,
+      worded("figure_paths_alt", factors = nrow(layout$factors), items = nrow(layout$items), estimates = estimates)
     )
+}
+
+structure_title <- function(object, raw) {
+  worded(if (object$about$status != "ok") "figure_paths_not_believed" else if (raw) "figure_paths_raw" else "figure_paths_standardised")
 }
 
 #' @rdname figures
@@ -65,9 +64,8 @@ autoplot.sw_structure <- function(object, ...) {
   }
   draw_diagram(layout, plain(path_loadings(paths, layout)), plain(path_links(links, layout)), plain(path_pairs(shared, layout))) +
     ggplot2::labs(
-      title = "The structure, before any fitting", caption = paste(structure_counts(object), collapse = "\n"),
-      subtitle = "Ovals are factors, boxes items; straight arrows are loadings, arcs are covariances.",
-      alt = paste0("Path diagram of ", count_of(nrow(layout$factors), "factor"), " and ", count_of(nrow(layout$items), "item"), " without values.")
+      title = worded("figure_structure"), caption = paste(structure_counts(object), collapse = "\n"), subtitle = worded("figure_structure_is"),
+      alt = worded("figure_structure_alt", factors = nrow(layout$factors), items = nrow(layout$items))
     )
 }
 
@@ -86,16 +84,13 @@ draw_residuals <- function(object) {
     ggplot2::geom_tile(colour = "white", linewidth = .6) +
     ggplot2::geom_text(data = large, ggplot2::aes(label = coefficient_text(.data$value, 2), fontface = ifelse(.data$shown, "bold", "plain")),
       size = if (nrow(r) > 30) 2.2 else 3.2, colour = ink) +
-    ggplot2::scale_fill_gradient2(low = figure_colours[3], mid = "white", high = figure_colours[2], limits = c(-most, most), name = "residual r",
+    ggplot2::scale_fill_gradient2(low = figure_colours[3], mid = "white", high = figure_colours[2], limits = c(-most, most), name = worded("residual_r"),
       labels = function(x) coefficient_text(x, 2)) +
     figure_theme() + no_grid() +
     ggplot2::theme(axis.text.x = ggplot2::element_text(angle = 90, hjust = 1, vjust = .5)) +
     figure_labels(
-      if (!any(large$shown)) paste0("No correlation is missed by more than ", bound_text(bound), " beyond chance") else
-        paste0(count_of(sum(large$shown), "correlation is missed", "correlations are missed"), " by more than ", bound_text(bound), " beyond chance"),
-      paste0("Sample less implied correlations; beyond ", bound_text(bound), " they are written out, bold where more than chance."), object,
-      paste0("Heat map of ", nrow(cells), " residual correlations, ", nrow(large), " beyond the bound, ", sum(large$shown),
-        " of them beyond chance."),
+      worded("figure_residuals", missed = sum(large$shown), bound = bound), worded("figure_residuals_is", bound = bound), object,
+      worded("figure_residuals_alt", all = nrow(cells), large = nrow(large), shown = sum(large$shown)),
       x = NULL, y = NULL
     )
 }
@@ -121,20 +116,24 @@ draw_fit_bounds <- function(object) {
     ggplot2::geom_text(data = bounds, ggplot2::aes(.data$value, .42, label = .data$label), colour = figure_colours[4], size = 3.8, hjust = -.15) +
     ggplot2::geom_linerange(ggplot2::aes(xmin = .data$conf.low, xmax = .data$conf.high), colour = figure_colours[1], linewidth = 1.2, na.rm = TRUE) +
     ggplot2::geom_point(ggplot2::aes(shape = .data$state), colour = figure_colours[1], fill = "white", size = 4.5) +
-    ggplot2::scale_shape_manual(values = c(`reaches it` = 16, open = 10, `misses it` = 21, `not judged` = 4), name = "the bound") +
+    ggplot2::scale_shape_manual(values = c(`reaches it` = 16, open = 10, `misses it` = 21, `not judged` = 4), name = worded("a_term",
+      term = "the bound"), labels = in_terms()) +
     ggplot2::geom_text(ggplot2::aes(label = .data$label), vjust = 1.9, size = 4, colour = ink) +
-    ggplot2::facet_wrap(ggplot2::vars(.data$index), scales = "free_x", ncol = 1, labeller = ggplot2::as_labeller(function(x) {
-      paste0(x, ifelse(x %in% c("CFI", "TLI"), " (higher is better)", " (lower is better)"))
-    })) +
+    ggplot2::facet_wrap(ggplot2::vars(.data$index), scales = "free_x", ncol = 1, labeller = better_labels()) +
     ggplot2::scale_y_continuous(limits = c(-.8, .6), breaks = NULL) +
     ggplot2::scale_x_continuous(expand = ggplot2::expansion(mult = .12)) +
     ggplot2::coord_cartesian(clip = "off") +
     figure_theme() +
     figure_labels(
-      if (object$about$status == "ok") "Indices of fit against their bounds" else "Indices of a fit that may not be believed",
-      "As judged, without what a small sample adds, with 90% intervals; dotted: the bounds.", object,
-      paste0(and_list(paste(headers, table$label)), " against their bounds."), x = NULL, y = NULL
+      worded(if (object$about$status == "ok") "figure_fit" else "figure_fit_not_believed"), worded("figure_fit_is"), object,
+      worded("figure_fit_alt", indices = messages_of("name_and_r3", name = headers, value = table$value)), x = NULL, y = NULL
     )
+}
+
+# "CFI (higher is better)"
+better_labels <- function() {
+  words <- c(worded("higher_is_better", figure = "%s"), worded("lower_is_better", figure = "%s"))
+  ggplot2::as_labeller(function(x) sprintf(ifelse(x %in% c("CFI", "TLI"), words[1], words[2]), x))
 }
 
 # How a value stands to its bound by its interval, as the table judges it.
@@ -145,13 +144,12 @@ bound_states <- function(verdict, missed) {
 loadings_title <- function(state, bound) {
   counts <- table(state)
   if (counts[["not judged"]] > 0) {
-    return("Loadings of a fit that may not be believed")
+    return(worded("figure_loadings_not_believed"))
   }
-  said <- c(
-    if (counts[["below it"]] > 0) paste0(count_of(counts[["below it"]], "loading stays", "loadings stay"), " below ", bound),
-    if (counts[["open"]] > 0) paste0(counts[["open"]], if (counts[["open"]] == 1) " leaves " else " leave ", bound, " open")
-  )
-  if (length(said) == 0) paste("Every loading reaches", bound) else paste(said, collapse = ", ")
+  found <- list(if (counts[["below it"]] > 0) message_of("loadings_stay_below", count = counts[["below it"]], bound = bound),
+    if (counts[["open"]] > 0) message_of("loadings_leave_open", count = counts[["open"]], bound = bound))
+  found <- Filter(Negate(is.null), found)
+  if (length(found) == 0) worded("every_loading_reaches", bound = bound) else worded("parts_in_title", parts = found)
 }
 
 draw_loading_intervals <- function(object) {
@@ -167,14 +165,14 @@ draw_loading_intervals <- function(object) {
     ggplot2::geom_vline(xintercept = 0, colour = faint) +
     ggplot2::geom_linerange(ggplot2::aes(xmin = .data$low, xmax = .data$high), colour = figure_colours[1], linewidth = .9, na.rm = TRUE) +
     ggplot2::geom_point(ggplot2::aes(shape = .data$state), colour = figure_colours[1], fill = "white", size = 2.8) +
-    ggplot2::scale_shape_manual(values = c(`reaches it` = 16, open = 10, `below it` = 21, `not judged` = 4), name = "the bound") +
+    ggplot2::scale_shape_manual(values = c(`reaches it` = 16, open = 10, `below it` = 21, `not judged` = 4), name = worded("a_term",
+      term = "the bound"), labels = in_terms()) +
     ggplot2::facet_grid(ggplot2::vars(.data$factor), scales = "free_y", space = "free_y") +
     figure_theme() +
     ggplot2::theme(strip.text.y = ggplot2::element_text(angle = 0)) +
     figure_labels(
-      loadings_title(table$state, bound_text(rule)),
-      paste0("Standardised loadings with ", format(100 * object$about$options$level), "% intervals; dotted: the bound."), object,
-      paste0("Standardised loadings of ", nrow(table), " items with intervals."), x = "standardised loading", y = NULL
+      loadings_title(table$state, rule), worded("figure_loadings_is", level = 100 * object$about$options$level), object,
+      worded("figure_loadings_alt", items = nrow(table)), x = worded("standardised_loading"), y = NULL
     )
 }
 
@@ -189,15 +187,13 @@ draw_modifications <- function(object) {
     ggplot2::geom_segment(ggplot2::aes(x = 0, xend = .data$index, yend = .data$label), linewidth = .7, alpha = .5) +
     ggplot2::geom_point(ggplot2::aes(fill = .data$filled), size = 3.2) +
     ggplot2::geom_text(ggplot2::aes(label = coefficient_text(.data$standard_change, 2)), hjust = -.5, size = 3.5, colour = ink) +
-    ggplot2::scale_colour_manual(values = figure_colours[c(2, 1)], name = NULL) +
-    ggplot2::scale_shape_manual(values = c(21, 24), name = NULL) +
+    ggplot2::scale_colour_manual(values = figure_colours[c(2, 1)], name = NULL, labels = in_terms()) +
+    ggplot2::scale_shape_manual(values = c(21, 24), name = NULL, labels = in_terms()) +
     ggplot2::scale_fill_manual(values = c("white", figure_colours[c(2, 1)]), limits = c("", sort(unique(table$kind))), guide = "none") +
     ggplot2::scale_x_continuous(expand = ggplot2::expansion(mult = c(0, .1))) +
     figure_theme() +
     figure_labels(
-      if (any(matters)) paste0(count_of(sum(matters), "change is", "changes are"),
-        " large and would matter") else "No change is both large and of weight",
-      "Modification indices, the largest; beside each the standardised change to expect. Filled: more than chance, and it matters.",
-      object, paste0("The ", nrow(table), " largest modification indices."), x = "modification index", y = NULL
+      worded("figure_changes", count = sum(matters)), worded("figure_changes_is"), object, worded("figure_changes_alt", count = nrow(table)),
+      x = worded("modification_index"), y = NULL
     )
 }

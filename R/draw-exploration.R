@@ -28,7 +28,7 @@ draw_bars <- function(object) {
   pattern <- object$parts$pattern
   bound <- limit(object$limits, "loading")$bound
   bars <- long_loadings(object)
-  bars$reach <- factor(abs(bars$loading) >= bound, c(TRUE, FALSE), c(paste("reaches", bound_text(bound)), paste("below", bound_text(bound))))
+  bars$reach <- factor(abs(bars$loading) >= bound, c(TRUE, FALSE), c(worded("reaches_bound", bound = bound), worded("below_bound", bound = bound)))
   ggplot2::ggplot(bars, ggplot2::aes(.data$loading, .data$item, fill = .data$reach)) +
     ggplot2::geom_vline(xintercept = c(-bound, bound), colour = figure_colours[4], linetype = "dotted") +
     ggplot2::geom_col(width = .72, colour = ink, linewidth = .25) +
@@ -38,11 +38,16 @@ draw_bars <- function(object) {
     ggplot2::scale_x_continuous(breaks = c(-.5, 0, .5, 1), labels = c("-.5", "0", ".5", "1")) +
     figure_theme() +
     figure_labels(
-      "Which item belongs to which factor",
-      paste0("Loadings (", rotation_words(object$about$options), "); items sorted by the factor they load on most."),
-      object, paste0("Bars of the loadings of ", nrow(pattern), " items on ", count_of(ncol(pattern), "factor"), "."),
-      x = "loading", y = NULL
+      worded("figure_pattern"), worded("figure_pattern_is", rotation = rotation_name(object$about$options)), object,
+      worded("figure_pattern_alt", items = nrow(pattern), factors = ncol(pattern)), x = worded("a_term", term = "loading"), y = NULL
     )
+}
+
+# "oblimin", without the word rotation.
+rotation_name <- function(options) {
+  name <- gsub("_", "-", options$rotation)
+  if (options$rotation == "none") message_of("unrotated") else
+    if (identical(options$oblique, FALSE)) message_of("rotation_orthogonal", rotation = name) else name
 }
 
 draw_heat <- function(object) {
@@ -60,9 +65,8 @@ draw_heat <- function(object) {
     figure_theme() +
     no_grid() +
     figure_labels(
-      "Loadings, item by factor", paste0("Bold: at least ", bound_text(bound), " in size. Items sorted by the factor they load on most."), object,
-      paste0("Heat map of the loadings of ", length(unique(cells$item)), " items on ", count_of(nlevels(cells$factor), "factor"), "."), x = NULL,
-        y = NULL
+      worded("figure_heat"), worded("figure_heat_is", bound = bound), object,
+      worded("figure_heat_alt", items = length(unique(cells$item)), factors = nlevels(cells$factor)), x = NULL, y = NULL
     )
 }
 
@@ -102,16 +106,15 @@ draw_plane <- function(object, pair) {
       fontface = "bold", size = 5) +
     ggplot2::geom_point(ggplot2::aes(colour = .data$belongs, shape = .data$belongs), size = 3.4) +
     ggplot2::geom_text(data = near, ggplot2::aes(y = .data$label_y, label = .data$item, hjust = .data$side), size = 4, colour = ink) +
-    ggplot2::scale_colour_manual(values = c(figure_colours[1:2], "#9AA5A3"), name = NULL, drop = FALSE) +
-    ggplot2::scale_shape_manual(values = c(16, 17, 1), name = NULL, drop = FALSE) +
+    ggplot2::scale_colour_manual(values = c(figure_colours[1:2], "#9AA5A3"), name = NULL, drop = FALSE, labels = in_terms()) +
+    ggplot2::scale_shape_manual(values = c(16, 17, 1), name = NULL, drop = FALSE, labels = in_terms()) +
     ggplot2::scale_x_continuous(breaks = seq(-1, 1, .5)) +
     ggplot2::scale_y_continuous(breaks = seq(-1, 1, .5)) +
     ggplot2::coord_equal(xlim = x, ylim = y) +
     figure_theme() +
     figure_labels(
-      paste("Items in the plane of", names[at[1]], "and", names[at[2]]),
-      "Grey cross: the axes before rotation; arrows: after it. An item near an arrow and far out is clear.", object,
-      paste0("Scatter of ", nrow(points), " items with two rotated axes."), x = "first axis before rotation", y = "second axis before rotation"
+      worded("figure_plane", first = names[at[1]], second = names[at[2]]), worded("figure_plane_is"), object,
+      worded("figure_plane_alt", items = nrow(points)), x = worded("first_axis"), y = worded("second_axis")
     )
 }
 
@@ -137,9 +140,8 @@ draw_pattern_paths <- function(object) {
   none <- data.frame(item = character(), with = character(), standardised = numeric(), p.value = numeric())
   draw_diagram(layout, path_loadings(loadings, layout), path_links(links, layout), path_pairs(none, layout)) +
     figure_labels(
-      "The pattern as a path diagram", paste0("Loadings of at least ", bound_text(bound), " and factor correlations of at least .10 in size."),
-        object,
-      paste0("Path diagram of ", count_of(length(factors), "factor"), " and the items that load on them.")
+      worded("figure_pattern_paths"), worded("figure_pattern_paths_is", bound = bound), object,
+      worded("figure_pattern_paths_alt", factors = length(factors))
     )
 }
 
@@ -152,7 +154,7 @@ autoplot.sw_stability <- function(object, ...) {
   means <- object$tables$factors
   means$factor <- factor(means$factor, levels(splits$factor))
   rule <- limit(object$limits, "congruence")
-  bounds <- data.frame(x = c(rule$bound, rule$better), label = c(paste("fair", bound_text(rule$bound)), paste("good", bound_text(rule$better))))
+  bounds <- data.frame(x = c(rule$bound, rule$better), label = c(worded("fair_bound", bound = rule$bound), worded("good_bound", bound = rule$better)))
   ggplot2::ggplot(splits, ggplot2::aes(.data$congruence, .data$factor)) +
     ggplot2::geom_vline(data = bounds, ggplot2::aes(xintercept = .data$x), colour = figure_colours[4], linetype = "dotted", linewidth = .7) +
     ggplot2::geom_text(data = bounds, ggplot2::aes(.data$x, nlevels(splits$factor) + .62, label = .data$label), colour = figure_colours[4],
@@ -163,10 +165,8 @@ autoplot.sw_stability <- function(object, ...) {
     ggplot2::coord_cartesian(xlim = c(min(.8, splits$congruence), 1)) +
     figure_theme() +
     figure_labels(
-      "Would other people give the same factors?",
-      "Each dot compares two random halves; the diamond is their mean.", object,
-      paste0("Congruence of ", count_of(nrow(means), "factor"), " between random halves, mean from ", coefficient_text(min(means$congruence), 2),
-        " to ",
-        coefficient_text(max(means$congruence), 2), "."), x = "congruence between halves", y = NULL
+      worded("figure_stability"), worded("figure_stability_is"), object,
+      worded("figure_stability_alt", factors = nrow(means), low = min(means$congruence), high = max(means$congruence)),
+      x = worded("congruence_between_halves"), y = NULL
     )
 }

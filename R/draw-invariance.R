@@ -19,7 +19,7 @@ draw_steps <- function(object) {
   long <- data.frame(
     step = rep(steps$step, 2), value = c(steps$cfi, steps$rmsea), low = c(rep(NA, nrow(steps)), steps$conf.low), high = c(rep(NA, nrow(steps)),
       steps$conf.high),
-    panel = factor(rep(c("CFI (higher is better)", "RMSEA (lower is better)"), each = nrow(steps))),
+    panel = factor(rep(c(worded("higher_is_better", figure = "CFI"), worded("lower_is_better", figure = "RMSEA")), each = nrow(steps))),
       state = factor(rep(step_states(steps), 2), c("holds", "open", "does not hold", "not tested"))
   )
   # Small differences are not to look like large ones.
@@ -31,14 +31,13 @@ draw_steps <- function(object) {
     ggplot2::geom_point(ggplot2::aes(shape = .data$state), colour = figure_colours[1], fill = "white", size = 4, na.rm = TRUE) +
     ggplot2::geom_label(ggplot2::aes(label = coefficient_text(.data$value)), hjust = -.25, size = 3.8, colour = ink, fill = "white", label.size = 0,
       label.padding = ggplot2::unit(.08, "lines"), na.rm = TRUE) +
-    ggplot2::scale_shape_manual(values = c(holds = 16, open = 10, `does not hold` = 21, `not tested` = 4), name = NULL) +
+    ggplot2::scale_shape_manual(values = c(holds = 16, open = 10, `does not hold` = 21, `not tested` = 4), name = NULL, labels = in_terms()) +
+    ggplot2::scale_x_discrete(labels = in_terms()) +
     ggplot2::scale_y_continuous(expand = ggplot2::expansion(mult = c(.02, .12))) +
     ggplot2::facet_wrap(ggplot2::vars(.data$panel), scales = "free_y", nrow = 1) +
     figure_theme() +
     figure_labels(
-      steps_title(steps),
-      "Fit with more and more of the structure equal; RMSEA with its 90% interval.", object,
-      paste0("CFI and RMSEA of ", nrow(steps), " steps of invariance."), x = NULL, y = NULL
+      steps_title(steps), worded("figure_steps_is"), object, worded("figure_steps_alt", steps = nrow(steps)), x = NULL, y = NULL
     )
 }
 
@@ -50,12 +49,10 @@ step_states <- function(steps) {
 
 steps_title <- function(steps) {
   state <- step_states(steps)
-  said <- c(
-    if (any(state == "does not hold")) paste0(count_of(sum(state == "does not hold"), "step does", "steps do"), " not hold"),
-    if (any(state == "open")) paste0(count_of(sum(state == "open"), "step is", "steps are"), " open"),
-    if (any(state == "not tested")) paste0(count_of(sum(state == "not tested"), "step is", "steps are"), " not tested")
-  )
-  if (length(said) == 0) paste0("Every step holds", if (any(steps$why == "in_part")) ", some in part") else paste(said, collapse = ", ")
+  counted <- function(what, code) if (any(state == what)) message_of(code, count = sum(state == what))
+  found <- Filter(Negate(is.null), list(counted("does not hold", "count_steps_fail"), counted("open", "count_steps_open"),
+    counted("not tested", "count_steps_untested")))
+  if (length(found) > 0) worded("parts_in_title", parts = found) else worded(if (any(steps$why == "in_part")) "steps_hold_in_part" else "steps_hold_all")
 }
 
 draw_means <- function(object) {
@@ -74,9 +71,10 @@ draw_means <- function(object) {
     ggplot2::scale_shape_manual(values = rep(c(16, 17, 15, 18, 8), length.out = length(unique(means$occasion))), name = NULL) +
     figure_theme() + (if (!several) ggplot2::theme(legend.position = "none")) +
     figure_labels(
-      paste0("Latent means against ", means$against[1], if (!several) paste0(": ", means$occasion[1])),
-      paste0("Differences in standard deviations with 95% intervals, from the ", means$step[1], " step."), object,
-      paste0("Differences of ", nrow(means), " latent means with intervals."), x = "difference in standard deviations", y = NULL
+      if (several) worded("figure_means", against = means$against[1]) else
+        worded("figure_means_of", against = means$against[1], occasion = means$occasion[1]),
+      worded("figure_means_is", step = means$step[1]), object, worded("figure_means_alt", means = nrow(means)), x = worded("difference_in_sd"),
+      y = NULL
     )
 }
 
@@ -93,12 +91,12 @@ draw_parameters <- function(object) {
     ggplot2::geom_linerange(ggplot2::aes(xmin = .data$conf.low, xmax = .data$conf.high), position = ggplot2::position_dodge(width = .6),
       na.rm = TRUE) +
     ggplot2::geom_point(size = 2, position = ggplot2::position_dodge(width = .6)) +
-    ggplot2::facet_wrap(ggplot2::vars(.data$kind), scales = "free_x") +
+    ggplot2::facet_wrap(ggplot2::vars(.data$kind), scales = "free_x", labeller = ggplot2::as_labeller(in_terms())) +
     ggplot2::scale_colour_manual(values = rep(figure_colours, length.out = length(unique(table$occasion))), name = NULL) +
     ggplot2::scale_shape_manual(values = rep(c(16, 17, 15, 18, 8), length.out = length(unique(table$occasion))), name = NULL) +
     figure_theme() +
-    figure_labels("Loadings and intercepts of each occasion", "Nothing held equal (configural step), with 95% intervals.", object,
-      paste0("Loadings and intercepts of ", length(unique(table$item)), " items by occasion."), x = NULL, y = NULL)
+    figure_labels(worded("figure_parameters"), worded("figure_parameters_is"), object,
+      worded("figure_parameters_alt", items = length(unique(table$item))), x = NULL, y = NULL)
 }
 
 occasion_label <- function(object, table) {
@@ -128,8 +126,6 @@ draw_item_curves <- function(object, item) {
     ggplot2::scale_colour_manual(values = rep(figure_colours, length.out = nrow(loadings)), name = NULL) +
     ggplot2::scale_linetype_discrete(name = NULL) +
     figure_theme() +
-    figure_labels(paste0("What ", item, " is expected to be answered"),
-      "Expected answer over the factor (in its own units on each occasion), nothing held equal.",
-      object, paste0("Expected answer to ", item, " over the factor, a line per occasion."), x = sub(" \\([^()]*\\)$", "",
-        loadings$first[1]), y = "expected answer")
+    figure_labels(worded("figure_item", item = item), worded("figure_item_is"), object, worded("figure_item_alt", item = item),
+      x = sub(" \\([^()]*\\)$", "", loadings$first[1]), y = worded("expected_answer"))
 }

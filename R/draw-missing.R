@@ -5,11 +5,7 @@ draw_missing <- function(object) {
   if (is.null(cells)) stop_input("The map of missing answers is drawn for up to 20,000 cases.")
   lost <- rowSums(cells)
   rows <- which(lost > 0)
-  share <- function(x) format_number(x, "percent")
-  subtitle <- paste0(
-    length(rows), " of ", nrow(cells), " cases (", share(length(rows) / nrow(cells)), ") lack an answer; ",
-    share(mean(cells)), " of all answers are missing. A row per such case."
-  )
+  subtitle <- worded("figure_missing_is", cases = length(rows), all = nrow(cells), share = length(rows) / nrow(cells), missing = mean(cells))
   rows <- rows[order(lost[rows], apply(cells[rows, , drop = FALSE], 1, function(m) which(m)[1]))]
   map <- data.frame(
     item = factor(rep(colnames(cells), each = length(rows)), colnames(cells)), case = rep(seq_along(rows), ncol(cells)),
@@ -25,8 +21,7 @@ draw_missing <- function(object) {
       axis.text.x = ggplot2::element_text(angle = 90, vjust = .5, hjust = 1), panel.grid.major.y = ggplot2::element_blank()
     ) +
     figure_labels(
-      "Where answers are missing", subtitle, object,
-      paste0("Map of missing answers of ", length(rows), " cases by ", ncol(cells), " items."),
-      y = "cases, most complete at the foot"
+      worded("figure_missing"), subtitle, object, worded("figure_missing_alt", cases = length(rows), items = ncol(cells)),
+      y = worded("cases_by_completeness")
     )
 }

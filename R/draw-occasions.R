@@ -20,10 +20,9 @@ draw_occasion_paths <- function(object, most = 6) {
   draw_diagram(layout, of$loadings, of$links, of$pairs, narrow = length(occasions)) +
     ggplot2::facet_wrap(ggplot2::vars(.data$panel), nrow = if (length(occasions) > 3) 2 else 1) +
     figure_labels(
-      paste0("The structure in each ", if (is.null(object$about$options$across)) "group" else "occasion", ", standardised"),
-      paste0("From the ", step, " step. Thicker arrows are stronger; dashed ones are not significant at .05.",
-        if (left_out > 0) paste0(" ", count_of(left_out, "occasion is", "occasions are"), " not drawn.")),
-      object, paste0("Path diagrams of ", count_of(length(occasions), "occasion"), " side by side.")
+      worded(if (is.null(object$about$options$across)) "figure_structure_groups" else "figure_structure_occasions"),
+      worded("figure_structures_is", step = step, left_out = if (left_out > 0) message_of("occasions_not_drawn", count = left_out)), object,
+      worded("figure_structures_alt", occasions = length(occasions))
     )
 }
 

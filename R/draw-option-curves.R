@@ -22,20 +22,19 @@ autoplot.sw_option_curves <- function(object, items = NULL, ...) {
     ) +
     ggplot2::facet_wrap(ggplot2::vars(.data$item)) +
     ggplot2::scale_colour_manual(
-      values = c(option = figure_colours[4], `right answer` = figure_colours[1], `wrong option` = figure_colours[2]), name = NULL
+      values = c(option = figure_colours[4], `right answer` = figure_colours[1], `wrong option` = figure_colours[2]), name = NULL, labels = in_terms()
     ) +
-    ggplot2::scale_linewidth_manual(values = c(option = .7, `right answer` = 1.4, `wrong option` = .7), name = NULL) +
-    ggplot2::scale_shape_manual(values = c(option = 16, `right answer` = 16, `wrong option` = 1), name = NULL) +
+    ggplot2::scale_linewidth_manual(values = c(option = .7, `right answer` = 1.4, `wrong option` = .7), name = NULL, labels = in_terms()) +
+    ggplot2::scale_shape_manual(values = c(option = 16, `right answer` = 16, `wrong option` = 1), name = NULL, labels = in_terms()) +
     ggplot2::scale_x_continuous(
       breaks = seq_len(bands), limits = c(1, bands + .35),
-      labels = c("low", rep("", max(bands - 2, 0)), "high")[seq_len(bands)]
+      labels = c(worded("word_low"), rep("", max(bands - 2, 0)), worded("word_high"))[seq_len(bands)]
     ) +
     ggplot2::scale_y_continuous(limits = c(0, 1), breaks = c(0, .5, 1), labels = c("0%", "50%", "100%")) +
     figure_theme(12) +
     figure_labels(
-      "Who chooses which option",
-      paste0("Share choosing each option in ", bands, " bands of the ", object$about$options$score, " score, from low to high."), object,
-      paste0("Option curves of ", count_of(nlevels(curves$item), "item"), " over ", bands, " score bands."),
+      worded("figure_options_chosen"), worded("figure_options_chosen_is", bands = bands, score = object$about$options$score), object,
+      worded("figure_options_chosen_alt", items = nlevels(curves$item), bands = bands),
       x = NULL, y = NULL
     )
 }
@@ -65,8 +64,10 @@ autoplot.sw_dif <- function(object, items = NULL, ...) {
   check_names_known(items, table$item, "items", "item")
   curves <- object$tables$curves[object$tables$curves$item %in% items, ]
   said <- table[match(items, table$item), ]
-  label <- paste0(items, ": ", ifelse(said$flagged, bias_words(said), "not flagged"), ", p ",
-    vapply(ifelse(said$bias_kind == "nonuniform", said$p_nonuniform_adjusted, said$p_adjusted), p_words, ""))
+  bias <- bias_messages(said)
+  label <- vapply(seq_along(items), function(i) worded("panel_of_bias", item = items[i],
+    bias = if (said$flagged[i]) bias[[i]] else message_of("not_flagged"),
+    p = if (said$bias_kind[i] == "nonuniform") said$p_nonuniform_adjusted[i] else said$p_adjusted[i]), "")
   curves$panel <- factor(label[match(curves$item, items)], label)
   groups <- intersect(object$tables$groups$group, curves$group)
   curves$group <- factor(curves$group, groups)
@@ -80,13 +81,17 @@ autoplot.sw_dif <- function(object, items = NULL, ...) {
     ggplot2::scale_size_area(max_size = 4, guide = "none") +
     ggplot2::scale_x_continuous(
       breaks = seq_len(max(curves$band)),
-      labels = function(b) ifelse(b == 1, "1 low", ifelse(b == max(curves$band), paste(b, "high"), b))
+      labels = bias_band_labels(max(curves$band))
     ) +
     figure_theme() +
     figure_labels(
-      "Do people with the same score answer alike?",
-      "Mean answer, keyed, by fifths of the score; larger points are more people.", object,
-      paste0("Mean answers by score and group for ", and_list(items), "."), x = NULL, y = "mean answer"
+      worded("figure_bias"), worded("figure_bias_is"), object, worded("figure_bias_alt", items = items), x = NULL, y = worded("mean_answer")
     )
   as_tall_as(figure, 0, if (length(items) < 4) 560 else 800)
+}
+
+# "1 low", 2, ..., "5 high"
+bias_band_labels <- function(most) {
+  ends <- c(worded("word_low"), worded("word_high"))
+  function(b) ifelse(b == 1, paste("1", ends[1]), ifelse(b == most, paste(b, ends[2]), b))
 }

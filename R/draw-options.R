@@ -38,17 +38,15 @@ draw_options <- function(object) {
     ggplot2::scale_x_continuous(labels = function(x) paste0(round(100 * abs(x)), "%")) +
     figure_theme() +
     figure_labels(
-      "How each item was answered",
-      paste0("Shares of the options as ticked, before reversal, centred on the middle option.", options_left_out(object, items)),
-      object, paste0("Stacked bars of the shares of options of ", length(items), " items, centred on the middle option."),
-      x = "share below the middle, and above"
+      worded("figure_answers"), worded("figure_answers_is", left_out = options_left_out(object, items)), object,
+      worded("figure_answers_alt", items = length(items)), x = worded("share_around_middle")
     )
 }
 
 # Items that this figure cannot show.
 options_left_out <- function(object, items) {
   others <- setdiff(object$tables$items$item, items)
-  if (length(others) > 0) paste0("\nNot shown, since they have a right answer: ", and_list(others, 6), ".") else ""
+  if (length(others) > 0) message_of("not_shown_right", items = others)
 }
 
 # From and to of each option's piece; half of a middle option lies on either side.
@@ -69,12 +67,12 @@ draw_histograms <- function(object) {
   ggplot2::ggplot(options, ggplot2::aes(.data$option, .data$share, fill = .data$kind)) +
     ggplot2::geom_col(width = .85, colour = ink, linewidth = .2) +
     ggplot2::facet_wrap(ggplot2::vars(.data$item), ncol = columns, scales = "free_x") +
-    ggplot2::scale_fill_manual(values = c(option = "#B9CFCB", `right answer` = figure_colours[1]), name = NULL,
+    ggplot2::scale_fill_manual(values = c(option = "#B9CFCB", `right answer` = figure_colours[1]), name = NULL, labels = in_terms(),
       guide = if (any(options$right %in% TRUE)) "legend" else "none") +
     ggplot2::scale_y_continuous(labels = function(x) paste0(round(100 * x), "%")) +
     figure_theme(12) +
     figure_labels(
-      "Options chosen, item by item", "Answers as ticked, before reversal.", object,
-      paste0("Histograms of the options chosen in ", nlevels(options$item), " items."), x = NULL, y = NULL
+      worded("figure_histograms"), worded("figure_histograms_is"), object, worded("figure_histograms_alt", items = nlevels(options$item)), x = NULL,
+      y = NULL
     )
 }

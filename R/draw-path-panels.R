@@ -34,11 +34,8 @@ draw_factor_panels <- function(object, estimates) {
   figure <- draw_diagram(layout, all_of("loadings"), links, pairs_drawn, across) +
     ggplot2::facet_wrap(ggplot2::vars(.data$panel), ncol = across, scales = "free_y") +
     figure_labels(
-      if (object$about$status == "ok") paste0("The structure, ", if (estimates == "raw") "unstandardised" else "standardised") else
-        "The structure: this fit may not be believed",
-      "A panel a factor: its items and their loadings. Correlations of factors stand in their table. Dashed: not significant at .05.",
-      object, paste0("Path diagram of ", count_of(length(factors), "factor"), " and ", count_of(length(structure_items(structure)), "item"),
-        ", a panel a factor, with ", estimates, " loadings."))
+      structure_title(object, estimates == "raw"), worded("figure_panels_is"), object,
+      worded("figure_panels_alt", factors = length(factors), items = length(structure_items(structure)), estimates = estimates))
   rows <- ceiling(length(factors) / across)
   as_tall_as(figure, rows * max(lengths(structure$factors)) * 1.25, 800)
 }

@@ -37,18 +37,16 @@ draw_alphas <- function(object) {
     ) +
     omega_lines(scales, order) +
     ggplot2::geom_point(ggplot2::aes(colour = .data$what, shape = .data$what), size = 4, na.rm = TRUE) +
-    ggplot2::scale_colour_manual(values = figure_colours[1:2], name = NULL) +
-    ggplot2::scale_shape_manual(values = c(16, 17), name = NULL) +
+    ggplot2::scale_colour_manual(values = figure_colours[1:2], name = NULL, labels = in_terms()) +
+    ggplot2::scale_shape_manual(values = c(16, 17), name = NULL, labels = in_terms()) +
     ggplot2::scale_y_continuous(breaks = seq_along(order), labels = order, limits = c(.5, length(order) + .75)) +
     ggplot2::coord_cartesian(xlim = c(left, 1)) +
     figure_theme() +
     figure_labels(
-      "How reliable is each subscale?",
-      paste0("Lines: ", 100 * object$about$options$level, "% interval of alpha", if ("omega_low" %in% names(scales)) " and omega",
-        ". Dotted: bounds for research and for decisions about people."),
-      object, paste0("Alpha from ", coefficient_text(min(scales$alpha)), " to ", coefficient_text(max(scales$alpha)), " for ",
-        count_of(nrow(scales), "subscale"), "."),
-      x = "reliability"
+      worded("figure_alphas"),
+      worded(if ("omega_low" %in% names(scales)) "figure_alphas_omegas_is" else "figure_alphas_is", level = 100 * object$about$options$level), object,
+      worded("figure_alphas_alt", low = min(scales$alpha), high = max(scales$alpha), scales = nrow(scales)),
+      x = worded("a_term", term = "reliability")
     )
 }
 
@@ -86,16 +84,16 @@ draw_item_alphas <- function(object) {
     ggplot2::geom_text(ggplot2::aes(y = .data$label_y, label = .data$item), hjust = -.2, size = 3.6, colour = ink) +
     ggplot2::facet_wrap(ggplot2::vars(.data$scale), scales = "free_y") +
     ggplot2::scale_colour_manual(
-      values = c(`alpha would fall without it` = figure_colours[1], `alpha would rise without it` = figure_colours[6]), name = NULL
+      values = c(`alpha would fall without it` = figure_colours[1], `alpha would rise without it` = figure_colours[6]), name = NULL, labels = in_terms()
     ) +
-    ggplot2::scale_shape_manual(values = c(`alpha would fall without it` = 16, `alpha would rise without it` = 17), name = NULL) +
+    ggplot2::scale_shape_manual(values = c(`alpha would fall without it` = 16, `alpha would rise without it` = 17), name = NULL,
+      labels = in_terms()) +
     ggplot2::scale_y_continuous(expand = ggplot2::expansion(mult = c(.1, .2))) +
     ggplot2::scale_x_continuous(expand = ggplot2::expansion(mult = .15)) +
     figure_theme() +
     figure_labels(
-      "What each item does for its subscale", "The line is alpha of the whole subscale; the dotted line the bound of item-rest r.", object,
-      paste0("Item-rest correlations against alpha without the item for ", nrow(items), " items."),
-      x = "item-rest r", y = "alpha without the item"
+      worded("figure_item_alphas"), worded("figure_item_alphas_is"), object, worded("figure_item_alphas_alt", items = nrow(items)),
+      x = worded("item_rest_r"), y = worded("alpha_without_item")
     )
 }
 
@@ -115,7 +113,7 @@ draw_splits <- function(object) {
     ggplot2::scale_y_continuous(breaks = NULL) +
     figure_theme() +
     figure_labels(
-      "Every way to split the subscale in halves", "A dot per split; the line is alpha, the mean of all splits.", object,
-      paste0("Dot plots of split-half coefficients of ", count_of(length(splits), "subscale"), "."), x = "reliability by that split"
+      worded("figure_splits"), worded("figure_splits_is"), object, worded("figure_splits_alt", scales = length(splits)),
+      x = worded("reliability_by_split")
     )
 }

@@ -11,11 +11,10 @@ autoplot.sw_retention <- function(object, figure = "scree", ...) {
 draw_scree <- function(object) {
   table <- object$tables$eigenvalues
   suggested <- object$parts$agreement$first
-  percentile <- ordinal_word(100 * object$about$options$percentile)
   against <- object$about$options$against
   chance <- if (against == "mean") table$common_mean else table$common_percentile
-  series <- c("shared by items", paste0("of unrelated items (", if (against == "mean") "mean" else paste(percentile, "percentile"), ")"),
-    "all of the variance", "empirical Kaiser criterion")
+  of_chance <- if (against == "mean") message_of("word_mean") else message_of("a_percentile", percentile = 100 * object$about$options$percentile)
+  series <- c(worded("shared_by_items"), worded("of_unrelated_items", what = of_chance), worded("all_of_variance"), worded("empirical_kaiser"))
   lines <- data.frame(number = rep(table$number, 4), value = c(table$common, chance, table$eigenvalue, table$empirical_kaiser),
     series = factor(rep(series, each = nrow(table)), series))
   lines <- lines[!is.na(lines$value), ]
@@ -25,7 +24,7 @@ draw_scree <- function(object) {
     ggplot2::geom_point(size = 2.6) +
     ggplot2::annotate("text",
       x = suggested + .65, y = max(lines$value) * .93, hjust = 0, colour = ink, size = 4,
-      label = paste(count_of(suggested, "factor"), "decided")
+      label = worded("factors_decided", factors = suggested)
     ) +
     ggplot2::scale_colour_manual(values = figure_colours[c(1, 1, 2, 2)], name = NULL) +
     ggplot2::scale_linetype_manual(values = c("solid", "dashed", "solid", "dotdash"), name = NULL) +
@@ -33,13 +32,9 @@ draw_scree <- function(object) {
     ggplot2::scale_x_continuous(breaks = whole_breaks(table$number)) +
     figure_theme() +
     figure_labels(
-      paste0(sentence_start(count_of(suggested, "factor")), ": eigenvalues against chance"),
-      "The two rules that decide: how far each solid line stays above the broken one of its colour, without pairs and single items.",
-      object, paste0(
-        "Line plot of ", nrow(table), " eigenvalues of what items share, falling from ", decimals(table$common[1], 2), ", with those of unrelated ",
-        "items, and of all eigenvalues with the empirical Kaiser criterion; ", count_of(suggested, "factor"), " decided."
-      ),
-      x = "number", y = "eigenvalue"
+      worded("figure_scree", factors = suggested), worded("figure_scree_is"), object,
+      worded("figure_scree_alt", count = nrow(table), first = table$common[1], factors = suggested), x = worded("a_term", term = "number"),
+      y = worded("a_term", term = "eigenvalue")
     )
 }
 
@@ -48,7 +43,7 @@ draw_fits <- function(object) {
   fits <- object$tables$fits
   fits <- fits[fits$factors > 0 & fits$factors <= max(object$tables$rules$suggestion, 2, na.rm = TRUE) + 4, ]
   limits <- object$limits
-  panels <- c("RMSEA (lower is better)", "CFI (higher is better)", "BIC above the lowest")
+  panels <- c(worded("lower_is_better", figure = "RMSEA"), worded("higher_is_better", figure = "CFI"), worded("bic_above_lowest"))
   long <- data.frame(
     factors = rep(fits$factors, 3), value = c(fits$rmsea, fits$cfi, fits$bic - min(fits$bic)), low = c(fits$conf.low, rep(NA, 2 * nrow(fits))),
     high = c(fits$conf.high, rep(NA, 2 * nrow(fits))), panel = factor(rep(panels, each = nrow(fits)), panels)
@@ -71,9 +66,8 @@ draw_fits <- function(object) {
     ggplot2::scale_x_continuous(breaks = whole_breaks(fits$factors, 8)) +
     figure_theme() +
     figure_labels(
-      "What each further factor brings", paste0("Fit with 1, 2, ... factors; dotted: bounds; the band marks ", chosen,
-        ", the number decided."),
-      object, paste0("RMSEA, CFI and BIC for 1 to ", max(fits$factors), " factors."), x = "factors", y = NULL
+      worded("figure_fits"), worded("figure_fits_is", chosen = chosen), object, worded("figure_fits_alt", most = max(fits$factors)),
+      x = worded("a_term", term = "factors"), y = NULL
     )
 }
 

@@ -28,7 +28,7 @@ draw_scores <- function(object, scales) {
   top <- tapply(bars$n, bars$score, max)[scales$score]
   marks <- data.frame(score = factor(scales$score, scales$score), mean = scales$mean, low = scales$mean - scales$sem, high = scales$mean + scales$sem,
     y = -.06 * as.vector(top))
-  counted <- if (is.null(object$parts$people$people)) "people" else "rows"
+  counted <- worded("a_term", term = if (is.null(object$parts$people$people)) "people" else "rows")
   figure <- ggplot2::ggplot(bars, ggplot2::aes(.data$middle, .data$n)) +
     ggplot2::geom_rect(ggplot2::aes(xmin = .data$middle - .data$width / 2, xmax = .data$middle + .data$width / 2, ymin = 0, ymax = .data$n),
       fill = figure_colours[5]) +
@@ -37,10 +37,9 @@ draw_scores <- function(object, scales) {
     ggplot2::geom_point(data = marks, ggplot2::aes(.data$mean, .data$y), size = 3.2, colour = figure_colours[1]) +
     ggplot2::facet_wrap(~score, scales = "free", ncol = 2) +
     figure_theme() +
-    figure_labels("How are the scores spread?",
-      paste0("Bars: ", counted, ". Below them: mean, and one standard error of measurement either side, by which one person's score may be off."),
-      object, paste0(and_list(paste0(scales$score, " mean ", decimals(scales$mean, 2), ", standard deviation ", decimals(scales$sd, 2))), "."),
-      x = "score", y = counted)
+    figure_labels(worded("figure_scores"), worded("figure_scores_is", counted = counted), object,
+      worded("figure_scores_alt", scores = messages_of("score_mean_sd", score = scales$score, mean = scales$mean, sd = scales$sd)),
+      x = worded("a_term", term = "score"), y = counted)
   as_tall_as(figure, 16 * ceiling(nrow(scales) / 2), if (nrow(scales) < 3) 520 else 800)
 }
 

@@ -37,7 +37,6 @@ draw_correlations <- function(object, order) {
   home <- stats::setNames(rep(names(scales), lengths(scales)), unlist(scales))
   together <- length(home) == 0 | home[as.character(cells$row)] == home[as.character(cells$column)]
   negative <- cells[!is.na(cells$r) & cells$r < 0 & together %in% TRUE, ]
-  bound <- bound_text(limit(object$limits, "inter_item_r")$bound)
   size <- if (length(items) > 30) 0 else if (length(items) > 16) 3.1 else 3.8
   ggplot2::ggplot(cells, ggplot2::aes(.data$column, .data$row, fill = .data$r)) +
     ggplot2::geom_tile(colour = "white", linewidth = 0.5) +
@@ -56,15 +55,11 @@ draw_correlations <- function(object, order) {
       legend.position = "right"
     ) +
     figure_labels(
-      "How the items go together",
-      paste0(
-        "Correlations, keyed by the codebook; outlined: negative within a subscale, where they should reach ", bound,
-        if (order == "clustered") ". Items ordered by likeness" else "", "."
-      ),
-      object, paste0(
-        "Heat map of correlations among ", length(items), " items, from ", coefficient_text(min(cells$r, na.rm = TRUE), 2), " to ",
-        coefficient_text(max(cells$r, na.rm = TRUE), 2), "; ", nrow(negative), " are negative within a subscale."
-      )
+      worded("figure_correlations"),
+      worded(if (order == "clustered") "figure_correlations_clustered_is" else "figure_correlations_is",
+        bound = limit(object$limits, "inter_item_r")$bound),
+      object, worded("figure_correlations_alt", items = length(items), low = min(cells$r, na.rm = TRUE), high = max(cells$r, na.rm = TRUE),
+        negative = nrow(negative))
     )
 }
 

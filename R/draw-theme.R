@@ -54,8 +54,8 @@ figure_labels <- function(title, subtitle, result, alt, x = NULL, y = NULL) {
   about <- result$about
   ggplot2::labs(
     title = title, subtitle = paste(strwrap(subtitle, 90), collapse = "\n"), x = x, y = y, alt = alt,
-    caption = paste0("n = ", about$n, if (isTRUE(about$n_left_out > 0)) paste0("; ", about$n_left_out, " left out"), " (",
-      missing_words(about$missing), ").")
+    caption = worded("figure_caption", n = about$n, left_out = if (isTRUE(about$n_left_out > 0)) message_of("and_left_out", cases = about$n_left_out),
+      missing = missing_message(result))
   )
 }
 

@@ -2,7 +2,9 @@
 #   heading(level, text), paragraph(text, class), bullets(items), answers(questions, answers),
 #   table(columns, numeric, caption, number, note), figure(figure, name, alt, number), code(lines)
 
-report_document <- function(x, settings) {
+report_document <- function(x, settings) in_language(settings$words$language, document_blocks(x, settings))
+
+document_blocks <- function(x, settings) {
   analyses <- Filter(function(one) inherits(one, "sw_result"), x)
   surveys <- Filter(function(one) has_answers(one), x)
   survey <- report_survey(surveys, analyses)
@@ -57,12 +59,12 @@ front_blocks <- function(survey, analyses, settings, numbers) {
     return(NULL)
   }
   numbers$table <- numbers$table + 1
-  decided <- said_in(front_decisions(survey, analyses, words), words)
+  decided <- front_decisions(survey, analyses, words)
   know <- Filter(nzchar, vapply(front_know(survey, analyses), in_report, "", words = words))
   scales[-1] <- lapply(scales[-1], said_in, words = words)
   c(
     report_block("heading", level = 1, text = words$front$measured), report_block("bullets",
-      items = said_in(front_people(survey, analyses, words), words)),
+      items = front_people(survey, analyses, words)),
     report_block("table", columns = scales, numeric = rep(FALSE, length(scales)), rows = length(scales[[1]]), caption = words$front$subscales,
       number = numbers$table, note = words$front$note, part = "main"),
     if (length(decided) > 0) c(report_block("heading", level = 2, text = words$front$decided), report_block("bullets", items = decided)),
@@ -73,19 +75,19 @@ front_blocks <- function(survey, analyses, settings, numbers) {
 # Words for the paper: a paragraph an analysis, methods and results together.
 paper_blocks <- function(analyses, settings) {
   ordered <- unlist(in_order_of_work(analyses), recursive = FALSE, use.names = FALSE)
-  said <- vapply(ordered, function(x) paste(said_in(without_code(sentences(x)), settings$words), collapse = " "), "")
+  said <- vapply(lapply(ordered, sentences), in_report, "", words = settings$words)
   titles <- vapply(ordered, function(x) translated(x$about$title, settings$words$titles), "")
   confirmed <- unlist(lapply(analyses, function(x) if (inherits(x, "sw_confirmation")) x$about$n))[1]
   if (any(nzchar(said))) c(report_block("heading", level = 1, text = settings$words$methods),
     if (!is.null(settings$halves)) report_block("paragraph", class = "", text = fill_in(settings$words$split, explored = settings$halves,
       confirmed = confirmed)),
     report_block("answers", questions = titles[nzchar(said)], answers = said[nzchar(said)]),
-    report_block("paragraph", text = said_in(paste(version_words(), seed_words(analyses)), settings$words), class = ""))
+    report_block("paragraph", text = in_report(list(version_message(), seed_message(analyses)), settings$words), class = ""))
 }
 
-seed_words <- function(analyses) {
+seed_message <- function(analyses) {
   seeds <- unique(unlist(lapply(analyses, function(x) x$about$options$seed)))
-  if (length(seeds) > 0) paste0("Seed of all random draws: ", paste(seeds, collapse = ", "), ".") else ""
+  if (length(seeds) > 0) message_of("seed_was", seeds = seeds)
 }
 
 report_block <- function(kind, ...) list(c(list(kind = kind), list(...)))
@@ -117,7 +119,7 @@ short_blocks <- function(analyses, settings) {
   ordered <- unlist(in_order_of_work(analyses), recursive = FALSE, use.names = FALSE)
   c(
     report_block("heading", level = 1, text = settings$words$in_short),
-    if (people_counted(ordered) != "") report_block("paragraph", text = said_in(people_counted(ordered), settings$words), class = ""),
+    if (!is.null(people_counted(ordered))) report_block("paragraph", text = in_report(people_counted(ordered), settings$words), class = ""),
     report_block("answers", questions = vapply(ordered, question_of, "", words = settings$words),
       answers = vapply(lapply(ordered, headline), in_report, "", words = settings$words))
   )
@@ -145,7 +147,7 @@ analysis_blocks <- function(x, settings, numbers, part) {
     report_block("paragraph", text = in_report(headline(x), settings$words), class = "answer"), figure_blocks(x, settings, numbers, part),
     table_blocks(x, settings, numbers, part), if (length(notes) > 0) report_block("bullets", items = notes),
     if (part == "all" && length(words) > 0) c(report_block("heading", level = 3, text = settings$words$methods),
-      report_block("paragraph", text = paste(said_in(words, settings$words), collapse = " "), class = "sentences"))
+      report_block("paragraph", text = in_report(words, settings$words), class = "sentences"))
   )
 }
 
@@ -202,7 +204,6 @@ figure_blocks <- function(x, settings, numbers, part = "all") {
   figures <- report_figures(x)
   main <- names(figures) %in% main_figures(x)
   unlist(lapply(unname(switch(part, main = figures[main], long = figures[!main], figures)), function(figure) {
-    figure <- figure_in(figure, settings$words)
     numbers$figure <- numbers$figure + 1
     report_block("figure", figure = figure, name = paste0(sub("^sw_", "", class(x)[1]), "-", numbers$figure), alt = ggplot2::get_alt_text(figure),
       number = numbers$figure, caption = paste0(figure_title(figure), half_words(x, settings)))
@@ -251,7 +252,7 @@ table_block <- function(table, caption, note, settings, numbers, part = "all", m
   names(columns) <- translated(column_header(names(columns)), words$columns)
   report_block("table", columns = columns, numeric = vapply(table, is.numeric, TRUE), rows = nrow(table),
     caption = translated(caption, words$captions), number = numbers$table,
-    note = paste0(said_in(note, words), more), part = part)
+    note = paste0(in_report(note, words), more), part = part)
 }
 
 appendix_blocks <- function(analyses, surveys, survey, settings, numbers, text, left_out, long) {
@@ -262,7 +263,7 @@ appendix_blocks <- function(analyses, surveys, survey, settings, numbers, text, 
     if (!is.null(survey)) item_record(survey, settings, numbers),
     if (length(surveys) > 0) c(
       report_block("heading", level = 2, text = words$record), report_block("paragraph", text = words$record_about, class = ""),
-      unlist(lapply(surveys, function(survey) table_block(sw_log(survey), words$steps, "", settings, numbers)), recursive = FALSE)
+      unlist(lapply(surveys, function(survey) table_block(log_in(survey$log, words), words$steps, "", settings, numbers)), recursive = FALSE)
     ),
     if (length(left_out) > 0) c(report_block("heading", level = 2, text = words$left_out),
       report_block("bullets", items = paste0(translated(sub("^Dif$", "DIF", table_title(names(left_out))), words$titles), ": ",
@@ -274,7 +275,7 @@ appendix_blocks <- function(analyses, surveys, survey, settings, numbers, text, 
         paste0(translated(x$about$title, words$titles), ": ", option_words(x$about$options), ".")
       }, ""))),
     report_block("heading", level = 2, text = words$outside), report_block("bullets", items = unlist(words$outside_about)),
-    report_block("heading", level = 2, text = words$versions), report_block("paragraph", text = said_in(version_words(), words), class = ""),
+    report_block("heading", level = 2, text = words$versions), report_block("paragraph", text = in_report(version_message(), words), class = ""),
     if (length(used) > 0) c(report_block("heading", level = 2, text = words$references), report_block("bullets", items = used))
   )
 }
@@ -294,16 +295,14 @@ item_record <- function(survey, settings, numbers) {
   table <- plain_table(item = items$item, wording = items$wording, scale = items$scale, direction = items$direction, range = range,
     key = items$answer, missing_codes = items$missing)
   table <- table[!vapply(table, function(column) all(is.na(column) | column == ""), TRUE)]
-  waves <- if (length(survey$waves) > 0) paste0(settings$words$waves, ": ", said_in(and_list(survey$waves, 20), settings$words), ".") else ""
+  waves <- if (length(survey$waves) > 0) paste0(settings$words$waves, ": ", front_list(survey$waves, 20, settings$words), ".") else ""
   c(report_block("heading", level = 2, text = settings$words$items), table_block(table, settings$words$items, waves, settings, numbers, "long"))
 }
 
-version_words <- function() {
+version_message <- function() {
   packages <- c("Rcpp", "ggplot2", "data.table")
-  paste0(
-    "Made with scalewort ", utils::packageVersion("scalewort"), " and R ", getRversion(), " on ", format(Sys.Date()), "; ",
-    and_list(paste(packages, vapply(packages, function(p) as.character(utils::packageVersion(p)), ""))), "; ", R.version$platform, "."
-  )
+  message_of("made_with", version = as.character(utils::packageVersion("scalewort")), r = as.character(getRversion()), date = format(Sys.Date()),
+    packages = paste(packages, vapply(packages, function(p) as.character(utils::packageVersion(p)), "")), platform = R.version$platform)
 }
 
 # All words of a document.

@@ -231,47 +231,28 @@ main_figures <- function(x) {
   )
 }
 
-# A note that every table carries: n and missing answers; under a result's first table
-# also by which bounds it judges.
+# A note that every table carries: n and missing answers; under a result's first table also by which bounds it judges.
 table_note <- function(x, first = TRUE) {
-  if (!first) {
-    about <- x$about
-    if (is.na(about$n)) {
-      return("")
-    }
-    return(rows_of_people(x, paste0("n = ", about$n, if (isTRUE(about$n_left_out > 0)) paste0("; ", about$n_left_out, " left out"),
-      ". Missing answers: ",
-      missing_words(about$missing), ".")))
-  }
-  rows_of_people(x, trimws(paste(paste(case_line(x), collapse = " "), judged_by(x))))
-}
-
-# "n = 765 rows of 260 people", where people stand in several rows.
-rows_of_people <- function(x, text) {
-  people <- x$parts$people$people
-  if (is.null(people)) text else sub(paste0("n = ", x$about$n), paste0("n = ", x$about$n, " rows of ", people, " people"), text, fixed = TRUE)
+  list(case_message(x, x$parts$people$people), if (first) convergence_message(x), if (first) judged_by(x))
 }
 
 # Bounds and sources behind a result's verdicts.
 judged_by <- function(x) UseMethod("judged_by")
 #' @export
-judged_by.default <- function(x) ""
+judged_by.default <- function(x) NULL
 #' @export
 judged_by.sw_reliability <- function(x) {
-  how <- c(auto = "Feldt, 1965, or free of distribution where column interval says so", free = "Yuan, Guarnaccia & Hayslip, 2003",
-    delta = "Yuan & Bentler, 2000", feldt = "Feldt, 1965", bonett = "Bonett, 2002", percentile = "bootstrap percentiles",
-    bca = "bootstrap, bias-corrected and accelerated")
-  paste0("Alpha: bound ", cited_bound(x, "alpha"), "; interval ", 100 * x$about$options$level, "% (", how[[alpha_interval_kind(x)]],
-    "). Item-rest r: bound ",
-    cited_bound(x, "item_rest_r"), ".")
+  how <- switch(alpha_interval_kind(x), auto = message_of("interval_auto"), free = "Yuan, Guarnaccia & Hayslip, 2003", delta = "Yuan & Bentler, 2000",
+    feldt = "Feldt, 1965", bonett = "Bonett, 2002", percentile = message_of("interval_percentile"), bca = message_of("interval_bca"))
+  message_of("alpha_judged_by", alpha = cited_bound(x, "alpha"), level = 100 * x$about$options$level, how = how, rest = cited_bound(x, "item_rest_r"))
 }
 #' @export
 judged_by.sw_exploration <- function(x) {
-  paste0("Loading: bound ", cited_bound(x, "loading"), "; gap between an item's two largest loadings: bound ", cited_bound(x, "loading_gap"),
-    ". In the pattern loadings below ", bound_text(x$about$options$hide), " are left blank.")
+  message_of("loadings_judged_by", loading = cited_bound(x, "loading"), gap = cited_bound(x, "loading_gap"), hide = x$about$options$hide)
 }
 
 cited_bound <- function(x, figure) {
-  source <- sub(" \\((.*)\\)$", ", \\1", limit(x$limits, figure)$source)
-  paste0(bound_only(x$limits, figure), " (", source, ")")
+  rule <- limit(x$limits, figure)
+  code <- c(at_least = "bound_at_least", at_most = "bound_at_most", below = "bound_below")[[rule$direction]]
+  message_of("bound_cited", bound = message_of(code, bound = rule$bound), source = message_of("a_term", term = sub(" \\((.*)\\)$", ", \\1", rule$source)))
 }

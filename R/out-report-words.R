@@ -7,12 +7,3 @@ translated <- function(texts, dictionary) {
     if (!is.null(known)) known else if (startsWith(text, "with ") && !is.null(dictionary$with)) sub("^with", dictionary$with, text) else text
   }, "", USE.NAMES = FALSE)
 }
-
-# Decimals as the language writes them, while something is made.
-with_language <- function(settings, made) {
-  if (!is.null(settings$words$decimal)) {
-    former <- options(OutDec = settings$words$decimal)
-    on.exit(options(former))
-  }
-  force(made)
-}

@@ -54,7 +54,7 @@ drawn_report <- function(x, settings, folder) {
   usual <- list(title = "From answers to scores", author = "", digits = 3, language = "en", theme = "auto")
   settings <- utils::modifyList(usual, settings)
   settings$words <- report_words(settings$language)
-  with_language(settings, draw_document(report_document(x, settings), folder))
+  in_language(settings$words$language, draw_document(report_document(x, settings), folder))
 }
 
 write_report <- function(document, paths, overwrite) {

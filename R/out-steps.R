@@ -80,10 +80,9 @@ cross_validation_note <- function(have, held) {
     }, scalewort_error = function(e) NULL)
   })
   fits <- do.call(rbind, fits)
-  words <- if (NROW(fits) < 5) "halves are too small to cross-validate it." else paste0(
-    "explored in one half and confirmed in the other, ten times over, CFI is ",
-    coefficient_text(mean(fits[, 1])), " and RMSEA ", coefficient_text(mean(fits[, 2])), " on average: report these beside the fit above.")
-  note("cross_validated", paste0("Too few people to keep half of them back, so all were explored and all confirmed: ", words), rank = 1L)
+  words <- if (NROW(fits) < 5) message_of("halves_too_small_to_validate") else
+    message_of("cross_validated", cfi = mean(fits[, 1]), rmsea = mean(fits[, 2]))
+  note("cross_validated", words, rank = 1L)
 }
 
 # Calls a verb with options given by name, and with what all steps share (seed, limits) where it takes that.
@@ -134,9 +133,8 @@ repaired_survey <- function(have, o, c) {
   if (!isFALSE(o$repair) && length(survey_scales(survey)) > 0) {
     survey <- reverse_where_needed(survey, sw_reliability(first_wave(survey), limits = c$limits), o$kept)
   }
-  if (is.null(survey$wave)) survey else log_step(survey, "waves", paste0("analyses use the first (", count_of(source_count(first_wave(survey))$used,
-    "case"),
-    "); scores and comparisons over waves use all"))
+  if (is.null(survey$wave)) survey else log_step(survey, "waves", message_of("log_first_wave",
+    cases = source_count(first_wave(survey))$used))
 }
 
 # Turns the items that look unreversed, and says so in the log.
@@ -219,7 +217,7 @@ scales_named <- function(survey, structure) {
   for (factor in intersect(structure$given, setdiff(names(homes), names(survey_scales(survey))))) {
     survey$codebook$items$scale[survey$codebook$items$scale %in% homes[[factor]]] <- factor
     survey$called[[homes[[factor]]]] <- factor
-    survey <- log_step(survey, "subscale named", paste0(homes[[factor]], " is called ", factor, ", as its factor is"))
+    survey <- log_step(survey, "subscale named", message_of("log_scale_named", scale = homes[[factor]], name = factor))
   }
   survey
 }
@@ -241,7 +239,7 @@ scored_step <- function(have, o, c) {
   out <- score_beside(have$subscales, as_called(o, have$subscales))
   named <- length(survey_scales(have$survey)) > 0
   out <- with_notes(out, first = TRUE, c(unconfirmed_note(out, have$confirmation),
-    if (!named) note("name_subscales", "The subscales are the factors found: name them in the codebook's `scale`, and run again.", rank = 1L)))
+    if (!named) note("name_subscales", message_of("name_subscales"), rank = 1L)))
   if (length(bands) > 0) do.call(sw_band, c(list(out), bands)) else out
 }
 
@@ -258,8 +256,7 @@ score_beside <- function(survey, options) {
   }
   out <- do.call(sw_score, c(list(survey), utils::modifyList(options, list(overwrite = TRUE))))
   out$parts$renamed <- stats::setNames(utils::tail(make.unique(c(source_names(survey), paste0(clash, "_given"))), length(clash)), clash)
-  with_notes(out, note("columns_renamed", paste0("The file has columns called ", and_list(clash), " already; beside the scores they are called ",
-    and_list(out$parts$renamed), "."), rank = 2L))
+  with_notes(out, note("columns_renamed", message_of("columns_renamed", columns = clash, called = unname(out$parts$renamed))))
 }
 
 # Where the codebook has no subscales, the factors of the structure are taken for these, items that
@@ -276,8 +273,8 @@ adopted_survey <- function(have, o, c) {
 
 naming_note <- function(named) {
   if (length(named) > 0) {
-    note("named_factors", paste0("Factors have the names of the subscales that their items come from: ",
-      and_list(paste0(named, " (", names(named), ")"), 12), "."), named, rank = 3L)
+    note("named_factors", message_of("named_factors", names = messages_of("name_aside", name = unname(named), aside = names(named))), named,
+      rank = 3L)
   }
 }
 
@@ -288,8 +285,5 @@ unconfirmed_note <- function(scores, confirmation) {
   if (is.null(confirmation) || length(unmatched) == 0) {
     return(NULL)
   }
-  note("unconfirmed_items", items = unmatched, rank = 1L, words = paste0("The scores follow the codebook: they count ", and_list(unmatched, 8),
-    ", which the structure left out. If ",
-    if (length(unmatched) == 1) "it does" else "they do", " not belong, give ", if (length(unmatched) == 1) "it" else "them",
-    " the role `aside` in the codebook and run again."))
+  note("unconfirmed_items", message_of("unconfirmed_items", items = unmatched), unmatched, rank = 1L)
 }

@@ -18,7 +18,7 @@ front_people <- function(survey, analyses, words) {
     if (!is.null(who$sex)) fill_in(said$sex, groups = counts(who$sex)),
     if (who$answered == 1) said$no_gaps else fill_in(said$gaps, share = format_number(1 - who$answered, "percent"), complete = who$complete,
       rows = who$rows), skipped_questions(analyses, said),
-    if (people_counted(analyses) != "") people_counted(analyses)
+    if (!is.null(people_counted(analyses))) say(people_counted(analyses), words$language, "report")
   )
 }
 
@@ -67,7 +67,10 @@ front_subscales <- function(analyses, words) {
 }
 
 # Names in a row, in the language of the page.
-front_list <- function(names, most, words) said_in(and_list(names, most), words$all)
+front_list <- function(names, most, words) {
+  language <- if (is.null(words$language)) words$all$language else words$language
+  listed(as.character(names), words_of_language(language), most)
+}
 
 # The items of a factor that stands for a subscale.
 front_items <- function(scale, parts) {
@@ -177,13 +180,13 @@ front_decisions <- function(survey, analyses, words) {
   left <- confirmation$parts$structure$left_out
   pairs <- confirmation$parts$structure$pairs
   c(
-    paste0(sentence_start(log$action), ": ", log$detail, ".", recycle0 = TRUE),
+    paste0(sentence_start(log_in(log, words)$action), ": ", log_in(log, words)$detail, ".", recycle0 = TRUE),
     if (!is.null(exploration)) fill_in(if (ncol(exploration$parts$pattern) == 1) said$factor else said$factors,
       factors = ncol(exploration$parts$pattern), n = exploration$about$n),
     if (!is.null(confirmation) && !is.null(exploration)) fill_in(if (confirmation$about$n < described_people(survey)$people) said$held_back else
       said$not_held_back, n = confirmation$about$n),
-    if (length(left) > 0) fill_in(said$left_out, items = said_in(and_list(left, 6), words)),
-    if (length(pairs) > 0) fill_in(said$pairs, pairs = said_in(and_list(vapply(pairs, paste, "", collapse = "\u00a0\u2194\u00a0"), 4), words)),
+    if (length(left) > 0) fill_in(said$left_out, items = front_list(left, 6, words)),
+    if (length(pairs) > 0) fill_in(said$pairs, pairs = front_list(vapply(pairs, paste, "", collapse = "\u00a0\u2194\u00a0"), 4, words)),
     if (any(without <- grepl(no_reason, c(log$detail, unlist(confirmation$noted$words)), fixed = TRUE))) fill_in(said$without_reason,
       n = sum(without))
   )
@@ -202,7 +205,7 @@ front_know <- function(survey, analyses) {
     return(list())
   }
   # What has been turned since is no news.
-  turned <- sub(" .*$", "", survey$log$detail[survey$log$action == "keying changed"])
+  turned <- unlist(lapply(with_said(survey$log)$said[survey$log$action == "keying changed"], function(said) said$parts$item))
   found <- found[!(nzchar(found$items) & vapply(strsplit(found$items, " ", fixed = TRUE), function(own) all(own %in% turned), TRUE)), ]
   found <- found[found$rank < 3 & !found$code %in% c("auto_estimator", "auto_correlation", "left_out", "explored_cases"), ]
   found <- found[order(found$rank, found$of), ]

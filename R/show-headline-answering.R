@@ -7,14 +7,15 @@ headline.sw_answering <- function(x) {
   straight <- sum(parts$straight)
   flagged <- length(parts$flagged_rows)
   off <- sum(parts$broke_off)
-  what <- c(
-    if (straight > 0) paste(straight, if (straight == 1) "answers" else "answer", "in straight lines"),
-    if (flagged > straight) paste(flagged - straight, if (flagged - straight == 1) "has" else "have", x$about$options$at_least, "flags or more"),
-    if (off > 0) paste(off, "broke off")
+  what <- list(
+    if (straight > 0) message_of("answer_straight", count = straight),
+    if (flagged > straight) message_of("have_flags", count = flagged - straight, flags = x$about$options$at_least),
+    if (off > 0) message_of("broke_off", count = off)
   )
   people <- parts$people$people
-  cases <- if (is.null(people)) count_of(n, "case") else paste0(count_of(n, "row"), " of ", people, " people")
-  if (length(what) == 0) paste0("None of ", cases, " looks careless.") else paste0("Of ", cases, ", ", and_list(what), ".")
+  cases <- if (is.null(people)) message_of("of_cases", cases = n) else message_of("of_rows", rows = n, people = people)
+  found <- Filter(Negate(is.null), what)
+  if (length(found) == 0) message_of("none_careless", cases = cases) else message_of("some_careless", cases = cases, what = found)
 }
 
 #' @export

@@ -5,49 +5,49 @@
 headline.sw_confirmation <- function(x) {
   status <- x$about$status
   if (status == "improper") {
-    return("This solution is improper: no data could have these estimates, so its fit is not judged.")
+    return(message_of("improper_fit"))
   }
   if (status != "ok") {
-    return(paste0("This fit may not be used: ", status_words(status), "."))
+    return(message_of("fit_may_not_be_used", why = status_message(status)))
   }
   fit <- x$tables$fit
   worst <- worst_of_confirmation(x)
   verdict <- fit_answer(fit, x$about$n)
-  contrast <- if (verdict$good) ", but " else "; "
-  paste0(verdict$words, if (nzchar(worst)) paste0(contrast, worst), ". ", fit_figures(x$parts$figures, fit))
+  list(
+    if (length(worst) == 0) message_of("fit_alone", fit = verdict$said) else
+      message_of(if (verdict$good) "fit_but_worst" else "fit_and_worst", fit = verdict$said, worst = worst),
+    fit_figures(x$parts$figures, fit)
+  )
 }
 
-# Fit as a whole, from the codes of the fit table: list(words, good).
+# Fit as a whole, from the codes of the fit table: list(said, good).
 fit_answer <- function(fit, n) {
   rows <- fit[match(c("cfi", "rmsea", "srmr", "tli"), fit$figure), ]
-  of <- function(code) rows$figure[rows$verdict %in% code]
+  of <- function(code) rows[rows$verdict %in% code, ]
   exact <- fit$verdict[fit$figure %in% c("chi_square", "chi_square_scaled")]
+  bad <- function(said) list(said = said, good = FALSE)
   if (any(exact %in% "untested")) {
-    return(list(words = "Its fit cannot be tested: the structure has as many parameters as there are moments", good = FALSE))
+    return(bad(message_of("fit_not_testable")))
   }
   if (any(rows$verdict_reason %in% "no_baseline")) {
-    return(list(words = "Its fit cannot be judged: the items hardly correlate", good = FALSE))
+    return(bad(message_of("fit_no_baseline")))
   }
   rejected <- any(exact %in% "missed")
-  if (length(of("missed")) > 0) {
-    return(list(words = paste0("The structure does not fit: ", interval_words(rows[rows$verdict %in% "missed", ][1, ])), good = FALSE))
+  if (nrow(of("missed")) > 0) {
+    return(bad(message_of("fit_missed", figure = interval_message(of("missed")[1, ]))))
   }
-  if (length(of("near")) > 0) {
-    near <- interval_words(rows[rows$verdict %in% "near", ][1, ])
-    words <- if (rejected) paste0("The structure does not fit exactly, and whether it fits well enough stays open: ", near) else
-      paste0("Nothing speaks against the structure, but ", count_of(n, "case"), " cannot show that it fits: ", near)
-    return(list(words = words, good = FALSE))
+  if (nrow(of("near")) > 0) {
+    near <- interval_message(of("near")[1, ])
+    return(bad(if (rejected) message_of("fit_open", figure = near) else message_of("fit_not_shown", cases = n, figure = near)))
   }
-  list(words = if (rejected) "The structure fits by the usual bounds, though not exactly" else "The structure fits", good = !rejected)
+  list(said = if (rejected) message_of("fit_by_bounds") else message_of("fit_good"), good = !rejected)
 }
 
-# "CFI is .85 to .88, below .90"; "RMSEA is .06 to .09"
-interval_words <- function(rows) {
-  name <- column_header(rows$figure)
-  ends <- ifelse(is.na(rows$conf.low), coefficient_text(rows$value, 2),
-    paste(coefficient_text(rows$conf.low, 2), "to", coefficient_text(rows$conf.high, 2)))
-  side <- ifelse(rows$verdict == "near", "", ifelse(rows$figure %in% c("cfi", "tli"), ", too low", ", too high"))
-  paste0(name, ifelse(differs_corrected(rows), " corrected for n", ""), " is ", ends, side)
+# "CFI is .85 to .88, too low"; "RMSEA is .06 to .09"
+interval_message <- function(row) {
+  ends <- if (is.na(row$conf.low)) message_of("a_value", value = row$value) else message_of("from_to", low = row$conf.low, high = row$conf.high)
+  side <- if (row$verdict != "near") if (row$figure %in% c("cfi", "tli")) message_of("too_low") else message_of("too_high")
+  message_of(if (differs_corrected(row)) "figure_is_corrected" else "figure_is", figure = column_header(row$figure), ends = ends, side = side)
 }
 
 # Where the figure that is judged is not the one that is printed.
@@ -55,48 +55,50 @@ differs_corrected <- function(rows) !is.na(rows$corrected) & coefficient_text(ro
 
 fit_figures <- function(f, fit) {
   last <- judged_chi_square(fit)
-  kind <- if (last$figure == "chi_square") "Chi-square " else if (is.null(f$shift)) "Scaled chi-square " else "Adjusted chi-square "
+  kind <- if (last$figure == "chi_square") message_of("chi_square_plain") else
+    if (is.null(f$shift)) message_of("chi_square_is_scaled") else message_of("chi_square_is_adjusted")
   corrected <- f$df > 0 && isTRUE(abs(last$corrected / last$value - 1) > 1e-9)
-  p <- if (f$df > 0) paste0(", p ", p_words(if (corrected) last$corrected_p else last$p.value), if (corrected) ", both corrected for n")
-  paste0(kind, decimals(if (corrected) last$corrected else last$value, 2), " on ", f$df, " df", p, if (f$df > 0) paste0("; CFI ",
-    coefficient_text(f$cfi), ", RMSEA ",
-    coefficient_text(f$rmsea), ", SRMR ", coefficient_text(f$srmr)), ".")
+  value <- if (corrected) last$corrected else last$value
+  if (f$df == 0) {
+    return(message_of("fit_figures_no_df", kind = kind, chi_square = value))
+  }
+  message_of(if (corrected) "fit_figures_corrected" else "fit_figures", kind = kind, chi_square = value, df = f$df,
+    p = if (corrected) last$corrected_p else last$p.value, cfi = f$cfi, rmsea = f$rmsea, srmr = f$srmr)
 }
 
-# The worst thing beside fit as a whole, "" for none.
+# The worst two things beside fit as a whole, as messages.
 worst_of_confirmation <- function(x) {
   links <- x$tables$factor_correlations
   twins <- links[links$verdict %in% "missed", ]
   away <- x$tables$loadings[x$tables$loadings$verdict %in% "missed", ]
   readings <- x$tables$readings
   against <- unlist(x$noted$items[x$noted$code == "against_factor"])
-  parts <- c(
-    if (length(against) > 0) paste0(and_list(against, 3), if (length(against) == 1) " loads" else " load",
-      " against the other items: check the keying first"),
-    if (nrow(twins) > 0) twin_words(twins[which.max(round(abs(twins$correlation), 8)), ]),
-    if (nrow(away) > 0) away_words(away[order(abs(away$standardised)), ]),
-    if (NROW(readings) > 0) reading_words(readings)
+  found <- list(
+    if (length(against) > 0) message_of("load_against", items = against),
+    if (nrow(twins) > 0) twin_message(twins[which.max(round(abs(twins$correlation), 8)), ]),
+    if (nrow(away) > 0) away_message(away[order(abs(away$standardised)), ]),
+    if (NROW(readings) > 0) best_readings(readings)
   )
-  and_list(utils::head(parts, 2))
+  utils::head(Filter(Negate(is.null), found), 2)
 }
 
-twin_words <- function(pair) {
-  paste0(pair$factor, " and ", pair$with, " can hardly be told apart (r ", coefficient_text(pair$correlation, 2), " [",
-    coefficient_text(pair$conf.low, 2), ", ", coefficient_text(pair$conf.high, 2), "])")
+twin_message <- function(pair) {
+  message_of("hardly_apart", first = pair$factor, second = pair$with, r = pair$correlation, low = pair$conf.low, high = pair$conf.high)
 }
 
-away_words <- function(rows) {
+away_message <- function(rows) {
   shown <- utils::head(rows, 3)
-  size <- paste0(shown$item, " does not belong to ", shown$factor, " (loading ", coefficient_text(shown$standardised, 2), ")")
-  if (nrow(rows) == 1) size else paste0(count_of(nrow(rows), "item"), " do not belong where they stand: ",
-    and_list(paste0(shown$item, " in ", shown$factor, " (loading ", coefficient_text(shown$standardised, 2),
-      ")")), if (nrow(rows) > 3) ", and others")
+  if (nrow(rows) == 1) {
+    return(message_of("item_not_of_factor", item = shown$item, factor = shown$factor, loading = shown$standardised))
+  }
+  message_of(if (nrow(rows) > 3) "items_misplaced_and_others" else "items_misplaced", count = nrow(rows),
+    items = messages_of("item_in_loading", item = shown$item, factor = shown$factor, loading = shown$standardised))
 }
 
 # The best reading of the misfit, and a second one where BIC can hardly tell them apart.
-reading_words <- function(readings) {
-  close <- readings[readings$gain > readings$gain[1] - close_readings, ]
-  paste(reading_text(utils::head(close, 2)), collapse = ", or ")
+best_readings <- function(readings) {
+  close <- reading_messages(utils::head(readings[readings$gain > readings$gain[1] - close_readings, ], 2))
+  if (length(close) == 1) close[[1]] else message_of("one_or_other", one = close[[1]], other = close[[2]])
 }
 
 # Differences of BIC below this say little (Raftery, 1995).

@@ -6,23 +6,24 @@ headline.sw_dif <- function(x) {
   flagged <- items[items$flagged %in% TRUE, ]
   power <- stats::median(items$power, na.rm = TRUE)
   by <- x$about$options$by
-  if (nrow(flagged) == 0 && isTRUE(power < .8)) {
-    return(paste0("None of ", count_of(nrow(items), "item"), " is seen to work differently by ", by,
-      ", but a large difference would be seen with a probability of ",
-      coefficient_text(power, 2), " only: that is no finding."))
+  if (nrow(flagged) > 0) {
+    return(message_of("items_differ", count = nrow(flagged), all = nrow(items), by = by, items = messages_of("name_with", name = flagged$item,
+      what = bias_messages(flagged))))
   }
-  paste0(
-    if (nrow(flagged) == 0) "None" else nrow(flagged), " of ", count_of(nrow(items), "item"),
-    if (nrow(flagged) == 1 || nrow(flagged) == 0) " works" else " work", " differently by ", by,
-    if (nrow(flagged) > 0) paste0(": ", and_list(paste0(flagged$item, " (", bias_words(flagged), ")"))), "."
-  )
+  if (isTRUE(power < .8)) message_of("none_differs_power", all = nrow(items), by = by, power = power) else
+    message_of("none_differs", all = nrow(items), by = by)
 }
 
 # What is unequal about flagged items.
-bias_words <- function(flagged) {
-  less <- paste("separates people less in", quoted(flagged$less_in))
-  ifelse(flagged$bias_kind == "nonuniform", less, paste0("class ", flagged$class, ifelse(flagged$bias_kind == "both", paste0(", and ", less), "")))
+bias_messages <- function(flagged) {
+  lapply(seq_len(nrow(flagged)), function(i) {
+    less <- message_of("separates_less", group = flagged$less_in[i])
+    switch(flagged$bias_kind[i], nonuniform = less, both = message_of("class_and", class = flagged$class[i], less = less),
+      message_of("class_of", class = flagged$class[i]))
+  })
 }
+
+bias_words <- function(flagged) vapply(bias_messages(flagged), say, "")
 
 #' @export
 first_look.sw_dif <- function(x) {

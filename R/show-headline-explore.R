@@ -5,21 +5,17 @@ headline.sw_exploration <- function(x) {
   fit <- x$tables$fit
   options <- x$about$options
   if (x$about$status != "ok") {
-    return(paste0("These loadings may not be used: ", status_words(x$about$status), "."))
+    return(message_of("loadings_may_not_be_used", why = status_message(x$about$status)))
   }
-  one <- options$factors == 1
-  what <- if (options$extraction == "pca") count_of(options$factors, "component") else count_of(options$factors, "factor")
   corrected <- isTRUE(abs(fit$corrected / fit$chi_square - 1) > 1e-9)
-  judged <- if (is.na(fit$chi_square)) {
-    paste0("SRMR ", coefficient_text(fit$srmr))
-  } else {
-    paste0("Chi-square ", decimals(if (corrected) fit$corrected else fit$chi_square, 2), " on ", fit$df, " df, p ",
-      p_words(if (corrected) fit$corrected_p else fit$p.value), if (corrected) ", both corrected for n", ", RMSEA ", coefficient_text(fit$rmsea))
-  }
+  judged <- if (is.na(fit$chi_square)) message_of("srmr_is", srmr = fit$srmr) else
+    message_of(if (corrected) "chi_square_corrected_rmsea" else "chi_square_rmsea", chi_square = if (corrected) fit$corrected else fit$chi_square,
+      df = fit$df, p = if (corrected) fit$corrected_p else fit$p.value, rmsea = fit$rmsea)
   worst <- worst_of_exploration(x)
-  paste0(what, " (", extraction_words(options$extraction), ", ", rotation_words(options), if (options$rotation != "none") " rotation",
-    ") ", if (one) "explains " else "explain ", format_number(sum(x$tables$variance$share_of_total), "percent"), " of the items' variance",
-    if (nzchar(worst)) paste0("; ", worst), ". ", judged, ".")
+  how <- list(factors = options$factors, extraction = message_of("a_term", term = extraction_words(options$extraction)),
+    rotation = rotation_message(options), share = sum(x$tables$variance$share_of_total))
+  code <- if (options$extraction == "pca") "components_explain" else "factors_explain"
+  list(do.call(message_of, c(code, how, list(worst = if (length(worst) > 0) message_of("and_worst", worst = worst)))), judged)
 }
 
 # What is worst: an item without variance of its own, a factor too thin for a subscale, items that load nowhere or on two.
@@ -31,14 +27,13 @@ worst_of_exploration <- function(x) {
   # Nowhere by the interval, where there is one: not only by chance.
   nowhere <- items$item[items$place == "nowhere" & (is.na(items$width) | abs(items$loading) + items$width < limit(x$limits, "loading")$bound)]
   crossing <- items$item[items$place == "crosses"]
-  parts <- c(
-    if (length(improper) > 0) paste(and_list(improper, 3), if (length(improper) == 1) "has" else "have", "no variance of", if (length(improper) == 1)
-      "its own: an improper solution" else "their own: an improper solution"),
-    if (length(thin) > 0) paste("fewer than three items load on", and_list(thin, 3)),
-    if (length(nowhere) > 0) paste(and_list(nowhere, 3), if (length(nowhere) == 1) "loads nowhere" else "load nowhere"),
-    if (length(crossing) > 0) paste(and_list(crossing, 3), if (length(crossing) == 1) "loads on two factors" else "load on two factors")
+  found <- list(
+    if (length(improper) > 0) message_of("no_variance_of_own", items = improper),
+    if (length(thin) > 0) message_of("fewer_than_three_load", factors = thin),
+    if (length(nowhere) > 0) message_of("load_nowhere", items = nowhere),
+    if (length(crossing) > 0) message_of("load_on_two", items = crossing)
   )
-  and_list(utils::head(parts, 2))
+  utils::head(Filter(Negate(is.null), found), 2)
 }
 
 extraction_words <- function(extraction) {
@@ -46,11 +41,10 @@ extraction_words <- function(extraction) {
     pca = "principal components")[[extraction]]
 }
 
-rotation_words <- function(options) {
-  if (options$rotation == "none") {
-    return("unrotated")
-  }
-  paste0(gsub("_", "-", options$rotation), if (identical(options$oblique, FALSE)) ", orthogonal")
+rotation_message <- function(options) {
+  name <- gsub("_", "-", options$rotation)
+  if (options$rotation == "none") message_of("unrotated") else
+    message_of(if (identical(options$oblique, FALSE)) "orthogonal_rotation" else "rotation_by", rotation = name)
 }
 
 # Loadings sorted by the factor an item belongs to, the small ones left blank.
@@ -73,9 +67,7 @@ is_orthogonal <- function(x) max(abs(x$parts$factor_correlations - diag(ncol(x$p
 
 #' @export
 headline.sw_solutions <- function(x) {
-  table <- x$tables$comparison
-  paste0("Explorations with ", and_list(table$factors), " factors. ",
-    "Read down: fit rises with every factor; stop where factors get thin, items load nowhere, or residuals have gone.")
+  list(message_of("explorations_with", factors = x$tables$comparison$factors), message_of("read_solutions_down"))
 }
 
 #' @export

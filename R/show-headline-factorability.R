@@ -4,12 +4,18 @@
 headline.sw_factorability <- function(x) {
   overall <- x$tables$overall
   fails <- overall$figure[overall$verdict %in% "missed"]
-  paste0(
-    if (length(fails) == 0) "The items can be factored. " else paste0("Look first at ", and_list(tolower(column_header(fails))), ". "),
-    "Sampling adequacy ", coefficient_text(overall$value[1]), " (", verdict_column(overall, "verdict")[1], "); sphericity chi-square ",
-      decimals(overall$value[2], 2),
-    " on ", overall$df[2], " df, p ", p_words(overall$p.value[2]), "."
+  list(
+    if (length(fails) == 0) message_of("can_be_factored") else
+      message_of("look_first_at", figures = messages_of("a_term", term = tolower(column_header(fails)))),
+    message_of("adequacy_and_sphericity", adequacy = overall$value[1], verdict = adequacy_verdict(overall$verdict[1], limit(x$limits, "kmo")),
+      chi_square = overall$value[2], df = overall$df[2], p = overall$p.value[2])
   )
+}
+
+adequacy_verdict <- function(code, rule) {
+  switch(code, met = message_of("meets_bound", bound = if (is.na(rule$better)) rule$bound else rule$better),
+    between = message_of("meets_bound", bound = rule$bound), near = message_of("about_bound", bound = rule$bound),
+    message_of("below_bound", bound = rule$bound))
 }
 
 #' @export

@@ -6,16 +6,16 @@ headline.sw_keying <- function(x) {
   of <- function(code) items[items$agrees == code, ]
   wrong <- of("no")
   halves <- unique(of("half")$scale)
-  start <- if (nrow(wrong) > 0) {
-    paste0(count_of(nrow(wrong), "item points", "items point"), " against the codebook: ", and_list(paste0(wrong$item, " in ", wrong$scale)), ".")
-  } else if (length(halves) > 0) {
-    paste0("Half of ", and_list(halves), " points one way and half the other: which half is turned cannot be said from the answers.")
-  } else {
-    "No item is shown to point against the codebook."
-  }
-  rest <- c(if (nrow(of("suspect")) > 0) paste0(count_of(nrow(of("suspect")), "looks", "look"), " turned, with too few people to say"),
-    if (nrow(of("unclear")) > 0) paste0(count_of(nrow(of("unclear")), "points", "point"), " nowhere (", and_list(of("unclear")$item, 4), ")"))
-  paste0(start, if (length(rest) > 0) paste0(" ", sentence_start(and_list(rest)), "."))
+  suspects <- nrow(of("suspect"))
+  unclear <- of("unclear")$item
+  nowhere <- if (length(unclear) > 0) message_of("point_nowhere", count = length(unclear), items = unclear)
+  turned <- if (suspects > 0) message_of("look_turned", count = suspects)
+  list(
+    if (nrow(wrong) > 0) message_of("items_against_codebook", count = nrow(wrong), items = messages_of("name_in", name = wrong$item,
+      place = wrong$scale)) else
+      if (length(halves) > 0) message_of("half_each_way", scales = halves) else message_of("none_against_codebook"),
+    if (!is.null(turned) || !is.null(nowhere)) message_of("keying_rest", parts = Filter(Negate(is.null), list(turned, nowhere)))
+  )
 }
 
 #' @export

@@ -3,17 +3,16 @@
 #' @export
 headline.sw_option_curves <- function(x) {
   flags <- x$tables$flags
-  items <- unique(x$tables$curves$item)
   wrong <- unique(flags$item[flags$what_code == "key_looks_wrong"])
   drawing <- unique(flags$item[flags$what_code == "draws_strongest"])
-  words <- c(
-    if (length(wrong) > 0) paste0("The key looks wrong: ", and_list(wrong), "."),
-    if (length(drawing) > 0) paste0("A wrong option draws the strongest: ", and_list(drawing), "."),
-    if (nrow(flags) == 0 && any(!is.na(x$tables$curves$right))) "No option is flagged.",
-    if (all(is.na(x$tables$curves$right))) "Answers by band are shown, not judged: no item has a right answer.",
-    paste0(count_of(length(items), "item"), " in ", x$about$options$bands, " score bands.")
+  keyed <- any(!is.na(x$tables$curves$right))
+  list(
+    if (length(wrong) > 0) message_of("key_looks_wrong", items = wrong),
+    if (length(drawing) > 0) message_of("draws_strongest", items = drawing),
+    if (nrow(flags) == 0 && keyed) message_of("no_option_flagged"),
+    if (!keyed) message_of("bands_not_judged"),
+    message_of("items_in_bands", items = length(unique(x$tables$curves$item)), bands = x$about$options$bands)
   )
-  paste(words, collapse = " ")
 }
 
 # Test items: the share of each option by band; others: the mean answer by band.

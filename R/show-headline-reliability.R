@@ -8,30 +8,34 @@ headline.sw_reliability <- function(x) {
   # What the keying spoils is no result.
   known <- scales[!is.na(scales$alpha) & !scales$scale %in% c(turned$scale, halves) & scales$alpha >= 0, ]
   spoilt <- nrow(known) < sum(!is.na(scales$alpha))
-  first <- c(if (nrow(turned) > 0) paste0(and_list(paste0(unreversed_words(turned), " in ", turned$scale)),
-    if (nrow(turned) == 1 && !grepl(" ", turned$looks_unreversed)) " looks" else " look", " unreversed"),
-    if (length(halves) > 0) paste0("half of ", and_list(halves), " points against the other half"))
   negative <- setdiff(scales$scale[scales$alpha %in% scales$alpha[which(scales$alpha < 0)]], c(turned$scale, halves))
-  paste0(
-    if (length(first) > 0) paste0("Check the keying first: ", and_list(first), ". "),
-    if (length(negative) > 0) paste0("Items of ", and_list(negative), " cancel each other: there is no alpha to report. "),
-    core_words(x), if (nrow(known) > 0) paste0(
-      if (all(known$coefficient == "KR-20")) "KR-20" else "Alpha", if (spoilt) " of the others", ": ",
-      and_list(paste(known$scale, coefficient_text(known$alpha)), 12), ".") else if (!spoilt) "Alpha could not be computed for any subscale.",
-    if (!is.null(x$tables$levels)) clustering_words(whole_scores(x$tables$levels), whole_scores(x$tables$levels)$scale)
-  ) |> trimws()
+  first <- list(if (nrow(turned) > 0) message_of("look_unreversed", count = sum(lengths(unreversed_items(turned))),
+    items = messages_of("items_in", items = unreversed_items(turned), scale = turned$scale)),
+    if (length(halves) > 0) message_of("half_points_against", scales = halves))
+  list(
+    if (nrow(turned) > 0 || length(halves) > 0) message_of("keying_first", what = Filter(Negate(is.null), first)),
+    if (length(negative) > 0) message_of("items_cancel", scales = negative),
+    core_messages(x),
+    if (nrow(known) > 0) alphas_message(known, spoilt) else if (!spoilt) message_of("alpha_nowhere"),
+    if (!is.null(x$tables$levels)) clustering_message(whole_scores(x$tables$levels), whole_scores(x$tables$levels)$scale)
+  )
+}
+
+# "Alpha: calm .719 and craft .813." spoilt: other subscales have none to report.
+alphas_message <- function(known, spoilt) {
+  message_of(if (spoilt) "alphas_of_others" else "alphas", coefficient = if (all(known$coefficient == "KR-20")) "KR-20" else "Alpha",
+    alphas = messages_of("name_and_r3", name = known$scale, value = known$alpha))
 }
 
 # One row a subscale.
 whole_scores <- function(levels) levels[levels$level == "within", ]
 
 # Subscales of which only some items hang together.
-core_words <- function(x) {
-  paste0(vapply(which(x$noted$code == "core"), function(i) {
+core_messages <- function(x) {
+  lapply(which(x$noted$code == "core"), function(i) {
     of <- x$noted$numbers[[i]]
-    paste0("Only ", length(x$noted$items[[i]]), " of ", of$items_of, " items of ", of$scale, " hang together (alpha ", coefficient_text(of$alpha),
-      "). ")
-  }, ""), collapse = "")
+    message_of("only_some_together", count = length(x$noted$items[[i]]), all = of$items_of, scale = of$scale, alpha = of$alpha)
+  })
 }
 
 #' @export

@@ -4,20 +4,15 @@
 headline.sw_retention <- function(x) {
   found <- x$parts$agreement
   if (found$first == 0) {
-    return("These items share nothing that chance would not: there is no factor to extract.")
+    return(message_of("no_factor"))
   }
-  codebook <- if (!is.na(found$known)) paste0(if (found$known == found$first) ", as many as" else paste0("; it is ", found$known, " in"),
-    " the codebook",
-    if (found$known == found$first) " has subscales")
-  if (is.na(found$second) && any(found$said != found$after)) {
-    return(paste0(sentence_start(count_of(found$first, "factor")), ": the two rules that decide say ", and_list(unique(found$said)), ", of which ",
-      found$first, if (found$first == 1) " stands" else " stand", " (a pair of items or a single one is no factor)", codebook, "."))
+  codebook <- if (!is.na(found$known)) if (found$known == found$first) message_of("as_codebook") else
+    message_of("other_in_codebook", known = found$known)
+  if (!is.na(found$second)) {
+    return(list(message_of("factors_differ", first = found$first, second = found$second, codebook = codebook), message_of("look_at_both")))
   }
-  if (is.na(found$second)) {
-    return(paste0(sentence_start(count_of(found$first, "factor")), ": the two rules that decide agree", codebook, "."))
-  }
-  paste0(sentence_start(count_of(found$first, "factor")), ", or ", found$second, ": the two rules that decide differ", codebook,
-    ". Look at both solutions before choosing.")
+  if (any(found$said != found$after)) message_of("factors_of_more", first = found$first, said = unique(found$said), codebook = codebook) else
+    message_of("factors_agree", first = found$first, codebook = codebook)
 }
 
 #' @export

@@ -4,9 +4,11 @@
 headline.sw_scores <- function(x) {
   table <- x$tables$scales
   people <- x$parts$people
-  paste0(count_of(nrow(table), "score"), " for ", if (is.null(people)) count_of(x$about$n, "case") else
-    paste0(count_of(people$people, "person", "people"), " in ", x$about$n, " rows"), ": ", and_list(table$score, 12), ".",
-    change_words(x$tables$rates))
+  list(
+    if (is.null(people)) message_of("scores_for_cases", count = nrow(table), cases = x$about$n, scores = table$score) else
+      message_of("scores_for_people", count = nrow(table), people = people$people, rows = x$about$n, scores = table$score),
+    change_message(x$tables$rates)
+  )
 }
 
 #' @export
@@ -19,18 +21,15 @@ first_look.sw_scores <- function(x) {
 }
 
 # Are there more changes beyond error than error alone would give?
-change_words <- function(rates) {
+change_message <- function(rates) {
   if (is.null(rates) || all(rates$n == 0)) {
-    return("")
+    return(NULL)
   }
   more <- which(rates$more == "yes")
   if (length(more) == 0) {
-    return(paste0(" From wave to wave ", sum(rates$beyond), " of ", sum(rates$n),
-      " changes lie beyond error, no more than error alone may give (about ",
-      round(sum(rates$by_error)), ")."))
+    return(message_of("changes_by_error", beyond = sum(rates$beyond), all = sum(rates$n), by_error = round(sum(rates$by_error))))
   }
   first <- rates[more[which.min(rates$p.value[more])], ]
-  paste0(" More changes lie beyond error than error alone gives in ", length(more), " of ", nrow(rates), ", first in ", first$score, ", wave ",
-    first$wave,
-    ": ", first$beyond, " of ", first$n, " (error alone: about ", round(first$by_error), ").")
+  message_of("changes_beyond_error", count = length(more), rows = nrow(rates), score = first$score, wave = first$wave, beyond = first$beyond,
+    all = first$n, by_error = round(first$by_error))
 }

@@ -4,30 +4,28 @@
 headline.sw_screening <- function(x) {
   flags <- x$tables$flags
   items <- nrow(x$tables$items)
-  halves <- x$noted$items[x$noted$code == "half"]
-  half <- if (length(halves) > 0) paste0("Check the keying first: half of ", and_list(unlist(halves)), " points against the other half. ")
-  if (nrow(flags) == 0) {
-    return(paste0(half, count_of(items, "item"), " screened, none flagged.", clustering_words(x$tables$items, x$tables$items$item)))
-  }
+  halves <- unlist(x$noted$items[x$noted$code == "half"])
   turned <- flags$item[flags$what == "looks unreversed"]
   flagged <- unique(flags$item)
-  paste0(half, if (length(turned) > 0) paste0("Check the keying first: ", and_list(turned), if (length(turned) == 1) " looks" else " look",
-    " unreversed. "),
-    count_of(items, "item"), " screened, ", length(flagged), " flagged: ",
-    and_list(vapply(flagged, function(i) paste0(i, " (", and_list(flags$what[flags$item == i]), ")"), ""), 12), ".",
-    clustering_words(x$tables$items, x$tables$items$item))
+  named <- lapply(flagged, function(i) message_of("name_with_terms", name = i, terms = messages_of("a_term", term = flags$what[flags$item == i])))
+  list(
+    if (length(halves) > 0) message_of("keying_first_halves", scales = halves),
+    if (length(turned) > 0) message_of("keying_first_turned", items = turned),
+    if (length(flagged) == 0) message_of("screened_none_flagged", items = items) else
+      message_of("screened_flagged", items = items, flagged = length(flagged), named = named),
+    clustering_message(x$tables$items, x$tables$items$item)
+  )
 }
 
 # What people in clusters have in common, where that is known: `of` names the rows.
-clustering_words <- function(table, of) {
+clustering_message <- function(table, of) {
   if (!"icc" %in% names(table) || all(is.na(table$icc))) {
-    return("")
+    return(NULL)
   }
   most <- which.max(table$icc)
-  least <- min(table$icc, na.rm = TRUE)
-  paste0(" Intraclass correlation ", if (nrow(table) > 1) paste(coefficient_text(least), "to "), coefficient_text(table$icc[most]), " (", of[most],
-    "): means are as sure as those of ", format_number(1 / table$design_effect[most], "percent"), " as many people apart",
-    if (nrow(table) > 1) " at worst", " (design effect ", coefficient_text(table$design_effect[most], 2), ").")
+  figures <- list(icc = table$icc[most], of = of[most], share = 1 / table$design_effect[most], effect = table$design_effect[most])
+  if (nrow(table) == 1) do.call(message_of, c("clustering_one", figures)) else
+    do.call(message_of, c("clustering", figures, least = min(table$icc, na.rm = TRUE)))
 }
 
 #' @export

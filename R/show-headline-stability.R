@@ -4,23 +4,22 @@
 headline.sw_stability <- function(x) {
   table <- x$tables$factors
   of <- function(codes) table$factor[table$verdict %in% codes]
-  back <- of(c("met", "between"))
-  parts <- c(
-    if (length(back) > 0) paste(if (length(back) == nrow(table) && nrow(table) > 1) paste(if (nrow(table) == 2) "both" else paste("all",
-      nrow(table)), "factors come") else
-      paste(and_list(back), if (length(back) == 1) "comes" else "come"), "back"),
-    if (length(of("near")) > 0) paste(and_list(of("near")), if (length(of("near")) == 1) "comes" else "come",
-      "back in some halves and not in others"),
-    if (length(of("missed")) > 0) paste(and_list(of("missed")), if (length(of("missed")) == 1) "does" else "do", "not come back"),
-    if (length(of("untested")) > 0) paste("of", and_list(of("untested")), "nothing can be said")
-  )
+  half <- x$about$n %/% 2
   if (any(table$verdict_reason %in% "few_solutions")) {
-    return(paste0("Nothing can be said: most halves of ", x$about$n %/% 2, " people gave no solution."))
+    return(message_of("stability_unknown", half = half))
   }
-  paste0(sentence_start(and_list(parts)), " in halves of ", x$about$n %/% 2, " people (lowest mean congruence ",
-    coefficient_text(min(table$congruence), 2),
-    if (!anyNA(table$congruence_expected)) paste0("; ", coefficient_text(table$congruence_expected[which.min(table$congruence)], 2),
-      " to be expected"), ").")
+  back <- of(c("met", "between"))
+  every <- length(back) == nrow(table) && nrow(table) > 1
+  parts <- list(
+    if (every) if (nrow(table) == 2) message_of("both_come_back") else message_of("all_come_back", count = nrow(table)),
+    if (length(back) > 0 && !every) message_of("come_back", factors = back),
+    if (length(of("near")) > 0) message_of("come_back_in_some", factors = of("near")),
+    if (length(of("missed")) > 0) message_of("do_not_come_back", factors = of("missed")),
+    if (length(of("untested")) > 0) message_of("nothing_of_factors", factors = of("untested"))
+  )
+  expected <- if (!anyNA(table$congruence_expected)) message_of("to_be_expected", congruence = table$congruence_expected[which.min(table$congruence)])
+  message_of("stability_found", what = message_of("listed_parts", parts = Filter(Negate(is.null), parts)), half = half,
+    lowest = min(table$congruence), expected = expected)
 }
 
 #' @export

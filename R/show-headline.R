@@ -15,9 +15,3 @@ p_words <- function(p) {
   text <- format_number(p, "p")
   if (startsWith(text, "<")) sub("<", "< ", text) else paste("=", text)
 }
-
-# "between .61 and .75", or ".61" where there is one value.
-between_words <- function(values) {
-  ends <- unique(coefficient_text(range(values), 2))
-  if (length(ends) == 1) ends else paste("between", ends[1], "and", ends[2])
-}

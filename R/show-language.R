@@ -17,6 +17,8 @@ report_words <- function(language) {
     system.file("report", paste0("words-", one, ".yml"), package = "scalewort", mustWork = TRUE), eval.expr = FALSE)
   words <- read("en")
   if (language != "en") words <- utils::modifyList(words, read(language))
+  own <- words_of_language(language)
+  words[c("columns", "verdicts", "phrases")] <- own[c(".columns", ".verdicts", ".terms")]
   words$language <- language
   words
 }
@@ -108,48 +110,4 @@ with_decimals <- function(text, decimal) {
   }
   text <- gsub("(?<![[:alnum:]_.])(-?)\\.([0-9]+)(?![[:alnum:]_]|\\.[0-9])", paste0("\\10", decimal, "\\2"), text, perl = TRUE)
   gsub("(?<![[:alnum:]_.])(-?[0-9]+)\\.([0-9]+)(?![[:alnum:]_]|\\.[0-9])", paste0("\\1", decimal, "\\2"), text, perl = TRUE)
-}
-
-# A figure whose title, axes, captions, legends, panels and remarks are in the language of these words. What a figure is made of is
-# shared by its copies, hence changed in copies only.
-figure_in <- function(figure, words) {
-  if (length(words$sentences) == 0 && is.null(words$decimal)) {
-    return(figure)
-  }
-  for (name in intersect(c("title", "subtitle", "caption", "x", "y", "alt", "colour", "shape", "fill", "linetype"), names(figure$labels))) {
-    label <- figure$labels[[name]]
-    if (is.character(label)) figure$labels[[name]] <- said_in(gsub("\n", " ", label), words)
-  }
-  if (is.character(figure$labels$subtitle)) figure$labels$subtitle <- paste(strwrap(figure$labels$subtitle, 90), collapse = "\n")
-  said <- function(text) said_in(text, words)
-  figure$scales <- figure$scales$clone()
-  figure$scales$scales <- lapply(figure$scales$scales, legend_in, said = said)
-  figure$facet <- panels_in(figure$facet, said)
-  figure$layers <- lapply(figure$layers, remark_in, said = said)
-  figure
-}
-
-panels_in <- function(facet, said) {
-  ggplot2::ggproto(NULL, facet, params = utils::modifyList(facet$params, list(labeller = ggplot2::as_labeller(said))))
-}
-
-legend_in <- function(scale, said) {
-  if (!inherits(scale, "ScaleDiscrete") || any(c("x", "y") %in% scale$aesthetics) || is.function(scale$labels) || is.null(scale$labels)) {
-    return(scale)
-  }
-  scale <- scale$clone()
-  if (is.character(scale$name)) scale$name <- said(scale$name)
-  scale$labels <- if (is.character(scale$labels)) stats::setNames(said(scale$labels), names(scale$labels)) else said
-  scale
-}
-
-# Text of several words in a figure is a remark, one word is a name.
-remark_in <- function(layer, said) {
-  is_remark <- function(label) is.character(label) && any(grepl("[a-z] ", label))
-  own <- layer$aes_params$label
-  if (is_remark(own)) {
-    return(ggplot2::ggproto(NULL, layer, aes_params = utils::modifyList(layer$aes_params, list(label = said(own)))))
-  }
-  label <- if (is.data.frame(layer$data)) layer$data[["label"]]
-  if (is_remark(label)) ggplot2::ggproto(NULL, layer, data = transform(layer$data, label = said(label))) else layer
 }

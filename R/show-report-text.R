@@ -18,6 +18,9 @@ in_report <- function(said, words) {
   if (!is.character(said)) {
     return(say(said, words$language, "report"))
   }
+  if (identical(said, "")) {
+    return(said)
+  }
   said_in(without_code(said), words)
 }
 

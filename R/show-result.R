@@ -93,7 +93,7 @@ summary_lines <- function(x, digits = 3) {
   words <- sentences(x)
   c(
     strwrap(say(headline(x)), output_width() - 1), "", unlist(tables), case_line(x), if (length(x$notes) > 0) c("", wrap_note(x$notes)),
-    if (length(words) > 0) c("", "For a methods section", strwrap(paste(words, collapse = " "), output_width() - 3, prefix = "  ")),
+    if (length(words) > 0) c("", "For a methods section", strwrap(say(words), output_width() - 3, prefix = "  ")),
     "", strwrap(paste0("Options: ", option_words(x$about$options), "; scalewort ", x$about$version, "."), output_width() - 1)
   )
 }
@@ -207,39 +207,34 @@ as.data.frame.sw_result <- function(x, row.names = NULL, optional = FALSE, ..., 
   as.data.frame(x$tables[[1]])
 }
 
-# How many cases went in, how many did not, and what was done about missing
-# answers.
-case_line <- function(x) {
+# How many cases went in, how many did not, and what was done about missing answers; people: how many stand behind the rows, if not as many.
+case_message <- function(x, people = NULL) {
   about <- x$about
-  if (is.na(about$n)) {
-    return(character())
-  }
-  out <- if (isTRUE(about$n_left_out > 0)) paste0("; ", about$n_left_out, " left out") else ""
-  strwrap(paste0("n = ", about$n, out, ". Missing answers: ", missing_words(about$missing), ".", convergence_words(x)), output_width() - 1)
+  if (!is.na(about$n)) message_of("case_line", n = about$n, people = if (!is.null(people)) message_of("rows_of_people", people = people),
+    left_out = if (isTRUE(about$n_left_out > 0)) message_of("and_left_out", cases = about$n_left_out), missing = missing_message(x))
 }
 
-# What was done about missing answers, in words where the name alone says little.
-missing_words <- function(missing) {
-  known <- c(fiml = "everyone who answered anything, by maximum likelihood", imputed = "everyone, pooled over imputations")
-  if (missing %in% names(known)) known[[missing]] else sub("^fiml and ", paste0(known[["fiml"]], ", and "), missing)
+case_line <- function(x) {
+  said <- if (!is.na(x$about$n)) say(list(case_message(x), convergence_message(x)))
+  if (length(said) > 0) strwrap(said, output_width() - 1)
 }
 
 # How a search ended, where there was one.
-convergence_words <- function(x) UseMethod("convergence_words")
+convergence_message <- function(x) UseMethod("convergence_message")
 #' @export
-convergence_words.default <- function(x) ""
+convergence_message.default <- function(x) NULL
 #' @export
-convergence_words.sw_exploration <- function(x) {
+convergence_message.sw_exploration <- function(x) {
   options <- x$about$options
   if (is.na(options$largest_gradient)) {
-    return("")
+    return(NULL)
   }
   minima <- x$tables$minima
   what <- if (options$extraction %in% c("paf", "alpha")) "last change" else "largest gradient"
-  paste0(
-    if (x$about$status == "ok") " Converged after " else " Did not converge in ", count_of(options$iterations, "iteration"), ", ", what, " ",
-    formatC(options$largest_gradient, format = "e", digits = 0), ".",
-    if (!is.null(minima)) paste0(" Rotation: ", minima$starts[1], " of ", options$starts, " starts at the best.")
+  list(
+    message_of(if (x$about$status == "ok") "converged_after" else "did_not_converge", iterations = options$iterations,
+      what = message_of("a_term", term = what), size = formatC(options$largest_gradient, format = "e", digits = 0)),
+    if (!is.null(minima)) message_of("rotation_starts", reached = minima$starts[1], starts = options$starts)
   )
 }
 

@@ -1,8 +1,8 @@
-# Sentences ready for a methods or results section.
+# Sentences ready for a methods or results section: a list of messages.
 
 sentences <- function(x) UseMethod("sentences")
 #' @export
-sentences.default <- function(x) character()
+sentences.default <- function(x) list()
 
 # What the intervals of alpha are: one for all subscales, or "auto" where some are free of distribution and others are not.
 alpha_interval_kind <- function(x) {
@@ -15,51 +15,35 @@ alpha_interval_kind <- function(x) {
 sentences.sw_reliability <- function(x) {
   scales <- x$tables$scales[!is.na(x$tables$scales$alpha), ]
   if (nrow(scales) == 0) {
-    return(character())
+    return(list())
   }
   options <- x$about$options
+  level <- 100 * options$level
   test <- scales$coefficient == "KR-20"
-  level <- paste0(format(100 * options$level), "%")
   free <- scales$scale[scales$interval == "free"]
-  kind <- alpha_interval_kind(x)
-  source <- c(
-    free = "that are free of distribution (Yuan, Guarnaccia & Hayslip, 2003)",
-    auto = paste0("after Feldt (1965), free of distribution (Yuan, Guarnaccia & Hayslip, 2003) for ", and_list(free), ", whose answers are skewed"),
-    delta = "from the covariance matrix of the moments by the delta method (Yuan & Bentler, 2000)", feldt = "after Feldt (1965)",
-      bonett = "after Bonett (2002)",
-    percentile = paste0("from the percentiles of ", options$replicates, " bootstrap samples (Efron, 1979)"),
-    bca = paste0("from ", options$replicates, " bootstrap samples, bias-corrected and accelerated (Efron, 1987)")
-  )[[kind]]
-  coefficient <- if (all(test)) {
-    "the Kuder-Richardson coefficient (KR-20)"
-  } else if (any(test)) {
-    "coefficient alpha (Cronbach, 1951; KR-20 for subscales of right and wrong answers)"
-  } else {
-    "coefficient alpha (Cronbach, 1951)"
-  }
-  omega <- ifelse(is.na(scales$omega), "", paste0("; omega = ", coefficient_text(scales$omega, 2)))
-  each <- paste0(
-    scales$scale, " (", vapply(scales$items, count_of, "", one = "item"), ", n = ", scales$n, "): ",
-    ifelse(test, "KR-20", "alpha"), " = ", coefficient_text(scales$alpha, 2), ", ", level, " CI [",
-    coefficient_text(scales$conf.low, 2), ", ", coefficient_text(scales$conf.high, 2), "]", omega
-  )
-  c(
-    paste0("Internal consistency was estimated by ", coefficient, " with ", level, " confidence intervals ", source,
-      if (any(!is.na(scales$omega))) ", and by omega from a one-factor maximum likelihood solution (McDonald, 1999)", "."),
-    paste0(each, "."),
-    missing_sentence(x)
-  )
+  interval <- switch(alpha_interval_kind(x), free = message_of("alpha_interval_free"), auto = message_of("alpha_interval_auto", scales = free),
+    delta = message_of("alpha_interval_delta"), feldt = message_of("alpha_interval_feldt"), bonett = message_of("alpha_interval_bonett"),
+    percentile = message_of("alpha_interval_percentile", replicates = options$replicates),
+    bca = message_of("alpha_interval_bca", replicates = options$replicates))
+  coefficient <- message_of(if (all(test)) "coefficient_kr" else if (any(test)) "coefficient_both" else "coefficient_alpha")
+  each <- lapply(seq_len(nrow(scales)), function(i) {
+    one <- scales[i, ]
+    message_of("alpha_of_scale", scale = one$scale, items = one$items, n = one$n, coefficient = if (test[i]) "KR-20" else message_of("word_alpha"),
+      alpha = one$alpha, level = level, low = one$conf.low, high = one$conf.high,
+      omega = if (!is.na(one$omega)) message_of("and_omega", omega = one$omega))
+  })
+  c(list(message_of(if (any(!is.na(scales$omega))) "alpha_and_omega_by" else "alpha_by", coefficient = coefficient, level = level,
+    interval = interval)), each, list(missing_sentence(x)))
 }
 
 missing_sentence <- function(x) {
   how <- sub(" within each subscale$", "", x$about$missing)
   switch(how,
-    listwise = paste0(if (nrow(x$tables$scales) == 1) "The" else "Each", " subscale used the cases that answered all of its items."),
-    pairwise = "Covariances were computed from all cases that answered both items of a pair.",
-    fiml = paste0("Means and covariances were estimated by maximum likelihood from everyone who answered anything (n = ", x$tables$scales$n[1],
-      "; Dempster, Laird & Rubin, 1977)."),
-    imputed = "Missing answers were imputed several times, and means and covariances pooled (Rubin, 1987; Lee & Cai, 2012).",
-    paste0("Missing answers: ", how, ".")
+    listwise = message_of(if (nrow(x$tables$scales) == 1) "scale_complete" else "scales_complete"),
+    pairwise = message_of("covariances_pairwise"),
+    fiml = message_of("moments_by_likelihood", n = x$tables$scales$n[1]),
+    imputed = message_of("moments_imputed"),
+    message_of("missing_answers", how = missing_message(x))
   )
 }
 
@@ -67,72 +51,77 @@ missing_sentence <- function(x) {
 missing_clause <- function(x) {
   left_out <- x$about$n_left_out
   if (x$about$options$missing == "imputed") {
-    "; missing answers were imputed several times and the moments pooled (Rubin, 1987; Lee & Cai, 2012)"
+    message_of("clause_imputed")
   } else if (length(x$about$options$also) > 0) {
-    paste0("; the structure was fitted in two stages to moments by maximum likelihood from everyone who answered anything, with ",
-      and_list(x$about$options$also), " beside the items (Savalei & Bentler, 2009)")
+    message_of("clause_also", columns = x$about$options$also)
   } else if (x$about$options$missing == "fiml") {
-    "; missing answers were handled by full information maximum likelihood"
+    message_of("clause_fiml")
   } else if (x$about$options$missing == "pairwise") {
-    "; each correlation came from everyone who had answered both of its items"
+    message_of("clause_pairwise")
   } else if (isTRUE(left_out > 0)) {
-    paste0("; ", count_of(left_out, "case"), " with missing answers ", if (left_out == 1) "was" else "were", " left out")
+    message_of("clause_left_out", cases = left_out)
   }
+}
+
+# How a structure was estimated.
+estimator_message <- function(x) {
+  options <- x$about$options
+  if (options$estimator == "ml" && !is.null(x$parts$figures$scale)) {
+    return(message_of("by_stages"))
+  }
+  switch(options$estimator, ml = message_of("by_ml"),
+    robust = message_of(if (options$missing == "fiml") "by_robust_gaps" else "by_robust"), ordinal = message_of("by_ordinal"),
+    ordinal_uls = message_of("by_ordinal_uls"), gls = message_of("by_gls"), uls = message_of("by_uls"))
 }
 
 #' @export
 sentences.sw_confirmation <- function(x) {
   f <- x$parts$figures
   if (x$about$status != "ok") {
-    return("This fit did not converge or is improper, and no result should be reported from it.")
+    return(list(message_of("fit_not_to_report")))
   }
   options <- x$about$options
-  how <- c(
-    ml = "maximum likelihood", robust = "maximum likelihood with robust standard errors and a mean-adjusted test (Satorra & Bentler, 1994)",
-    ordinal = paste("diagonally weighted least squares from polychoric correlations with robust standard errors and a test adjusted for mean and",
-      "variance (Muth\u00e9n, 1993; Asparouhov & Muth\u00e9n, 2010)"),
-    ordinal_uls = "unweighted least squares from polychoric correlations with robust standard errors and a test adjusted for mean and variance",
-    gls = "generalised least squares", uls = "unweighted least squares (Browne, 1984)"
-  )[[options$estimator]]
-  staged <- options$estimator == "ml" && !is.null(f$scale)
-  if (staged) how <- "maximum likelihood in two stages, with standard errors and a mean-adjusted test that allow for the gaps (Yuan & Bentler, 2000)"
-  if (options$estimator == "robust" && options$missing == "fiml") how <- sub("Satorra & Bentler, 1994", "Yuan & Bentler, 2000", how, fixed = TRUE)
-  scaled <- !is.null(f$scale) && !is.na(f$scale)
   loadings <- x$tables$loadings[x$tables$loadings$item %in% rownames(x$parts$observed), ]
-  range <- range(loadings$standardised)
-  r <- x$tables$factor_correlations
-  missed <- x$tables$residual_correlations
-  large <- sum(missed$verdict %in% "missed")
   explored <- unlist(lapply(x$noted$numbers[x$noted$code == "explored_cases"], `[[`, "cases"))
-  c(
-    paste0("A structure of ", count_of(options$factors, "factor"), " and ", count_of(options$items, "item"), " was fitted by ", how, " to n = ",
-      x$about$n, " cases", if (!is.null(options$weights)) " with sampling weights", missing_clause(x), "."),
-    paste0(if (scaled) "Adjusted chi-square" else "Chi-square", "(", f$df, ") = ", decimals(if (scaled) f$chi_square_scaled else f$chi_square, 2),
-      ", p ",
-      p_words(if (scaled) f$p_scaled else f$p.value), if (f$df > 0) known_figures(CFI = f$cfi, TLI = f$tli, RMSEA = f$rmsea, low = f$rmsea.low,
-        high = f$rmsea.high, close = f$rmsea_p_close, SRMR = f$srmr), "."),
-    corrected_fit_sentence(x$tables$fit), power_sentence(x),
-    paste0("Standardised loadings were ", between_words(range),
-      if (nrow(r) > 1) paste0(", correlations of factors ", between_words(r$correlation))
-      else if (nrow(r) == 1) paste0(", the factors correlated ", coefficient_text(r$correlation, 2)), "."),
-    paste0("Of ", nrow(missed), " residual correlations ", if (large == 0) "none was" else count_of(large, "was", "were"),
-      " shown to be larger than ",
-      bound_text(limit(x$limits, "residual_r")$bound), " in size",
-      if (large > 0) paste0(", the largest that of ", missed$item[1], " and ", missed$with[1], " (", coefficient_text(missed$residual[1], 2),
-        ")"), "."),
-    if (length(explored) > 0) paste0("Of these cases ", explored[1],
-      " had been explored to find this structure, so that this is no independent confirmation.")
-  )
+  Filter(Negate(is.null), list(
+    message_of("structure_fitted", factors = options$factors, items = options$items, how = estimator_message(x), n = x$about$n,
+      weights = if (!is.null(options$weights)) message_of("with_sampling_weights"), missing = missing_clause(x)),
+    fit_sentence(f), corrected_fit_sentence(x$tables$fit), power_sentence(x),
+    standardised_sentence(range(loadings$standardised), x$tables$factor_correlations$correlation),
+    residual_sentence(x$tables$residual_correlations, limit(x$limits, "residual_r")$bound),
+    if (length(explored) > 0) message_of("explored_before", cases = explored[1])
+  ))
+}
+
+fit_sentence <- function(f) {
+  scaled <- !is.null(f$scale) && !is.na(f$scale)
+  message_of("fit_reported", kind = message_of(if (scaled) "chi_square_is_adjusted" else "chi_square_plain"), df = f$df,
+    chi_square = if (scaled) f$chi_square_scaled else f$chi_square, p = if (scaled) f$p_scaled else f$p.value,
+    figures = if (f$df > 0) message_of("and_figures", figures = known_figures(CFI = f$cfi, TLI = f$tli, RMSEA = f$rmsea, low = f$rmsea.low, high = f$rmsea.high,
+      close = f$rmsea_p_close, SRMR = f$srmr)))
+}
+
+standardised_sentence <- function(loadings, r) {
+  if (length(r) == 0) message_of("loadings_were", loadings = loadings) else
+    message_of(if (length(r) > 1) "loadings_and_correlations" else "loadings_and_correlation", loadings = loadings, r = r)
+}
+
+residual_sentence <- function(missed, bound) {
+  large <- sum(missed$verdict %in% "missed")
+  if (large == 0) message_of("no_residual_larger", all = nrow(missed), bound = bound) else
+    message_of("residuals_larger", all = nrow(missed), count = large, bound = bound, first = missed$item[1], second = missed$with[1],
+      r = missed$residual[1])
 }
 
 # "; CFI = .97; RMSEA = .03, 90% CI [.02, .04], p of close fit = .99": what is known of figures of fit; low, high, close: those of RMSEA.
 known_figures <- function(..., low = NA_real_, high = NA_real_, close = NA_real_) {
   value <- c(...)
-  beside <- ifelse(names(value) == "RMSEA", paste0(
-    if (!is.na(low)) paste0(", 90% CI [", coefficient_text(low), ", ", coefficient_text(high), "]"),
-    if (!is.na(close)) paste0(", p of close fit ", p_words(close))
-  ), "")
-  paste0(paste0("; ", names(value), " = ", coefficient_text(value), beside)[!is.na(value)], collapse = "")
+  lapply(names(value)[!is.na(value)], function(name) {
+    figure <- if (name == "srmr_unbiased") message_of("word_unbiased_srmr") else name
+    if (name != "RMSEA") return(message_of("figure_equals", figure = figure, value = value[[name]]))
+    message_of("rmsea_equals", value = value[[name]], interval = if (!is.na(low)) message_of("rmsea_interval", low = low, high = high),
+      close = if (!is.na(close)) message_of("p_of_close_fit", p = close))
+  })
 }
 
 # The figures that the verdict rests on, where they are not those above.
@@ -145,18 +134,16 @@ corrected_fit_sentence <- function(fit) {
     return(NULL)
   }
   rmsea <- fit[fit$figure == "rmsea", ]
-  paste0("The verdict on fit rests on figures corrected for n", if (unscaled) ", from the unscaled chi-square", ": ",
-    sub("^; ", "", paste0(if (!is.na(p)) paste0("; chi-square = ", decimals(judged$corrected, 2), ", p ", p_words(p)),
-      known_figures(CFI = own("cfi"), RMSEA = own("rmsea"), low = rmsea$conf.low, high = rmsea$conf.high, `unbiased SRMR` = own("srmr")))), ".")
+  figures <- known_figures(CFI = own("cfi"), RMSEA = own("rmsea"), low = rmsea$conf.low, high = rmsea$conf.high, srmr_unbiased = own("srmr"))
+  message_of(if (unscaled) "verdict_rests_unscaled" else "verdict_rests", figures = c(
+    if (!is.na(p)) list(message_of("chi_square_and_p", chi_square = judged$corrected, p = p)), figures))
 }
 
 # How likely the test of close fit was to see a bad structure, with this many people.
 power_sentence <- function(x) {
-  power <- x$tables$power
-  row <- power[power$test == "close fit", ]
+  row <- x$tables$power[x$tables$power$test == "close fit", ]
   if (NROW(row) == 0 || is.na(row$power)) {
     return(NULL)
   }
-  paste0("With n = ", row$n, " the test of close fit (RMSEA of ", bound_text(row$null), " at most) would reject a structure whose RMSEA is ",
-    bound_text(row$alternative), " with a probability of ", coefficient_text(row$power, 2), " (MacCallum, Browne & Sugawara, 1996).")
+  message_of("power_of_close_fit", n = row$n, null = row$null, alternative = row$alternative, power = row$power)
 }

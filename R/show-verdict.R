@@ -1,4 +1,4 @@
-# Verdicts in words: English from inst/tables/verdicts.csv, else from the words of a language.
+# Verdicts in words: from the words of a language (.verdicts of inst/words/<language>.yml).
 
 # A table's column of codes in words; its figures, limits and reasons stand in its attributes.
 verdict_column <- function(table, column, said = NULL) {
@@ -17,17 +17,17 @@ is_judged <- function(table, column) column %in% names(attr(table, "judged")$col
 # Words of codes, from `said` (by code) where it has them; figure: their keys in the limits table, "step", "own_bound" or "exact_fit_p", which
 # have words of their own.
 verdict_words <- function(code, figure, reason = "", detail = "", limits = sw_limits(), said = NULL) {
-  words <- shipped_table("verdicts")
+  words <- words_of_language("en")$.verdicts
   unlist(Map(function(code, figure, reason, detail) {
     if (is.na(code)) {
       return("")
     }
     rule <- limit(limits, figure)
     key <- if (figure %in% c("step", "own_bound", "exact_fit_p")) paste(figure, code) else if (code == "missed") paste(code, rule$direction) else code
-    row <- match(trimws(paste(key, reason)), words$code)
-    if (is.na(row)) row <- match(key, words$code)
-    own <- said[[words$code[row]]]
-    filled_words(if (is.null(own)) words$en[row] else own, rule, detail)
+    with_reason <- trimws(paste(key, reason))
+    if (with_reason %in% names(words)) key <- with_reason
+    own <- said[[key]]
+    filled_words(if (is.null(own)) words[[key]] else own, rule, detail)
   }, code, figure, reason, detail), use.names = FALSE)
 }
 

@@ -57,7 +57,7 @@ sw_answering <- function(survey, time = NULL, robust = FALSE, at_least = 2, seed
       verdicts = answering_verdicts(survey, values, voting, flagged, limits, careful)
     ) |> Filter(f = Negate(is.null)),
     notes = answering_notes(survey, values, flags, flagged, at_least, items, robust, careful),
-    n = source_count(survey)$used, n_left_out = source_count(survey)$aside, missing = "each index by the answers that are there",
+    n = source_count(survey)$used, n_left_out = source_count(survey)$aside, missing = message_of("missing_each_index"),
     options = list(robust = robust, at_least = at_least, time = if (is.null(time)) "none" else time, seed = seed),
     parts = list(people = repeated_people(survey), flagged_rows = case_rows(survey)[flagged], values = values, flags = voting,
       broke_off = broke_off(values, length(items)),
@@ -333,22 +333,15 @@ fit_without_cases <- function(survey, flagged, seed) {
 answering_notes <- function(survey, values, flags, flagged, at_least, items, robust, careful) {
   rates <- careful$rates
   c(
-    if (any(flagged)) note("look_at_cases", cases = sum(flagged), words = paste0(
-      "Look at the ", count_of(sum(flagged), "case"), " in a straight line or with ", at_least, " or more flags before deciding. To set them aside: ",
-      "`sw_drop(survey, cases = ..., reason = ...)`; report both results."
-    )),
-    if (!is.null(rates) && rates$share[3] < .95) note("weak_against_random", paste0("These items find only ", format_share(rates$share[3]),
-      " of people who answer at random: they are too few, or go together too weakly, to tell them all."), share = rates$share[3], rank = 2L),
-    if (length(answer_pages(survey, items)) > 0 && is.na(careful$straight)) note("no_straight",
-      paste("Straight lines cannot be told from careful answering here: too few people, or pages whose items all point one way and go closely",
-        "together."), rank = 2L),
-    if (isTRUE(rates$share[4] >= .005)) note("careful_flagged", paste0("Of careful people ", format_share(rates$share[4]),
-      " have a distance beyond the bound: it is a flag only beside another."), share = rates$share[4], rank = 3L),
-    if (all(is.na(values$contradiction))) note("no_contradiction",
-      "No subscale has both forward and reversed items: contradictions cannot be seen.", rank = 3L),
-    if (all(is.na(values$distance_p))) note("no_distance",
-      "Distances could not be computed: too few complete cases, or items that repeat each other.", rank = 3L),
-    if (robust) note("robust_distance", "Distances are robust; expect more flags than with ordinary ones.", rank = 3L)
+    if (any(flagged)) note("look_at_cases", message_of("look_at_cases", cases = sum(flagged), flags = at_least), cases = sum(flagged)),
+    if (!is.null(rates) && rates$share[3] < .95) note("weak_against_random", message_of("weak_against_random", share = rates$share[3]),
+      share = rates$share[3]),
+    if (length(answer_pages(survey, items)) > 0 && is.na(careful$straight)) note("no_straight", message_of("no_straight")),
+    if (isTRUE(rates$share[4] >= .005)) note("careful_flagged", message_of("careful_flagged", share = rates$share[4]), share = rates$share[4],
+      rank = 3L),
+    if (all(is.na(values$contradiction))) note("no_contradiction", message_of("no_contradiction"), rank = 3L),
+    if (all(is.na(values$distance_p))) note("no_distance", message_of("no_distance"), rank = 3L),
+    if (robust) note("robust_distance", message_of("robust_distance"), rank = 3L)
   )
 }
 

@@ -125,16 +125,17 @@ wording_rival <- function(x, structure) {
 rejected_fit <- function(fit) fit$figure %in% c("chi_square", "chi_square_scaled") & fit$verdict %in% "missed"
 
 # Each reading in words.
-reading_text <- function(readings) {
-  unlist(Map(function(reading, name) {
+reading_messages <- function(readings) {
+  unname(Map(function(reading, name) {
     parts <- strsplit(name, " and ", fixed = TRUE)[[1]]
     switch(reading,
-      pair = paste(name, "share something besides their factors"),
-      apart = paste(name, "have less in common than the structure says"),
-      loading = paste(parts[1], "belongs to", parts[2], "too"),
-      scales = paste("the codebook's subscales", and_list(strsplit(name, ", ", fixed = TRUE)[[1]]), "do not make one factor"),
-      split = paste0(sub(":.*$", "", name), " holds two factors (", gsub(" | ", " / ", sub("^[^:]*: ", "", name), fixed = TRUE), ")"),
-      wording = "the reversed items share their wording"
+      pair = message_of("reading_pair", first = parts[1], second = parts[2]), apart = message_of("reading_apart", first = parts[1], second = parts[2]),
+      loading = message_of("reading_loading", item = parts[1], factor = parts[2]),
+      scales = message_of("reading_scales", scales = strsplit(name, ", ", fixed = TRUE)[[1]]),
+      split = message_of("reading_split", factor = sub(":.*$", "", name), sets = gsub(" | ", " / ", sub("^[^:]*: ", "", name), fixed = TRUE)),
+      wording = message_of("reading_wording")
     )
-  }, readings$reading, readings$name), use.names = FALSE)
+  }, readings$reading, readings$name))
 }
+
+reading_text <- function(readings) vapply(reading_messages(readings), say, "")

@@ -211,7 +211,7 @@ ordinal_sample <- function(x, items, options) {
   gamma <- found$covariance[own, own]
   if (any(!is.finite(diag(gamma))) || any(diag(gamma) <= 0)) {
     stop_numeric("Some polychoric correlation has no variance that could be known: a pair of items leaves almost no table.",
-      faults = core$notes, hint = "Join rare categories, or leave one item of the pair out.")
+      faults = all_said(core$said), hint = "Join rare categories, or leave one item of the pair out.")
   }
   list(
     kind = "ordinal", treatment = treatment, n = core$n, n_left_out = kept - core$n, missing = treatment, origin = case_origin(x),
@@ -219,7 +219,7 @@ ordinal_sample <- function(x, items, options) {
     pooled = if (!is.null(found$pooled)) list(m = found$pooled$m, within = found$pooled$within[own, own],
       threshold_error = sqrt(diag(found$pooled$within)[seq_len(steps)] / core$n)),
     centre = answer_centre(x, items), values = found$values,
-    threshold_error = sqrt(diag(found$covariance)[seq_len(steps)] / core$n), notes = note("pairs", core$notes, as.list(rep("", length(core$notes))))
+    threshold_error = sqrt(diag(found$covariance)[seq_len(steps)] / core$n), notes = note("pairs", core$said, as.list(rep("", length(core$said))))
   )
 }
 

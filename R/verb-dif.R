@@ -51,7 +51,7 @@ sw_dif <- function(survey, by = NULL, reference = NULL, purify = TRUE, adjust = 
       verdicts = dif_verdicts(items, limits)),
     notes = c(dif_notes(items, groups, vapply(found, `[[`, TRUE, "settled"), names(scales), limits), spelling_note(survey, groups$by),
       survey_notes(survey)),
-    n = sum(groups$size), n_left_out = groups$n - sum(groups$size), missing = "listwise within each subscale",
+    n = sum(groups$size), n_left_out = groups$n - sum(groups$size), missing = message_of("missing_within_scales", ways = list(message_of("a_term", term = "listwise"))),
     options = list(by = groups$by, reference = groups$reference, purify = purify, adjust = adjust), limits = limits
   )
 }
@@ -249,8 +249,8 @@ dif_curves <- function(survey, scale, items, groups) {
 # Which groups were too small to be compared, a named count.
 small_groups_note <- function(small, least) {
   if (length(small) > 0) {
-    note("too_small_groups", paste0("Left out of the comparison, having fewer than ", least, " cases: ",
-      and_list(paste0(names(small), " (", small, ")")), "."), names(small))
+    note("too_small_groups", message_of("too_small_groups", least = least, groups = messages_of("name_aside", name = names(small),
+      aside = unname(small))), names(small))
   }
 }
 
@@ -258,21 +258,14 @@ dif_notes <- function(items, groups, settled, scales, limits) {
   flagged <- items[items$bias_kind %in% c("uniform", "both"), ]
   bent <- items[items$bias_kind %in% c("nonuniform", "both"), ]
   power <- stats::median(items$power, na.rm = TRUE)
+  higher <- lapply(seq_len(nrow(flagged)), function(i) if (flagged$favours[i] == "") flagged$item[i] else
+    message_of("higher_in", item = flagged$item[i], group = flagged$favours[i]))
   c(
-    if (!is.na(power) && power < .8) note("little_power", paste0("With groups of ", and_list(groups$size),
-      " a large difference in one item would be seen with a probability of ", coefficient_text(power,
-        2), ": what is not flagged here is not shown to be the same."),
-      power = power, rank = 1L),
+    if (!is.na(power) && power < .8) note("little_power", message_of("dif_little_power", sizes = groups$size, power = power), power = power, rank = 1L),
     small_groups_note(groups$small, "20"),
-    if (nrow(flagged) > 0) note("works_differently", items = flagged$item, rank = 1L, words = paste0(
-      "At the same score people answer differently by ", groups$by, ": ",
-      and_list(paste0(flagged$item, ifelse(flagged$favours == "", "", paste0(" (higher in ", quoted(flagged$favours), ")")))),
-      ". Ask why before comparing group means; a difference is not yet unfairness."
-    )),
-    if (nrow(bent) > 0) note("not_uniform", items = bent$item, rank = 1L, words = paste0("The gap changes with the score (non-uniform): ",
-      and_list(paste0(bent$item, " rises ", coefficient_text(bent$slope_ratio, 2), " times as steeply in ", quoted(bent$less_in))),
-      ". There it says less of what the others measure; look at the figure, and read it as these people would.")),
-    if (any(!settled)) note("not_purified",
-      paste0("Purification did not settle for ", and_list(scales[!settled]), ": too few items are left to match people by."), scales[!settled])
+    if (nrow(flagged) > 0) note("works_differently", message_of("works_differently", by = groups$by, items = higher), flagged$item, rank = 1L),
+    if (nrow(bent) > 0) note("not_uniform", message_of("not_uniform", items = messages_of("rises_in", item = bent$item, ratio = bent$slope_ratio,
+      group = bent$less_in)), bent$item, rank = 1L),
+    if (any(!settled)) note("not_purified", message_of("not_purified", scales = scales[!settled]), scales[!settled])
   )
 }

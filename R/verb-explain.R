@@ -36,7 +36,7 @@ sw_explain <- function(scores, id, wave = NULL) {
   working <- do.call(rbind, lapply(seq_len(nrow(found$about)), function(i) working_row(found, i, keyed, place, items)))
   new_result("sw_explanation", paste("Scores of", id),
     tables = list(working = working, answers = answers), notes = other_rows_note(survey, id, row), n = 1,
-    missing = scores$about$missing, options = list(id = as.character(id), row = row)
+    missing = missing_message(scores), options = list(id = as.character(id), row = row)
   )
 }
 
@@ -64,9 +64,8 @@ other_rows_note <- function(survey, id, row) {
     return(NULL)
   }
   others <- setdiff(rows_of_person(survey, id), row)
-  if (length(others) > 0) note("other_rows", rows = others, words = paste0("Identifier ", quoted(as.character(id)), " stands in ",
-    length(others) + 1, " rows; this is row ", row,
-    ". The others: ", and_list(others, 6), if (is.null(survey$wave)) ". Are these waves? Name their column in `wave`." else "."))
+  if (length(others) > 0) note("other_rows", message_of(if (is.null(survey$wave)) "other_rows_waves" else "other_rows", id = as.character(id),
+    rows = length(others) + 1, row = row, others = others), rows = others)
 }
 
 counted_words <- function(spec, raw, keyed) {

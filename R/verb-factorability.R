@@ -124,33 +124,25 @@ factorability_notes <- function(overall, items, r, limits, moments) {
   explained <- items$item[!meets(items$squared_multiple_r, limits, "multiple_r")]
   at <- which(abs(r) > limit(limits, "duplicate_r")$bound & lower.tri(r), arr.ind = TRUE)
   c(
-    note("figure_missed", paste0(table_words(fails$figure), " is ", verdict_in_note(fails, limits), ": ", fails$meaning, ".", recycle0 = TRUE),
-      as.list(fails$figure), value = fails$value, rank = 1L),
-    if (length(low) > 0) note("low_adequacy", paste0("Sampling adequacy below ", bound_text(limit(limits, "kmo")$bound), ": ", and_list(low),
-      ". Either they share little with all others, or much with one only, their nearest item: look which, before anything is left out."), low),
-    if (length(explained) > 0) note("nearly_a_sum", paste0("Nearly a sum of the others: ", and_list(explained), "."), explained),
-    note("same_items", paste0(colnames(r)[at[, 2]], " and ", rownames(r)[at[, 1]], " nearly say the same (r = ",
-      coefficient_text(r[at], 2), "): keep one, or expect a factor of their own.", recycle0 = TRUE), asplit(matrix(colnames(r)[at], ncol = 2), 1),
-      correlation = r[at]),
+    note("figure_missed", missed_messages(fails, limits), as.list(fails$figure), value = fails$value, rank = 1L),
+    if (length(low) > 0) note("low_adequacy", message_of("low_adequacy", bound = limit(limits, "kmo")$bound, items = low), low),
+    if (length(explained) > 0) note("nearly_a_sum", message_of("nearly_a_sum", items = explained), explained),
+    note("same_items", messages_of("same_items", first = colnames(r)[at[, 2]], second = rownames(r)[at[, 1]], r = r[at]),
+      asplit(matrix(colnames(r)[at], ncol = 2), 1), correlation = r[at]),
     moments_notes(moments), loading_precision_note(moments), left_out_note(moments)
   )
 }
 
-# "below .60", in a note.
-verdict_in_note <- function(rows, limits) {
-  rule <- limits[match(factorability_rules[rows$figure], limits$figure), ]
-  paste(c(at_least = "below", at_most = "above", below = "not below")[rule$direction], vapply(rule$bound, bound_text, ""), recycle0 = TRUE)
-}
-
-# "Sampling adequacy"
-table_words <- function(figure) {
-  sentence_start(column_header(figure))
+# "Sampling adequacy is below .60: ..."
+missed_messages <- function(fails, limits) {
+  rule <- limits[match(factorability_rules[fails$figure], limits$figure), ]
+  messages_of(c(at_least = "figure_below", at_most = "figure_above", below = "figure_not_below")[rule$direction],
+    figure = messages_of("a_term", term = column_header(fails$figure)), bound = rule$bound, meaning = messages_of("a_term", term = fails$meaning))
 }
 
 # How far off loadings can be with so few cases: the error of a loading of .50 is about (1 - .25) over the root of n where its
 # factor is well marked, and more where it is not.
 loading_precision_note <- function(moments) {
   width <- stats::qnorm(.975) * .75 / sqrt(moments$n)
-  if (width > .10) note("few_cases", paste0("With n = ", moments$n, " a loading of .50 will be known to within ", coefficient_text(width, 2),
-    " either way at best: look at the intervals of the exploration."), n = moments$n, rank = 2L)
+  if (width > .10) note("few_cases", message_of("loading_precision", n = moments$n, width = width), n = moments$n)
 }

@@ -43,7 +43,7 @@ sw_impute <- function(survey, m = 20, also = NULL, models = "matched", iteration
   found <- if (is.null(from)) chained_imputations(survey, answers, m, also, models, iterations, seed) else given_imputations(survey, answers, from)
   survey$imputed <- c(found, list(items = items, rows = case_rows(survey), also = also, seed = seed))
   class(survey) <- c("sw_imputations", class(survey)[class(survey) != "sw_imputations"])
-  log_step(survey, "imputed", paste0(sum(is.na(answers)), " missing answers imputed ", found$m, " times ", found$how))
+  log_step(survey, "imputed", message_of("log_imputed", answers = sum(is.na(answers)), times = found$m, how = found$how))
 }
 
 # list(m, cells: by item a matrix, rows of the data with a gap x imputations; missing: by item the rows; convergence; how).

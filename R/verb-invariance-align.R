@@ -11,7 +11,7 @@ check_alignable <- function(fit, plan, basis) {
   loads <- plan$base$row[plan$base$part == core_parts[["loading"]]]
   if (anyDuplicated(loads) > 0) stop_structure("Means are aligned for structures in which each item belongs to one factor.")
   if (basis$waves > 1 || basis$ordered) stop_input("Means are aligned over groups, by \"ml\" or \"robust\".", hint = "Leave `across` out.")
-  if (!fit$believed) stop_numeric("The structure could not be fitted to all groups: means cannot be aligned.", faults = fit$problems)
+  if (!fit$believed) stop_numeric("The structure could not be fitted to all groups: means cannot be aligned.", faults = vapply(fit$problems, say, ""))
 }
 
 align_factor <- function(fit, plan, basis, k) {

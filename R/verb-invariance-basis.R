@@ -5,7 +5,6 @@
 occasion_basis <- function(x, structure, by, across, missing, estimator, also = NULL) {
   items <- structure_items(structure)
   check_items_known(items, analysed_items(x))
-  if (is.null(by) && is.null(across)) by <- x$group
   if (is.null(by) && is.null(across)) stop_input("Which groups, or which waves?", hint = "Name a column in `by`, or in `across`.")
   if (!gives_rows(x, items)) {
     return(occasion_basis_by_group(x, items, by, across, missing, estimator, also))

@@ -43,8 +43,8 @@ step_table <- function(fits, plan, basis) {
   ) |> judged_table(verdict = "step", by = "step", reason = vapply(fits, function(f) step_verdict(f)[["reason"]], ""),
     detail = vapply(fits, function(f) {
       ground <- identical(f$blocked, names(fits)[1])
-      if (is.null(f$blocked) || !f$believed) and_list(f$problems, 2) else
-        paste(step_meaning[[f$blocked]], if (ground) "does not fit" else "do not hold")
+      if (is.null(f$blocked) || !f$believed) say(message_of("two_at_most", parts = f$problems)) else
+        say(message_of(if (ground) "ground_does_not_fit" else "equality_does_not_hold", step = f$blocked))
     }, ""))
 }
 
@@ -59,13 +59,6 @@ step_verdict <- function(fit) {
   }
   c(code = fit$code, reason = if (is.null(fit$before)) "ground" else if (length(fit$released) > 0) "in_part" else "")
 }
-
-# What is equal in each step.
-step_meaning <- c(
-  configural = "the same pattern", thresholds = "equal thresholds", metric = "equal loadings", paths = "equal paths", scalar = "equal intercepts",
-  levels = "equal levels", strict = "equal residual variances", variances = "equal factor variances", covariances = "equal factor covariances",
-  means = "equal factor means"
-)
 
 # How mean differences depend on the items that anchor them, where half of a factor's intercepts or more were released: the
 # step once more, with the items that were left equal released in place of the others. NULL where fewer were.
@@ -157,10 +150,11 @@ occasion_of <- function(cells, basis) {
   basis$labels$label[at]
 }
 
-occasion_words <- function(cells, plan, basis) {
+occasion_messages <- function(cells, plan, basis) {
   item <- plan$items[(cells$row - 1) %% length(plan$items) + 1]
   factor <- plan$factors[(cells$row - 1) %% length(plan$factors) + 1]
-  paste0(cells$kind, " of ", ifelse(startsWith(cells$kind, "factor"), factor, item), " in ", occasion_of(cells, basis))
+  messages_of("negative_variance_in", kind = cells$kind, of = ifelse(startsWith(cells$kind, "factor"), factor, item),
+    occasion = occasion_of(cells, basis))
 }
 
 parameter_table <- function(fit, step, plan, basis) {
@@ -266,31 +260,22 @@ invariance_notes <- function(fits, basis, tables) {
   small <- basis$group_labels[vapply(basis$samples, `[[`, 0, "n") < 100]
   sizes <- vapply(basis$samples, `[[`, 0, "n")
   c(
-    note("step_not_usable", vapply(names(bad), function(step) paste0("Do not use the ", step, " step: ", and_list(bad[[step]]$problems, 3), "."), ""),
+    note("step_not_usable", lapply(names(bad), function(step) message_of("step_not_usable", step = step, why = bad[[step]]$problems)),
       as.list(names(bad)), rank = 1L),
-    if (length(freed) > 0) note("freed_by_looking", rank = 1L,
-      words = paste("Equalities were freed by looking (the largest score test first): report them as found here,",
-      "and see whether they come back elsewhere.")),
+    if (length(freed) > 0) note("freed_by_looking", message_of("freed_by_looking"), rank = 1L),
     small_groups_note(basis$too_small, basis$least),
-    if (basis$without_group > 0) note("without_group",
-      paste0(count_of(basis$without_group, "case has", "cases have"), " no group and stayed out."), cases = basis$without_group),
-    if (isTRUE(basis$other_weights > 0)) note("other_weights", paste0(count_of(basis$other_weights, "person has", "people have"),
-      " another weight in a later wave: that of the earliest wave counts."), people = basis$other_weights, rank = 2L),
-    if (length(small) > 0) note("small_groups", paste0("Fewer than 100 cases in ", and_list(small), ": ",
-      small_group_words(vapply(fits, `[[`, "", "code"))), small,
-      rank = 1L),
-    if (scale_is_noise(fits[[1]], basis)) note("scale_of_chance", rank = 2L, words =
-      "The scale of chi-square is below one, which is mostly chance in groups this small: the first step was judged by the unscaled chi-square."),
-    if (max(sizes) > 3 * min(sizes)) note("unequal_groups",
-      "The groups are of very unequal size: the larger one decides, and differences are seen less."),
-    if (basis$ordered) note("adjusted_differences", rank = 3L,
-      "Chi-squares of ordered answers are adjusted one by one and do not subtract: the p of change is that of the adjusted difference."),
-    if (basis$ordered && any(lengths(basis$values) == 3)) note("three_answers", rank = 3L, words = paste0("Items with three answers (",
-      and_list(names(basis$values)[lengths(basis$values) == 3], 3), ") tell nothing about equal thresholds alone.")),
-    if (basis$ordered && all(lengths(basis$values) == 2)) note("two_answers", rank = 3L,
-      "Answers of two kinds: thresholds, loadings and intercepts can only be examined together, in the scalar step."),
-    if (is.null(tables$means)) note("no_means", paste0("Means are not compared: no step with equal intercepts ",
-      if (all(names(fits) %in% c("configural", "thresholds", "metric", "paths"))) "was asked for." else "holds."), rank = 2L),
+    if (basis$without_group > 0) note("without_group", message_of("without_group", cases = basis$without_group), cases = basis$without_group),
+    if (isTRUE(basis$other_weights > 0)) note("other_weights", message_of("other_weights", people = basis$other_weights),
+      people = basis$other_weights),
+    if (length(small) > 0) note("small_groups", small_group_message(small, vapply(fits, `[[`, "", "code")), small, rank = 1L),
+    if (scale_is_noise(fits[[1]], basis)) note("scale_of_chance", message_of("scale_of_chance_groups")),
+    if (max(sizes) > 3 * min(sizes)) note("unequal_groups", message_of("unequal_groups")),
+    if (basis$ordered) note("adjusted_differences", message_of("adjusted_differences"), rank = 3L),
+    if (basis$ordered && any(lengths(basis$values) == 3)) note("three_answers", message_of("three_answers",
+      items = names(basis$values)[lengths(basis$values) == 3]), rank = 3L),
+    if (basis$ordered && all(lengths(basis$values) == 2)) note("two_answers", message_of("two_answers"), rank = 3L),
+    if (is.null(tables$means)) note("no_means", message_of(if (all(names(fits) %in% c("configural", "thresholds", "metric", "paths")))
+      "means_not_asked" else "means_not_held")),
     release_note(fits, tables$culprits), anchor_note(tables$anchors)
   )
 }
@@ -300,10 +285,8 @@ anchor_note <- function(anchors) {
   if (is.null(anchors)) {
     return(NULL)
   }
-  note("anchors", paste0("Half of the items of ", anchors$factor, " or more were released. By ", gsub(" ", ", ", anchors$anchors), " ",
-    quoted(anchors$occasion),
-    " differs by ", coefficient_text(anchors$effect, 2), " sd, by the others by ", coefficient_text(anchors$other_anchors, 2),
-    ": which items tell the truth is not in the answers. Report both."), as.list(anchors$factor), effect = anchors$effect, rank = 1L)
+  note("anchors", messages_of("anchors", factor = anchors$factor, items = strsplit(anchors$anchors, " "), occasion = anchors$occasion,
+    effect = anchors$effect, other = anchors$other_anchors), as.list(anchors$factor), effect = anchors$effect, rank = 1L)
 }
 
 # What to do about a step that does not hold.
@@ -312,12 +295,11 @@ release_note <- function(fits, culprits) {
   if (length(failed) == 0 || is.null(culprits) || !culprits$p_holm[1] < .05) {
     return(NULL)
   }
-  note("release", paste0("To go on, read ", culprits$item[1], " as the people of ", quoted(culprits$occasion[1]),
-    " would; if its wording explains the difference, lift its equality (`release`), say so, and compare what is left."), culprits$item[1], rank = 2L)
+  note("release", message_of("release", item = culprits$item[1], occasion = culprits$occasion[1]), culprits$item[1])
 }
 
 # What small groups mean for steps with these codes: never that steps can hardly fail beside one that did.
-small_group_words <- function(codes) {
-  if (codes[1] %in% "missed") "chi-square is too large there, most of all with gaps." else if (any(codes %in% "missed"))
-    "a step may fail there by chance, and one that holds shows little." else "the steps can hardly fail there."
+small_group_message <- function(groups, codes) {
+  message_of(if (codes[1] %in% "missed") "small_groups_misfit" else if (any(codes %in% "missed")) "small_groups_failed" else "small_groups_hold",
+    groups = groups)
 }

@@ -77,6 +77,7 @@ sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps =
     across <- by
     by <- NULL
   }
+  if (is.null(by) && is.null(across)) by <- x$group
   if (missing == "auto") missing <- NULL
   chosen <- occasion_estimator(x, structure, estimator, also)
   estimator <- chosen$estimator
@@ -234,7 +235,7 @@ last_that_holds <- function(fits) {
 
 fit_step <- function(plan, basis, kinds, released, start, before, limits) {
   fit <- if (basis$ordered) fit_ordered_step(plan, basis, kinds, released, start) else fit_normal_step(plan, basis, kinds, released, start)
-  fit$problems <- c(occasion_problems(fit, fit$cells, plan, basis), if (anyNA(fit$figures$scale)) "its scaled test does not exist in these samples")
+  fit$problems <- c(occasion_problems(fit, fit$cells, plan, basis), if (anyNA(fit$figures$scale)) list(message_of("no_scaled_test")))
   fit$believed <- fit$status == "ok" && length(fit$problems) == 0 && !is.null(fit$covariance)
   fit$test <- if (!is.null(before) && fit$believed) step_difference(fit, before)
   fit$seen <- if (!is.null(fit$test)) meets(fit$test$p, limits, "test_p")
@@ -338,11 +339,11 @@ occasion_figures <- function(fit, df, basis, scale) {
 
 occasion_problems <- function(fit, cells, plan, basis) {
   if (fit$status != "ok") {
-    return(status_words(fit$status))
+    return(list(status_message(fit$status)))
   }
   value <- core_cell_values(cells, fit$theta)
   low <- which(cells$kind %in% c("residual variance", "factor variance") & value < 0)
-  if (length(low) == 0) character() else paste("negative", unique(occasion_words(cells[low, ], plan, basis)))
+  if (length(low) > 0) unique(occasion_messages(cells[low, ], plan, basis))
 }
 
 # Values of all cells to start from: each group's free moments, every wave alike.

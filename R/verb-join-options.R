@@ -24,13 +24,14 @@ sw_join_options <- function(survey, least = 5, items = NULL) {
   })
   maps <- Filter(function(map) any(map$from != map$to), maps)
   if (length(maps) == 0) {
-    return(log_step(survey, "joined", paste0("no option was chosen by fewer than ", least, " people")))
+    return(log_step(survey, "joined", message_of("log_none_joined", least = least)))
   }
-  said <- vapply(names(maps), function(item) {
+  said <- lapply(names(maps), function(item) {
     map <- maps[[item]]
     moved <- map$from != map$to
-    paste0(item, ": ", paste0(map$from[moved], " (", map$counts[moved], ") counts as ", map$to[moved], collapse = ", "))
-  }, "")
+    message_of("options_of_item", item = item, moved = messages_of("counts_as", option = map$from[moved], people = map$counts[moved],
+      as = map$to[moved]))
+  })
   survey <- recoded_answers(survey, maps)
-  log_step(survey, "joined", paste0("options chosen by fewer than ", least, " people: ", paste(said, collapse = "; ")))
+  log_step(survey, "joined", message_of("log_joined", least = least, items = said))
 }

@@ -78,23 +78,13 @@ keying_notes <- function(scales, items, found, tests, limits) {
   mixed <- scales[!is.na(scales$negative) & scales$negative > 0 & scales$suspect == "", ]
   unknown <- scales$scale[is.na(scales$negative)]
   c(
-    if (nrow(likert) > 0) note("against_codebook", items = likert$item, rank = 1L, words = paste0("Against the codebook: ",
-      and_list(paste0(likert$item, " points ", likert$points)),
-      ". Read the wording; if it agrees, `sw_flip()` turns the item, with your reason on record.")),
-    if (length(keys) > 0) note("key_looks_wrong",
-      paste0("A right answer that weaker respondents choose: ", and_list(keys), ". Check the key in the codebook."), keys, rank = 1L),
-    if (length(unclear) > 0) note("unclear", paste0("Unclear, with an item-rest correlation surely below ", bound_text(limit(limits,
-      "item_rest_r")$bound),
-      " whichever way ", if (length(unclear) == 1) "it points: " else "they point: ", and_list(unclear), if (length(unclear) == 1)
-        ". It may not belong." else ". They may not belong."), unclear),
+    if (nrow(likert) > 0) note("against_codebook", message_of("against_codebook", points = messages_of("item_points", item = likert$item,
+      direction = likert$points)), likert$item, rank = 1L),
+    if (length(keys) > 0) note("key_looks_wrong", message_of("weaker_choose_right", items = keys), keys, rank = 1L),
+    if (length(unclear) > 0) note("unclear", message_of("keying_unclear", items = unclear, bound = limit(limits, "item_rest_r")$bound), unclear),
     suspect_notes(items, scales),
-    note("mixed_signs", items = as.list(mixed$scale), words = sprintf(paste(
-      "%s: no set of reversals makes all correlations positive (%s negative, lowest %s):",
-      "an item may not belong, or the subscale measures more than one thing."
-    ),
-      mixed$scale, mixed$negative, coefficient_text(mixed$lowest_r))),
-    if (length(unknown) > 0) note("nothing_known",
-      paste0("Nothing can be said of ", and_list(unknown), ": too few complete cases, or an item that does not vary."), unknown)
+    note("mixed_signs", messages_of("mixed_signs", scale = mixed$scale, negative = mixed$negative, lowest = mixed$lowest_r), as.list(mixed$scale)),
+    if (length(unknown) > 0) note("nothing_known", message_of("keying_nothing_known", scales = unknown), unknown)
   )
 }
 
@@ -102,14 +92,12 @@ keying_notes <- function(scales, items, found, tests, limits) {
 suspect_notes <- function(items, scales) {
   suspects <- items[items$agrees == "suspect", ]
   halves <- unique(items$scale[items$agrees == "half"])
+  own <- unname(split(suspects$item, factor(suspects$scale, unique(suspects$scale))))
   c(
-    note("suspect", sprintf("%s in %s %s turned, but %s are too few to say: read the wording before anything is done.",
-      vapply(unique(suspects$scale), function(s) and_list(suspects$item[suspects$scale == s]), ""), unique(suspects$scale),
-      vapply(unique(suspects$scale), function(s) if (sum(suspects$scale == s) == 1) "looks" else "look", ""),
-      vapply(scales$n[match(unique(suspects$scale), scales$scale)], count_of, "", one = "case")),
-      unname(split(suspects$item, factor(suspects$scale, unique(suspects$scale)))), rank = 2L),
-    note("half", sprintf("Half of %s points one way and half the other (%s): the answers cannot say which half is turned. Read the wordings.", halves,
-      vapply(halves, function(s) and_list(items$item[items$scale == s & items$agrees == "half"]), "")), as.list(halves), rank = 1L)
+    note("suspect", messages_of("keying_suspect", items = own, scale = unique(suspects$scale),
+      cases = scales$n[match(unique(suspects$scale), scales$scale)]), own),
+    note("half", messages_of("keying_half", scale = halves, items = lapply(halves, function(s) items$item[items$scale == s & items$agrees == "half"])),
+      as.list(halves), rank = 1L)
   )
 }
 

@@ -42,10 +42,7 @@ level_notes <- function(levels) {
   }
   open <- unique(levels$scale[levels$level == "between" & is.na(levels$alpha)])
   c(
-    if (length(open) > 0) note("no_between", paste0("Between clusters nothing can be said of ", and_list(open),
-      ": some item differs less between them than chance alone would bring, or items go together more than their differences allow."), open,
-        rank = 2L),
-    note("levels", paste("Alpha and omega within clusters speak of people in the same cluster, those between of the clusters' means; those in the",
-      "main table mix both (Geldhof, Preacher & Zyphur, 2014)."), rank = 3L)
+    if (length(open) > 0) note("no_between", message_of("no_between", scales = open), open),
+    note("levels", message_of("levels_of_alpha"), rank = 3L)
   )
 }

@@ -35,7 +35,7 @@ sw_option_curves <- function(survey, bands = 3, score = "total", limits = sw_lim
     tables = list(flags = flags, curves = curves, means = band_means(curves, bands),
       verdicts = curve_verdicts(curves, bands, limits)), notes = curve_notes(curves, flags, bands),
     n = source_count(survey)$used, n_left_out = source_count(survey)$aside,
-    missing = "bands by the mean of the answers given; each item by its own answers",
+    missing = message_of("missing_bands"),
     options = list(bands = bands, score = score), limits = limits
   )
 }
@@ -141,7 +141,7 @@ curve_notes <- function(curves, flags, bands) {
   thin <- unique(curves$item[curves$n < 20])
   wrong <- unique(flags$item[flags$what_code == "key_looks_wrong"])
   c(
-    if (length(wrong) > 0) note("key_looks_wrong", paste0("Check the key of ", and_list(wrong), " before scoring."), wrong, rank = 1L),
-    if (length(thin) > 0) note("thin_bands", paste0("Fewer than 20 people in some band of ", and_list(thin), ": its shares are uncertain."), thin)
+    if (length(wrong) > 0) note("key_looks_wrong", message_of("check_key", items = wrong), wrong, rank = 1L),
+    if (length(thin) > 0) note("thin_bands", message_of("thin_bands", items = thin), thin)
   )
 }

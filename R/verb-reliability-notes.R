@@ -12,9 +12,8 @@ reliability_notes <- function(scales, items, found, keyed, limits, moments) {
 # Two alphas of one subscale are told apart: that of the answers, which is the score's, and that of the variables behind them.
 two_alphas_note <- function(scales) {
   apart <- scales[!is.na(scales$alpha_ordinal) & abs(scales$alpha_ordinal - scales$alpha) >= .05, ]
-  note("two_alphas", sprintf(paste("%s of %s, %s, is of the answers as numbers, which a sum or mean of them has; ordinal alpha, %s, is of the",
-    "normal variables behind them: do not report it as the reliability of the score."), ifelse(apart$coefficient == "alpha", "Alpha",
-    apart$coefficient), apart$scale, coefficient_text(apart$alpha), coefficient_text(apart$alpha_ordinal)), as.list(apart$scale), rank = 3L)
+  note("two_alphas", messages_of("two_alphas", coefficient = apart$coefficient, scale = apart$scale, alpha = apart$alpha,
+    ordinal = apart$alpha_ordinal), as.list(apart$scale), rank = 3L)
 }
 
 # Polychoric correlations know nothing of weights and clusters.
@@ -22,61 +21,44 @@ unweighted_note <- function(x) {
   if (!has_answers(x) || (is.null(x$weight) && is.null(x$cluster))) {
     return(NULL)
   }
-  note("unweighted", rank = 3L, words = if (!is.null(x$weight)) paste("Alpha and omega of polychoric correlations and omega of the sum of ordered",
-    "answers are left out: polychoric correlations know nothing of weights.") else
-    "Omega of the sum of ordered answers has no interval: the errors of polychoric correlations know nothing of clusters.")
+  note("unweighted", message_of(if (is.null(x$weight)) "no_ordered_interval" else "no_polychoric_weights"), rank = 3L)
 }
 
 # Subscales of which half points one way and half the other.
 half_notes <- function(found) {
   halves <- names(found)[vapply(found, function(f) f$keying$tie, TRUE)]
-  note("half", sprintf("Half of %s points one way and half the other: alpha means nothing before the keying is settled (`sw_keying()`).", halves),
-    as.list(halves), rank = 1L)
+  note("half", messages_of("alpha_half", scale = halves), as.list(halves), rank = 1L)
 }
 
 negative_note <- function(scales) {
   negative <- scales$scale[!is.na(scales$alpha) & scales$alpha < 0]
-  if (length(negative) > 0) {
-    note("negative_alpha", paste0("Alpha is negative in ", and_list(negative), ": items cancel each other. Check the keying; do not report it."),
-      negative, rank = 1L)
-  }
+  if (length(negative) > 0) note("negative_alpha", message_of("negative_alpha", scales = negative), negative, rank = 1L)
 }
 
 few_cases_note <- function(scales) {
   few <- scales[scales$items > 1 & scales$n > 1 & scales$n <= scales$items, ]
-  note("few_cases",
-    sprintf("Only %s for %d items in %s: these figures are hardly more than chance.", vapply(few$n, count_of, "", one = "case"), few$items,
-      few$scale),
-    as.list(few$scale), n = few$n, rank = 1L)
+  note("few_cases", messages_of("alpha_few_cases", cases = few$n, items = few$items, scale = few$scale), as.list(few$scale), n = few$n, rank = 1L)
 }
 
 identical_notes <- function(found) {
   twice <- Filter(function(f) length(f$identical) > 0, found)
-  note("identical_items", sprintf(
-    "In %s %s: the same answers counted twice raise alpha. Leave one out; omega and the lower bounds need that.",
-    names(twice), vapply(twice, function(f) and_list(f$identical), "")
-  ), as.list(names(twice)), rank = 1L)
+  note("identical_items", messages_of("identical_items", scale = names(twice), pairs = lapply(twice, `[[`, "identical")), as.list(names(twice)),
+    rank = 1L)
 }
 
-# The items of each subscale that look unreversed, as words.
-unreversed_words <- function(turned) {
-  vapply(strsplit(turned$looks_unreversed, " ", fixed = TRUE), and_list, "")
-}
+# The items of each subscale that look unreversed.
+unreversed_items <- function(turned) strsplit(turned$looks_unreversed, " ", fixed = TRUE)
 
 unreversed_notes <- function(scales) {
   turned <- scales[scales$looks_unreversed != "", ]
-  several <- grepl(" ", turned$looks_unreversed, fixed = TRUE)
-  note("unreversed", sprintf(
-    "%s in %s %s unreversed: alpha would be %s in place of %s. If the wording runs against the others, correct `direction` in the codebook.",
-    unreversed_words(turned), turned$scale, ifelse(several, "look", "looks"), coefficient_text(turned$alpha_turned), coefficient_text(turned$alpha)
-  ), strsplit(turned$looks_unreversed, " ", fixed = TRUE), alpha = turned$alpha, turned = turned$alpha_turned, rank = 1L)
+  note("unreversed", messages_of("unreversed", items = unreversed_items(turned), scale = turned$scale, turned = turned$alpha_turned,
+    alpha = turned$alpha), unreversed_items(turned), alpha = turned$alpha, turned = turned$alpha_turned, rank = 1L)
 }
 
 against_key_notes <- function(items, keyed) {
   against <- items[items$item %in% keyed & !is.na(items$item_rest_r) & items$item_rest_r < 0, ]
-  words <- sprintf("%s goes against the rest of %s (item-rest r %s): its key looks wrong.", against$item, against$scale,
-    coefficient_text(against$item_rest_r))
-  note("key_looks_wrong", words, as.list(against$item), r = against$item_rest_r, rank = 1L)
+  note("key_looks_wrong", messages_of("against_key", item = against$item, scale = against$scale, r = against$item_rest_r), as.list(against$item),
+    r = against$item_rest_r, rank = 1L)
 }
 
 not_computed_notes <- function(scales, items) {
@@ -85,12 +67,10 @@ not_computed_notes <- function(scales, items) {
   few <- scales$scale[is.na(scales$alpha) & scales$items >= 2]
   flat <- items$item[!is.na(items$sd) & items$sd == 0]
   c(
-    if (length(single) > 0) note("single_item", paste0("No alpha for a single item: ", and_list(single), "."), single),
-    if (length(two) > 0) note("two_items", paste0("Only two items in ", and_list(two),
-      ": report the correlation, or Spearman-Brown, rather than alpha."), two),
-    if (length(few) > 0) note("no_alpha", paste0("Alpha cannot be computed for ", and_list(few),
-      ": too few complete cases, a total that does not vary, or covariances that no complete answers could have."), few, rank = 1L),
-    if (length(flat) > 0) note("constant_items", paste0("Everyone answers the same: ", and_list(flat), "."), flat, rank = 1L)
+    if (length(single) > 0) note("single_item", message_of("alpha_single_item", scales = single), single),
+    if (length(two) > 0) note("two_items", message_of("alpha_two_items", scales = two), two),
+    if (length(few) > 0) note("no_alpha", message_of("no_alpha", scales = few), few, rank = 1L),
+    if (length(flat) > 0) note("constant_items", message_of("constant_items", items = flat), flat, rank = 1L)
   )
 }
 
@@ -104,14 +84,11 @@ weak_item_notes <- function(items, keyed, limits, scales) {
   unlist(recursive = FALSE, lapply(unique(weak$scale), function(scale) {
     mine <- weak[weak$scale == scale, ]
     if (nrow(mine) > 3) {
-      return(note("weak_items", paste0(
-        and_list(mine$item), " hardly go with the rest of ", scale, " (item-rest r from ", coefficient_text(min(mine$item_rest_r)), " to ",
-        coefficient_text(max(mine$item_rest_r)), ")."
-      ), mine$item, lowest = min(mine$item_rest_r), highest = max(mine$item_rest_r)))
+      return(note("weak_items", message_of("weak_items", items = mine$item, scale = scale, lowest = min(mine$item_rest_r),
+        highest = max(mine$item_rest_r)), mine$item, lowest = min(mine$item_rest_r), highest = max(mine$item_rest_r)))
     }
-    words <- sprintf("%s hardly goes with the rest of %s (item-rest r %s); alpha without it %s.",
-      mine$item, mine$scale, coefficient_text(mine$item_rest_r), coefficient_text(mine$alpha_without))
-    note("weak_item", words, as.list(mine$item), r = mine$item_rest_r, without = mine$alpha_without)
+    note("weak_item", messages_of("weak_item", item = mine$item, scale = mine$scale, r = mine$item_rest_r, without = mine$alpha_without),
+      as.list(mine$item), r = mine$item_rest_r, without = mine$alpha_without)
   }))
 }
 
@@ -125,39 +102,29 @@ meaning_notes <- function(scales, found, limits) {
     !is.na(scales$omega) & !is.na(scales$alpha) & scales$alpha > 0 & !meets(scales$omega - scales$alpha, limits, "omega_gain"), ]
   improper <- names(found)[vapply(found, function(f) isTRUE(f$omega$bound), TRUE)]
   c(
-    if (length(high) > 0) note("alpha_excess", paste0(
-      "Alpha above ", bound_text(limit(limits, "alpha_excess")$bound), " in ", and_list(high), ": items may repeat each other."
-    ), high),
-    if (length(several) > 0) note("several_factors", paste0("One factor does not fit ", and_list(several),
-      ": alpha is no sign of measuring one thing. Explore it."), several),
-    note("unequal_loadings", sprintf(
-      "Loadings in %s are unequal: omega (%s) says more than alpha (%s).",
-      unequal$scale, coefficient_text(unequal$omega), coefficient_text(unequal$alpha)
-    ), as.list(unequal$scale), omega = unequal$omega, alpha = unequal$alpha),
-    if (length(improper) > 0) note("improper_omega", paste0("Omega of ", and_list(improper),
-      " rests on an improper solution (a unique variance at its bound), where no formula gives an interval: `interval = \"bca\"` does."), improper)
+    if (length(high) > 0) note("alpha_excess", message_of("alpha_excess", bound = limit(limits, "alpha_excess")$bound, scales = high), high),
+    if (length(several) > 0) note("several_factors", message_of("one_factor_misfits", scales = several), several),
+    note("unequal_loadings", messages_of("unequal_loadings", scale = unequal$scale, omega = unequal$omega, alpha = unequal$alpha),
+      as.list(unequal$scale), omega = unequal$omega, alpha = unequal$alpha),
+    if (length(improper) > 0) note("improper_omega", message_of("improper_omega", scales = improper), improper)
   )
 }
 
-short_form_note <- function() {
-  note("short_forms", "Short forms are the best of many in this sample: they capitalise on chance. Check the one you choose on other people.",
-    rank = 3L)
-}
+short_form_note <- function() note("short_forms", message_of("short_forms"), rank = 3L)
 
 # A bag of columns: which of them hang together, and that their ranges differ.
 bag_notes <- function(x, scales, found, limits) {
   cores <- scale_cores(scales, limits)
   ranges <- if (has_answers(x)) Filter(function(name) several_ranges(x, colnames(scales[[name]]$covariance)), names(scales))
   c(
-    note("core", vapply(names(cores), function(name) {
+    note("core", lapply(names(cores), function(name) {
       core <- cores[[name]]
-      paste0("Of ", length(core$items) + length(core$out), " items in ", name, ", ", length(core$items), " hang together (", and_list(core$items,
-        12), "; alpha ",
-        coefficient_text(core$alpha), "); the others do not belong to one score with them.")
-    }, ""), lapply(cores, `[[`, "items"), alpha = vapply(cores, `[[`, 0, "alpha"), scale = names(cores),
+      message_of("core_of_items", all = length(core$items) + length(core$out), scale = name, count = length(core$items), items = core$items,
+        alpha = core$alpha)
+    }), lapply(cores, `[[`, "items"), alpha = vapply(cores, `[[`, 0, "alpha"), scale = names(cores),
       items_of = vapply(cores, function(core) length(core$items) + length(core$out), 1L), rank = 1L),
-    note("ranges", sprintf("Items of %s have different ranges: those with the widest decide the sum. Alpha of standardised items is %s.", ranges,
-      vapply(ranges, function(name) coefficient_text(core_standardised_alpha(scales[[name]]$covariance)), "")), as.list(ranges), rank = 2L)
+    note("ranges", messages_of("different_ranges_alpha", scale = ranges,
+      alpha = lapply(ranges, function(name) core_standardised_alpha(scales[[name]]$covariance))), as.list(ranges))
   )
 }
 
@@ -200,18 +167,14 @@ whole_notes <- function(whole, scales, general, total) {
   r <- core_correlation(crossprod(member, whole$covariance %*% member))
   at <- which(r < -1.96 / sqrt(whole$n) & lower.tri(r), arr.ind = TRUE)
   c(
-    if (total && nrow(at) > 0) note("negative_totals", paste0("Totals that run against each other: ", and_list(paste0(names(scales)[at[, 2]], " and ",
-      names(scales)[at[, 1]], " (r ", coefficient_text(r[at], 2), ")")), ". A sum of all items cancels them: score them apart, or turn one round."),
-      unique(names(scales)[at]), rank = 1L),
-    if (nrow(general) > 0 && length(scales) == 2) note("two_groups",
-      "Hierarchical omega of two groups rests on equal loadings of both on the general factor: these answers cannot check that.", rank = 3L)
+    if (total && nrow(at) > 0) note("negative_totals", message_of("negative_totals", pairs = messages_of("pair_r", first = names(scales)[at[, 2]],
+      second = names(scales)[at[, 1]], r = r[at])), unique(names(scales)[at]), rank = 1L),
+    if (nrow(general) > 0 && length(scales) == 2) note("two_groups", message_of("two_groups"), rank = 3L)
   )
 }
 
 # Which interval was taken, and why.
 interval_note <- function(table, interval) {
   free <- table$scale[table$interval == "free" & interval == "auto"]
-  if (length(free) > 0) note("free_interval", paste0("Intervals of ", and_list(free),
-    " are free of distribution, since answers are skewed or heavy-tailed."),
-    free, rank = 3L)
+  if (length(free) > 0) note("free_interval", message_of("free_interval", scales = free), free, rank = 3L)
 }

@@ -143,7 +143,10 @@ sw_reliability <- function(x, missing = "auto", interval = "auto", level = 0.95,
 # How missing answers were treated: by likelihood over all items, else within each subscale.
 scales_treatment <- function(scales) {
   of <- unique(vapply(scales, `[[`, "", "missing"))
-  if (identical(of, "fiml") || identical(of, "imputed")) of else paste(and_list(of), "within each subscale")
+  if (identical(of, "fiml") || identical(of, "imputed")) {
+    return(of)
+  }
+  message_of("missing_within_scales", ways = lapply(of, function(one) way_message(one)))
 }
 
 # Alpha and omega of the polychoric correlations (Zumbo, Gadermann & Zeisser, 2007), each by those who answered both items where

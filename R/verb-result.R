@@ -10,15 +10,25 @@ new_result <- function(class, title, tables, notes = character(), n = NA, n_left
   for (name in names(tables)) if (!is.null(attr(tables[[name]], "judged"))) attr(tables[[name]], "limits") <- limits
   stopifnot(is.list(tables), all(vapply(tables, is.data.frame, TRUE)))
   noted <- note_table(notes)
+  # What was done about missing answers: the name of a way, or a message.
+  said <- if (!is.character(missing)) missing
   structure(list(
     tables = lapply(tables, plain_frame),
     about = list(
-      title = title, n = n, n_left_out = n_left_out, missing = missing, status = status,
+      title = title, n = n, n_left_out = n_left_out, missing = if (is.null(said)) missing else say(said, "en"), status = status,
       options = options, version = getNamespaceInfo(topenv(), "spec")[["version"]],
       time = Sys.time()
     ),
-    notes = noted$words, noted = noted, parts = parts, limits = limits
+    notes = noted$words, noted = noted, missing_said = said, parts = parts, limits = limits
   ), class = c(class, "sw_result"))
+}
+
+# What was done about missing answers in a result.
+missing_message <- function(x) if (is.null(x$missing_said)) way_message(x$about$missing) else x$missing_said
+
+# A way to treat missing answers by its name.
+way_message <- function(name) {
+  switch(name, fiml = message_of("missing_fiml"), imputed = message_of("missing_imputed"), message_of("a_term", term = name))
 }
 
 # What cannot be computed is NA, and nothing else.

@@ -90,7 +90,7 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
   )
 }
 
-are_ordered <- function(x, items) inherits(x, "sw_survey") && ordered_reason(answer_kind(x, pick_items(x, items))) != ""
+are_ordered <- function(x, items) inherits(x, "sw_survey") && !is.null(ordered_reason(answer_kind(x, pick_items(x, items))))
 
 # How many factors the rules that decide find in answers, by the defaults of sw_retention().
 decided_factors <- function(x, replicates, seed) {
@@ -315,42 +315,31 @@ retention_notes <- function(number, rules, moments, adjusted) {
   suspects <- number$suspects
   pairs <- suspects[suspects$why %in% "pair", ]
   c(
-    if (number$first == 0) note("nothing_beats_chance", "No eigenvalue beats chance: these items may have nothing in common.", rank = 1L),
-    if (!is.na(number$second)) note("rules_differ",
-      paste0("Where these two rules differ, one of them was right in about two samples of three: look at both solutions (",
-      "table `solutions`), at what each factor means, and at whether it comes back in other people (`sw_stability()`)."), rank = 1L,
-      first = number$first, second = number$second),
-    if (NROW(pairs) > 0) note("pair_not_factor", paste0("Not counted as a factor: ", and_list(unique(sub(" ", " and ", pairs$items))),
-      ". Without one of the two there is one factor fewer: a pair of items, not a dimension."), strsplit(pairs$items[1], " ")[[1]], rank = 2L),
-    if (any(suspects$why %in% "thin")) note("thin_not_factor", paste0("Not counted as a factor: one on which ",
-      "no item, or one only, has its largest loading (", and_list(suspects$rule[suspects$why == "thin"]), ")."), rank = 2L),
-    if (!is.na(number$known) && number$first > 0 && !number$known %in% c(number$first, number$second)) note("codebook_number", paste0(
-      "The codebook has ", count_of(number$known, "subscale"), ": confirm that number beside this one before the scales are changed."),
-      known = number$known, rank = 2L),
-    if (moments$correlation == "polychoric") note("polychoric_fit", rank = 3L, words = if (adjusted) paste(
-      "Chi-squares are of unweighted least squares, adjusted for the errors of polychoric correlations (Asparouhov & Muth\u00e9n, 2010);",
-      "chance is drawn as if from as many people as would make other correlations that sure.") else
-      "Fit and its p rest on polychoric correlations as if they were observed: read them for comparison, not as tests."),
+    if (number$first == 0) note("nothing_beats_chance", message_of("nothing_beats_chance"), rank = 1L),
+    if (!is.na(number$second)) note("rules_differ", message_of("rules_differ"), rank = 1L, first = number$first, second = number$second),
+    if (NROW(pairs) > 0) note("pair_not_factor", message_of("pair_not_factor", pairs = messages_of("two_names", first = sub(" .*$", "",
+      unique(pairs$items)), second = sub("^.* ", "", unique(pairs$items)))), strsplit(pairs$items[1], " ")[[1]]),
+    if (any(suspects$why %in% "thin")) note("thin_not_factor", message_of("thin_not_factor", rules = messages_of("a_term",
+      term = suspects$rule[suspects$why == "thin"]))),
+    if (!is.na(number$known) && number$first > 0 && !number$known %in% c(number$first, number$second)) note("codebook_number",
+      message_of("codebook_number", known = number$known), known = number$known),
+    if (moments$correlation == "polychoric") note("polychoric_fit", message_of(if (adjusted) "polychoric_fits_adjusted" else
+      "polychoric_fits_compare"), rank = 3L),
     moments_notes(moments), left_out_note(moments)
   )
 }
 
 # Why the number of factors is looked for in Pearson correlations of ordered answers.
-pearson_note <- function() {
-  note("auto_correlation", paste("Pearson correlations, though answers have few options or are skewed: their chance is known, that of polychoric",
-    "ones is not,",
-    "and in simulations the number of factors comes out no better with these (Cho, Li & Bandalos, 2009)."), rank = 2L)
-}
+pearson_note <- function() note("auto_correlation", message_of("pearson_for_number"))
 
 # What moments say of themselves.
-moments_notes <- function(moments) note("moments", moments$notes, as.list(rep("", length(moments$notes))))
+moments_notes <- function(moments) note("moments", said_of_moments(moments), as.list(rep("", length(said_of_moments(moments)))))
 
 # Listwise deletion that costs more than a fifth of the cases.
 left_out_note <- function(moments) {
   total <- moments$n + moments$n_left_out
   if (moments$missing == "listwise" && moments$n_left_out > total / 5) {
-    note("cases_left_out", paste0("Complete cases are only ", moments$n, " of ", total, ": compare with `missing = \"pairwise\"`."),
-      n = moments$n, of = total)
+    note("cases_left_out", message_of("cases_left_out", n = moments$n, all = total), n = moments$n, of = total)
   }
 }
 
@@ -362,10 +351,4 @@ check_factor_input <- function(moments, least = 3) {
   }
   check_variance(moments)
   check_positive_definite(moments)
-}
-
-ordinal_word <- function(n) {
-  last <- round(n) %% 10
-  suffix <- if (last %in% 1:3 && !(round(n) %% 100) %in% 11:13) c("st", "nd", "rd")[last] else "th"
-  paste0(format(n), suffix)
 }

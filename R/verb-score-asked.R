@@ -15,16 +15,16 @@ asked_scores <- function(survey, method, rule, form, total, weights, structure, 
   base <- do.call(rbind, lapply(recipes, `[[`, "about"))
   of_shape <- function(figure) vapply(recipes, function(one) one$shape[[figure]], 0)
   centre <- data.frame(score = base$score, mean = of_shape("mean"), sd = of_shape("sd"), reliability = base$reliability, sem = base$sem)
-  norms <- list(words = "everyone scored here", table = centre)
+  norms <- list(said = message_of("norms_of_everyone"), words = say(message_of("norms_of_everyone")), table = centre)
   of_forms <- lapply(recipes, function(one) lapply(names(form), function(name) asked_form(one, name, form[[name]], norms)))
   asked <- unlist(unname(Map(function(one, forms) c(list(one), forms), recipes, of_forms)), recursive = FALSE)
   names(asked) <- vapply(asked, `[[`, "", "score")
   every <- do.call(rbind, lapply(asked, `[[`, "summary"))
-  survey <- log_step(survey, "scored", paste(base$recipe, collapse = "; "))
+  survey <- log_step(survey, "scored", message_of("log_scored", recipes = base$recipe))
   new_result("sw_scores", "Subscale scores",
     tables = Filter(Negate(is.null), list(scales = every, correlations = asked_correlations(survey, recipes))),
     notes = c(asked_notes(every[every$score %in% base$score, ]), survey_notes(survey), design_note(survey)), n = source_count(survey)$used,
-    n_left_out = source_count(survey)$aside, missing = missing_rule_words(rule, base$method),
+    n_left_out = source_count(survey)$aside, missing = missing_rule(rule, base$method),
     options = list(method = unique(base$method), at_least = rule$at_least, fill = rule$fill, form = form_name(form), norms = norms$words),
     parts = list(source = held_survey(survey), found = list(about = do.call(rbind, lapply(asked, `[[`, "about")), scales = scales), asked = asked)
   )
@@ -107,10 +107,9 @@ asked_form <- function(recipe, name, one, norms) {
 asked_notes <- function(base) {
   without <- base[base$without > 0, ]
   c(
-    if (nrow(without) > 0) note("without_score", items = without$score, people = max(without$without),
-      words = paste0("Without a score, since too few items were answered: ", and_list(paste0(without$score, " ", without$without)), ".")),
-    note("asked_scores", rank = 1L,
-      words = "These scores are not written yet: `sw_write(scores, connection, \"scores\")` makes a table of them in the database.")
+    if (nrow(without) > 0) note("without_score", message_of("without_score", scores = messages_of("name_and_count", name = without$score,
+      count = without$without)), without$score, people = max(without$without)),
+    note("asked_scores", message_of("asked_scores"), rank = 1L)
   )
 }
 

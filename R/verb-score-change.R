@@ -62,7 +62,5 @@ change_rates <- function(change, level) {
 # Where the error of a change is taken from one wave alone.
 change_error_note <- function(change) {
   alone <- unique(change$score[!is.na(change$se) & change$se_from == "one wave"])
-  if (length(alone) > 0) note("change_error", rank = 2L, items = alone, words = paste0("The error of a change of ", and_list(alone),
-    " is root two times that of one wave: if what items measure beside the subscale comes back at the next wave, it is too large, and too few",
-    " changes count as beyond error."))
+  if (length(alone) > 0) note("change_error", message_of("change_error", scores = alone), alone)
 }

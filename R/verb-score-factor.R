@@ -12,16 +12,15 @@ factor_score_columns <- function(survey, from, method) {
   gaps <- max(0, unlist(lapply(parts, `[[`, "gaps")))
   list(
     columns = do.call(c, lapply(parts, `[[`, "columns")), about = do.call(rbind, lapply(parts, `[[`, "about")),
-    scales = list(), missing = "everyone who answered anything has a factor score, from what was answered",
-    notes = c(keyed_by_fit_note(own$turned), if (gaps > 0) note("incomplete", paste0(count_of(gaps, "person", "people"),
-      " left items out: the scores come from what was answered, ", "each with an error of its own, in `_error`."), people = gaps, rank = 3L),
+    scales = list(), missing = list(message_of("missing_factor_scores")),
+    notes = c(keyed_by_fit_note(own$turned), if (gaps > 0) note("incomplete", message_of("incomplete_people", people = gaps), people = gaps,
+      rank = 3L),
       unlist(lapply(parts, `[[`, "notes"), recursive = FALSE))
   )
 }
 
 keyed_by_fit_note <- function(turned) {
-  if (length(turned) > 0) note("keyed_by_fit", paste0("Factor scores take ", and_list(turned), " as the solution was made, the other way round than ",
-    "this survey's codebook says: correct the codebook, or fit the structure again."), turned, rank = 1L)
+  if (length(turned) > 0) note("keyed_by_fit", message_of("keyed_by_fit", items = turned), turned, rank = 1L)
 }
 
 # Pattern, correlations, uniqueness and item correlations of a solution.
@@ -44,9 +43,8 @@ weighted_columns <- function(survey, from, method) {
   out <- name_score_columns(found$score, colnames(weights), method, weights, whole, apply(weights != 0, 2, sum))
   if (found$gaps > 0) out$columns <- c(out$columns, error_columns(found$error, out$about$score, solution$items))
   low <- out$about$scale[out$about$reliability < .70]
-  c(out, list(gaps = found$gaps, notes = if (length(low) > 0) note("low_reliability", paste0("Scores of ", and_list(low),
-    " share less than 70% of their ",
-    "variance with the factor: fit for comparing groups at most, not for saying anything of a person."), low, rank = 1L)))
+  c(out, list(gaps = found$gaps, notes = if (length(low) > 0) note("low_reliability", message_of("low_factor_scores", scores = low), low,
+    rank = 1L)))
 }
 
 # Scores by a solution of everyone who answered anything: list(score, error, gaps: how many left
@@ -114,11 +112,10 @@ expected_columns <- function(survey, from) {
   out$columns <- c(out$columns, error_columns(found$error, out$about$score, solution$items))
   pairs <- length(from$parts$structure$pairs)
   out$notes <- c(
-    note("drawn_to_mean", rank = 3L,
-      "Expected scores are drawn towards the mean, more so the fewer items were answered; each has an error of its own, in `_error`."),
-    if (found$precision > .001) note("precision", paste0("Expected scores are exact within ", format(signif(found$precision, 1)),
-      " standard deviations of a factor."), within = found$precision, rank = 3L),
-    if (pairs > 0) note("pairs_unrelated", "Residual pairs of the structure are taken as unrelated in expected scores.", rank = 3L)
+    note("drawn_to_mean", message_of("drawn_to_mean"), rank = 3L),
+    if (found$precision > .001) note("precision", message_of("expected_precision", within = signif(found$precision, 1)), within = found$precision,
+      rank = 3L),
+    if (pairs > 0) note("pairs_unrelated", message_of("pairs_unrelated"), rank = 3L)
   )
   out
 }

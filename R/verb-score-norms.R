@@ -21,32 +21,32 @@ score_norms <- function(norms, survey, found) {
   base <- found$about[found$about$score == found$about$base, ]
   values <- lapply(found$columns[base$score], as.vector)
   if (is.null(norms)) {
-    return(norms_of(values, base, "everyone scored here", survey_weight(survey, rep(TRUE, source_count(survey)$used))))
+    return(norms_of(values, base, message_of("norms_of_everyone"), survey_weight(survey, rep(TRUE, source_count(survey)$used))))
   }
   if (is.list(norms) && !is.data.frame(norms)) {
     if (is.null(names(norms))) stop_input("`norms` as a group is a list such as list(district = \"north\").")
     check_names_known(names(norms), source_names(survey), "norms", "column")
     rows <- Reduce(`&`, lapply(names(norms), function(column) source_column(survey, column) %in% norms[[column]]))
     if (sum(rows) < 2) stop_input("The group that norms are to come from has fewer than two cases.")
-    words <- paste0(sum(rows), " cases with ", and_list(paste(names(norms), vapply(norms, paste, "", collapse = " or "))))
-    return(norms_of(lapply(values, `[`, rows), base, words, survey_weight(survey, rows)))
+    said <- message_of("norms_of_group", cases = sum(rows), groups = messages_of("column_is", column = names(norms), values = unname(norms)))
+    return(norms_of(lapply(values, `[`, rows), base, said, survey_weight(survey, rows)))
   }
   norms_from_table(norms, base)
 }
 
-norms_of <- function(values, base, words, weight = NULL) {
+norms_of <- function(values, base, said, weight = NULL) {
   centres <- lapply(values, weighted_centre, weight)
   sds <- vapply(centres, `[[`, 0, "sd")
   list(
-    words = words, values = values, weight = weight,
+    said = said, words = say(said), values = values, weight = weight,
     table = data.frame(score = base$score, mean = vapply(centres, `[[`, 0, "mean"), sd = sds, reliability = base$reliability, sem = base$sem)
   )
 }
 
 norms_from_table <- function(norms, base) {
-  words <- "a table of norms"
+  said <- message_of("norms_of_table")
   if (is.character(norms)) {
-    words <- paste0("the norms in ", basename(norms[1]))
+    said <- message_of("norms_in_file", file = basename(norms[1]))
     norms <- read_table(norms[1])$data
   }
   if (!is.data.frame(norms) || !all(c("score", "mean", "sd") %in% names(norms))) {
@@ -60,7 +60,7 @@ norms_from_table <- function(norms, base) {
   sd <- as.numeric(norms$sd[row])
   if (anyNA(mean) || anyNA(sd) || any(sd <= 0)) stop_input("Means and standard deviations of norms must be numbers, the latter above zero.")
   reliability <- if ("reliability" %in% names(norms)) as.numeric(norms$reliability[row]) else base$reliability
-  list(words = words, values = NULL, table = data.frame(score = base$score, mean = mean, sd = sd, reliability = reliability,
+  list(said = said, words = say(said), values = NULL, table = data.frame(score = base$score, mean = mean, sd = sd, reliability = reliability,
     sem = sd * sqrt(pmax(1 - reliability, 0))))
 }
 

@@ -80,13 +80,13 @@ sw_score <- function(survey, method = if (is.null(from)) "auto" else "regression
   tables$retest <- retest_table(survey, found, level)
   tables$change <- wave_change(survey, found, level)
   tables$rates <- change_rates(tables$change, level)
-  survey <- log_step(survey, "scored", paste(found$about$recipe, collapse = "; "))
+  survey <- log_step(survey, "scored", message_of("log_scored", recipes = found$about$recipe))
   new_result("sw_scores", if (length(raw) > 0) "Subscale scores" else "Factor scores",
     tables = Filter(Negate(is.null), tables), notes = c(if (!is.null(tables$change)) waves_note(survey), change_error_note(tables$change),
       score_notes(found, norms, survey),
       if (is.null(survey$wave)) survey_notes(survey), design_note(survey)),
     n = source_count(survey)$used, n_left_out = source_count(survey)$aside,
-    missing = paste(c(if (length(raw) > 0) missing_rule_words(rule, found$about$method), found$missing), collapse = "; "),
+    missing = message_of("ways_together", ways = c(if (length(raw) > 0) list(missing_rule(rule, found$about$method)), found$missing)),
     options = list(method = unique(found$about$method), at_least = rule$at_least, fill = fill, form = form_name(form), norms = norms$words),
     parts = list(source = held_survey(survey), people = repeated_people(survey), found = found, norms = norms, level = level)
   )
@@ -102,17 +102,14 @@ scores_by_rows <- function(survey, method, from) {
   TRUE
 }
 
-missing_rule_words <- function(rule, method) {
-  if (rule$fill %in% c("expected", "imputed")) {
-    return(paste0("scored where at least ", round(100 * rule$at_least), "% of a subscale's items are answered; the rest count as ",
-      c(expected = "expected given the answers", imputed = "the mean of their imputations")[[rule$fill]]))
-  }
+missing_rule <- function(rule, method) {
   if (rule$fill == "none") {
-    return("scored where all of a subscale's items are answered")
+    return(message_of("missing_all_needed"))
   }
-  paste0("scored where at least ", round(100 * rule$at_least), "% of a subscale's items are answered",
-    if (!all(method == "right")) "; the rest count as the person's own mean",
-    if ("right" %in% method) "; an item passed over is not right")
+  rest <- switch(rule$fill, expected = message_of("rest_expected"), imputed = message_of("rest_imputed"),
+    if (!all(method == "right")) message_of("rest_own_mean"))
+  skipped <- if ("right" %in% method && !rule$fill %in% c("expected", "imputed")) message_of("skipped_not_right")
+  message_of("missing_some_needed", share = rule$at_least, rest = rest, skipped = skipped)
 }
 
 # Of a subscale of test items people mean the number right, of others the mean.
@@ -222,9 +219,7 @@ scored_data <- function(x) {
 range_note <- function(found, survey) {
   specs <- survey$codebook$items
   mixed <- names(found$scales)[vapply(found$scales, function(items) has_unequal_ranges(specs[match(items, specs$item), ]), TRUE)]
-  if (length(mixed) > 0) note("different_ranges", items = mixed, words = paste0("Items of different ranges are added in ", and_list(mixed),
-    ": those with the wider range count for more. ",
-    "An item left out counts as the person's share of its range."))
+  if (length(mixed) > 0) note("different_ranges", message_of("different_ranges", scales = mixed), mixed)
 }
 
 # A total of subscales that go against each other.
@@ -239,8 +234,8 @@ against_note <- function(found) {
   }
   r <- suppressWarnings(stats::cor(do.call(cbind, lapply(found$columns[own$score], as.vector)), use = "pairwise.complete.obs"))
   at <- which(lower.tri(r) & r < 0, arr.ind = TRUE)
-  if (nrow(at) > 0) note("against_total", rank = 1L, words = paste0("The total adds subscales that go against each other: ",
-    and_list(sprintf("%s and %s (r %s)", own$scale[at[, 2]], own$scale[at[, 1]], coefficient_text(r[at])), 4), "."))
+  if (nrow(at) > 0) note("against_total", message_of("against_total", pairs = messages_of("pair_r3", first = own$scale[at[, 2]],
+    second = own$scale[at[, 1]], r = r[at])), rank = 1L)
 }
 
 score_notes <- function(found, norms, survey) {
@@ -248,12 +243,11 @@ score_notes <- function(found, norms, survey) {
   without <- vapply(own$score, function(name) sum(is.na(found$columns[[name]])), 0L)
   c(
     range_note(found, survey), against_note(found),
-    if (any(without > 0)) note("without_score", items = own$score[without > 0], people = max(without),
-      words = paste0("Without a score, since too few items were answered: ",
-      and_list(paste0(own$score[without > 0], " ", without[without > 0])), ".")),
-    if (any(own$items == 1)) note("single_item", paste0("A single item makes a score of unknown reliability: ",
-      and_list(unique(own$scale[own$items == 1])), "."), unique(own$scale[own$items == 1])),
-    if (!is.null(norms) && any(found$about$score != found$about$base)) note("norms", paste0("Forms refer to ", norms$words, "."), rank = 3L),
-    found$notes, if (nrow(own) <= 8) note("recipe", paste0(own$score, ": ", own$recipe, "."), as.list(own$score), rank = 3L)
+    if (any(without > 0)) note("without_score", message_of("without_score", scores = messages_of("name_and_count",
+      name = own$score[without > 0], count = without[without > 0])), own$score[without > 0], people = max(without)),
+    if (any(own$items == 1)) note("single_item", message_of("score_single_item", scales = unique(own$scale[own$items == 1])),
+      unique(own$scale[own$items == 1])),
+    if (!is.null(norms) && any(found$about$score != found$about$base)) note("norms", message_of("forms_refer_to", norms = norms$said), rank = 3L),
+    found$notes, if (nrow(own) <= 8) note("recipe", messages_of("recipe", score = own$score, recipe = own$recipe), as.list(own$score), rank = 3L)
   )
 }

@@ -79,18 +79,13 @@ screening_notes <- function(table, specs, moments, test, patterns, limits) {
   unused <- table$item[table$unused != ""]
   halves <- unique(table$scale[table$half_against_half])
   c(
-    note("half", sprintf("Half of %s points one way and half the other: settle the keying before anything else is read (`sw_keying()`).", halves),
-      as.list(halves), rank = 1L),
-    if (length(negative) > 0) note("against_keying", items = negative, rank = 1L, words = paste0(
-      "Keyed against the rest of ", if (length(negative) == 1) "its subscale: " else "their subscales: ",
-      and_list(negative), ". `sw_keying()` shows what turning it does to alpha."
-    )),
-    if (length(unused) > 0) note("unused_options",
-      paste0("Options nobody used: ", and_list(paste0(unused, " (", table$unused[table$unused != ""], ")")), "."), unused),
+    note("half", messages_of("screening_half", scale = halves), as.list(halves), rank = 1L),
+    if (length(negative) > 0) note("against_keying", message_of("against_keying", items = negative), negative, rank = 1L),
+    if (length(unused) > 0) note("unused_options", message_of("unused_options", options = messages_of("name_aside", name = unused,
+      aside = table$unused[table$unused != ""])), unused),
     little_note(test, limits),
-    if (moments$missing == "pairwise") note("pairwise", "Correlations are pairwise: too few cases answered every item."),
-    if (!patterns) note("no_patterns", rank = 3L,
-      "Patterns of missing answers and multivariate normality were left out for this many cases; ask with `patterns = TRUE`.")
+    if (moments$missing == "pairwise") note("pairwise", message_of("pairwise")),
+    if (!patterns) note("no_patterns", message_of("no_patterns"), rank = 3L)
   )
 }
 
@@ -99,16 +94,11 @@ little_note <- function(test, limits) {
     return(NULL)
   }
   if (is.na(test$p)) {
-    return(note("no_little_test", paste0("Little's test of missing answers could not be computed: ", status_words(test$status), "."), rank = 3L))
+    return(note("no_little_test", message_of("no_little_test", why = status_message(test$status)), rank = 3L))
   }
-  figures <- paste0("Little's test: chi-square ", round(test$statistic, 1), " on ", test$df, " df, p ",
-    if (test$p < .001) "< .001" else paste("=", coefficient_text(test$p)))
   if (meets(test$p, limits, "test_p")) {
-    note("not_random", paste0("Answers are not missing completely at random (", figures, "): dropping incomplete cases may bias results."),
-      p = test$p, rank = 1L)
+    note("not_random", message_of("not_random", chi_square = test$statistic, df = test$df, p = test$p), p = test$p, rank = 1L)
   } else {
-    note("perhaps_random", p = test$p, rank = 3L, words = paste0("Little's test does not speak against answers missing completely at random (",
-      sub("^Little's test: ", "", figures),
-      "); it cannot prove it."))
+    note("perhaps_random", message_of("perhaps_random", chi_square = test$statistic, df = test$df, p = test$p), p = test$p, rank = 3L)
   }
 }

@@ -57,7 +57,7 @@ sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_l
   )
   new_result("sw_screening", "Items screened",
     tables = tables, notes = c(screening_notes(table, specs, moments, deeper$test, patterns, limits), survey_notes(survey), design_note(survey)),
-    n = source_count(survey)$used, n_left_out = source_count(survey)$aside, missing = "each item by its own answers",
+    n = source_count(survey)$used, n_left_out = source_count(survey)$aside, missing = message_of("missing_each_item"),
     options = list(order = order, correlations = moments$missing, n_correlations = moments$n),
     parts = list(
       correlations = r, scales = survey_scales(survey, c("scored", "tryout")), counts = counts,

@@ -41,11 +41,10 @@ solutions_notes <- function(solutions) {
     thin <- thin_factors(x)
     bound <- names(x$parts$uniqueness)[x$parts$uniqueness <= .005 * (1 + 1e-6)]
     c(
-      if (x$about$status != "ok") note("not_usable", paste0("With ", m, ": ", status_words(x$about$status), "."), factors = m, rank = 1L),
-      if (length(bound) > 0) note("uniqueness_at_bound", paste0("With ", m, ": uniqueness at its bound for ", and_list(bound), "."), bound,
+      if (x$about$status != "ok") note("not_usable", message_of("solution_not_usable", factors = m, why = status_message(x$about$status)),
         factors = m, rank = 1L),
-      if (thin > 0) note("thin_factor", paste0("With ", m, ": ", count_of(thin, "factor has", "factors have"), " fewer than three items."),
-        factors = m)
+      if (length(bound) > 0) note("uniqueness_at_bound", message_of("solution_at_bound", factors = m, items = bound), bound, factors = m, rank = 1L),
+      if (thin > 0) note("thin_factor", message_of("solution_thin", factors = m, thin = thin), factors = m)
     )
   }))
 }

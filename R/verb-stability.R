@@ -172,14 +172,9 @@ stability_notes <- function(factors, fine, halves, size) {
   weak <- factors$factor[factors$verdict == "missed"]
   small <- factors$factor[factors$verdict_reason == "half_size"]
   c(
-    if (length(small) > 0) note("halves_too_small", paste0("Halves of ", size, " are too small for ", and_list(small),
-      ": even if this solution were true ", if (length(small) == 1) "it" else "they", " would not be expected to come back. ",
-      "That says nothing against ",
-      if (length(small) == 1) "it." else "them."), small, rank = 2L),
-    if (length(weak) > 0) note("not_found_again", paste0(and_list(weak), if (length(weak) == 1) " is" else " are",
-      " not found again in halves of this sample: do not name it yet."), weak, rank = 1L),
-    if (length(fine) < halves) note("splits_without", paste0(halves - length(fine), " of ", halves, " splits gave no solution in one half",
-      if (length(fine) < halves / 2) ": the others do not say whether the factors come back", "."), without = halves - length(fine),
-      rank = if (length(fine) < halves / 2) 1L else 2L)
+    if (length(small) > 0) note("halves_too_small", message_of("halves_too_small", size = size, factors = small), small),
+    if (length(weak) > 0) note("not_found_again", message_of("not_found_again", factors = weak), weak, rank = 1L),
+    if (length(fine) < halves) note("splits_without", message_of(if (length(fine) < halves / 2) "most_splits_without" else "splits_without",
+      without = halves - length(fine), halves = halves), without = halves - length(fine), rank = if (length(fine) < halves / 2) 1L else 2L)
   )
 }

@@ -355,8 +355,8 @@ outside_correlations <- function(x, m, outside, corrected, level) {
 }
 
 repeated_items_note <- function(items) {
-  if (anyNA(items$vif)) note("repeated_items", rank = 2L, items = items$item[is.na(items$vif)], words = paste0(
-    "No variance inflation of ", and_list(items$item[is.na(items$vif)]), ": an item is a sum of the others."))
+  repeated <- items$item[is.na(items$vif)]
+  if (length(repeated) > 0) note("repeated_items", message_of("no_inflation", items = repeated), repeated)
 }
 
 validity_notes <- function(x, pairs, replicates) {
@@ -364,20 +364,14 @@ validity_notes <- function(x, pairs, replicates) {
   complete <- if (is.null(source)) 0 else complete_count(source, rownames(x$parts$observed))
   c(
     if (any(!meets(x$tables$reliability$ave, x$limits, "ave") & !x$tables$reliability$verdict_ave %in% "untested"))
-      note("strict_ave", rank = 3L, words = paste0("AVE below ", bound_text(limit(x$limits, "ave")$bound),
-        ": the items hold more error than they share with their factor, and Fornell & Larcker (1981) call its validity questionable. ",
-        "Composite reliability ",
-        "says how precise the score is, not what it measures.")),
-    note("explored_cases", notes_of(x, "explored_cases"), list(""), rank = 1L),
+      note("strict_ave", message_of("strict_ave", bound = limit(x$limits, "ave")$bound), rank = 3L),
+    note("explored_cases", said_in_notes(x$noted)[x$noted$code == "explored_cases"], list(""), rank = 1L),
     if (any(!is.na(pairs$htmt_low)) && complete < x$about$n && !x$about$options$missing %in% c("fiml", "imputed") &&
       !startsWith(x$about$options$estimator, "ordinal"))
-      note("complete_intervals", paste0("Intervals of HTMT come from the ", complete,
-        " cases that answered everything; the ratios themselves from all."), n = complete, rank = 3L),
+      note("complete_intervals", message_of("htmt_intervals_complete", cases = complete), n = complete, rank = 3L),
     if (nrow(pairs) > 0 && replicates >= 20 && all(is.na(pairs$htmt_low)))
-      note("no_intervals", rank = 3L, words = if (is.null(source)) "Intervals of HTMT need single answers, and there are none here." else
-        if (complete < 20) paste0("Intervals of HTMT need 20 complete cases; there are ", complete, ".") else
-          "Intervals of HTMT cannot be had here: the spread of these correlations is not known."),
-    if (any(is.na(pairs$p.value) & !is.na(pairs$correlation))) note("no_test",
-      "The test that two factors are one could not be made for every pair.", rank = 3L)
+      note("no_intervals", if (is.null(source)) message_of("htmt_needs_answers") else
+        if (complete < 20) message_of("htmt_needs_twenty", cases = complete) else message_of("htmt_no_spread"), rank = 3L),
+    if (any(is.na(pairs$p.value) & !is.na(pairs$correlation))) note("no_test", message_of("one_factor_not_tested"), rank = 3L)
   )
 }

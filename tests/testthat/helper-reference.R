@@ -18,6 +18,7 @@ core <- function(name) getFromNamespace(name, "scalewort")
 
 # The answer of a result in English.
 headline_of <- function(x) core("say")(core("headline")(x))
+sentences_of <- function(x) core("say")(core("sentences")(x))
 
 # Words in a long text, a page or a report: testthat's own expectation escapes all of it, which takes seconds.
 expect_holds <- function(text, words) {

@@ -90,6 +90,6 @@ test_that("with missing answers errors of pairwise correlations are those of lea
   fit <- sw_confirm(survey_of(x), structure, estimator = "ordinal")
   expect_equal(fit$about$missing, "pairwise")
   expect_equal(fit$about$n, n)
-  expect_match(paste(core("sentences")(fit), collapse = " "), "everyone who had answered both")
+  expect_match(sentences_of(fit), "everyone who had answered both")
   expect_lt(sw_confirm(survey_of(x), structure, estimator = "ordinal", missing = "listwise")$about$n, n)
 })

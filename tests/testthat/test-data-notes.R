@@ -38,7 +38,7 @@ test_that("what has been explored is found by its code, in the sentences and in 
   held <- sw_confirm(survey, sw_structure(sw_explore(survey, 4)))
   expect_length(core("notes_of")(held, "explored_cases"), 1)
   expect_true("explored_cases" %in% sw_validity(held, replicates = 0)$noted$code)
-  expect_match(paste(core("sentences")(held), collapse = " "), "no independent confirmation")
+  expect_match(sentences_of(held), "no independent confirmation")
   apart <- sw_split(survey, seed = 2)
   fresh <- sw_confirm(apart$validation, sw_structure(sw_explore(apart$calibration, 4)))
   expect_length(core("notes_of")(fresh, "explored_cases"), 0)

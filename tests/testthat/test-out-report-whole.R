@@ -118,7 +118,7 @@ test_that("the words for the paper say what the verdict rests on, and no more of
   shipped <- function(name) system.file("extdata", name, package = "scalewort")
   few <- sw_survey(utils::read.csv(shipped("plotholders.csv"))[1:70, ], shipped("plotholders-codebook.csv"))
   result <- sw_confirm(few)
-  said <- paste(core("sentences")(result), collapse = " ")
+  said <- sentences_of(result)
   fit <- result$tables$fit
   raw <- result$tables$residual_correlations$residual
   # Many are larger than .10 among 70 people, few can be shown to be.
@@ -129,7 +129,7 @@ test_that("the words for the paper say what the verdict rests on, and no more of
   expect_gt(corrected - fit$value[fit$figure == "cfi"], .01)
   expect_match(said, paste0("figures corrected for n: chi-square = .*p .*CFI = ", core("coefficient_text")(corrected)), perl = TRUE)
   explored <- sw_explore(few, 4)$tables$fit
-  expect_match(paste(core("sentences")(sw_explore(few, 4)), collapse = " "), "\\(corrected for n: [0-9.]+, p [^)]*\\); RMSEA")
+  expect_match(sentences_of(sw_explore(few, 4)), "\\(corrected for n: [0-9.]+, p [^)]*\\); RMSEA")
   expect_false(isTRUE(all.equal(explored$p.value, explored$corrected_p)))
 })
 
@@ -198,7 +198,7 @@ test_that("an interval stands behind the figure it belongs to; the note names th
     }
   }
   expect_gte(seen, length(of))
-  judged <- core("judged_by")
+  judged <- function(x) core("say")(core("judged_by")(x))
   expect_match(judged(whole_report()$reliability), "interval 95% (Yuan & Bentler, 2000)", fixed = TRUE)
   complete <- sw_reliability(as.data.frame(simulate_answers(200, matrix(.6, 5, 1))), interval = "feldt")
   expect_match(judged(complete), "interval 95% (Feldt, 1965)", fixed = TRUE)
@@ -208,7 +208,7 @@ test_that("a sentence the catalogue lacks stays whole, one with a sentence in a 
   said <- function(text) core("said_in")(text, core("report_words")("de"))
   expect_equal(said("Nobody wrote this sentence and it stays with .35 of it."), "Nobody wrote this sentence and it stays with 0,35 of it.")
   expect_equal(said("\"Prefer not to say\""), "„Prefer not to say“")
-  figure <- core("figure_in")(core("autoplot")(whole_report()$retention), core("report_words")("de"))
+  figure <- core("in_language")("de", core("autoplot")(whole_report()$retention))
   built <- ggplot2::ggplot_build(figure)
   colours <- Filter(function(s) "colour" %in% s$aesthetics, built$plot$scales$scales)[[1]]
   expect_equal(colours$get_labels()[1], "den Items gemeinsam")

@@ -22,9 +22,9 @@ test_that("a report is one file with its tables, figures and record", {
   expect_true(grepl("Everybody who answered anything counts, by maximum likelihood: 640 people.", html, fixed = TRUE))
   halves <- sw_split(survey)
   some <- list(sw_reliability(survey), sw_explore(halves$calibration, 4), sw_confirm(halves$validation))
-  expect_match(core("people_counted")(some), "rests on 320 of them, the confirmation on 320 others.$")
-  expect_match(core("people_counted")(list(sw_explore(survey, 4, missing = "listwise"))), "^Only people who answered every item")
-  expect_equal(core("people_counted")(list(sw_screen(survey))), "")
+  expect_match(core("say")(core("people_counted")(some)), "rests on 320 of them, the confirmation on 320 others.$")
+  expect_match(core("say")(core("people_counted")(list(sw_explore(survey, 4, missing = "listwise")))), "^Only people who answered every item")
+  expect_null(core("people_counted")(list(sw_screen(survey))))
 })
 
 test_that("text from data cannot act as HTML", {

@@ -85,7 +85,7 @@ test_that("the README shows the output that its example gives", {
 
 test_that("sentences for a paper say what the tables hold, and no more", {
   survey <- sw_demo("plotholders")
-  words <- function(x) paste(core("sentences")(x), collapse = " ")
+  words <- function(x) sentences_of(x)
   found <- sw_explore(survey, 4)
   said <- words(found)
   fit <- tidy(found, "fit")

@@ -22,7 +22,7 @@ test_that("maximum likelihood of moments with gaps takes them for what they are,
   pair <- function(f) lapply(c("ml", "robust"), f)
   fits <- pair(function(e) sw_confirm(survey, estimator = e, also = "help"))
   expect_equal(fits[[1]]$tables$loadings, fits[[2]]$tables$loadings)
-  expect_match(core("sentences")(fits[[1]])[1], "in two stages, with standard errors and a mean-adjusted test that allow for the gaps")
+  expect_match(sentences_of(fits[[1]]), "in two stages, with standard errors and a mean-adjusted test that allow for the gaps")
   steps <- pair(function(e) tidy(sw_invariance(survey, by = "site", estimator = e, also = "help", steps = "metric")))
   expect_equal(steps[[1]], steps[[2]])
   for (e in c("uls", "gls")) expect_error(sw_confirm(sw_moments(survey), two_structure, estimator = e), "not as sure as",

@@ -213,9 +213,9 @@ test_that("in pilots without anything wrong nothing is looked at first; what is 
   expect_gte(sum(seen), 9)
   quiz <- sw_validity(sw_confirm(sw_demo("plantcare")))
   expect_equal(tidy(quiz, "factors")$verdict_ave, "untested")
-  expect_false(any(grepl("not available", c(core("sentences")(sw_confirm(sw_demo("plantcare"), missing = "listwise"))))))
-  expect_equal(core("known_figures")(CFI = NA, TLI = .9, RMSEA = .05, low = .01, high = .09, SRMR = NA),
-    "; TLI = .900; RMSEA = .050, 90% CI [.010, .090]")
+  expect_false(any(grepl("not available", sentences_of(sw_confirm(sw_demo("plantcare"), missing = "listwise")))))
+  expect_equal(core("all_said")(core("known_figures")(CFI = NA, TLI = .9, RMSEA = .05, low = .01, high = .09, SRMR = NA)),
+    c("TLI = .900", "RMSEA = .050, 90% CI [.010, .090]"))
 })
 
 test_that("each cell of the front page says what the verdicts say, of ten made surveys", {
@@ -248,7 +248,7 @@ test_that("each cell of the front page says what the verdicts say, of ten made s
         !any(tidy(analyses[[1]], "items")$verdict[5 * (k - 1) + 1:5] %in% "missed"), info = at)
       expect_lte(lengths(regmatches(todo, gregexpr("usable", todo))), 1)
     }
-    counted <- core("people_counted")(analyses)
+    counted <- core("say")(core("people_counted")(analyses))
     if (fit$about$missing == "pairwise") expect_match(counted, "in the confirmation each correlation rests on those who answered both")
     if (any(analyses[[3]]$tables$scales$without > 0) && nzchar(counted)) expect_match(counted,
       "Scores need enough answers: [0-9 to]+ of [0-9]+ have one")

@@ -33,12 +33,15 @@ test_that("no code is unused, and messages give the parts that their words ask f
   walk <- function(e) {
     if (is.character(e)) literals <<- c(literals, e)
     if (is.call(e)) {
-      if (identical(e[[1]], quote(message_of)) && is.character(e[[2]])) calls <<- c(calls, list(e))
+      if ((identical(e[[1]], quote(message_of)) || identical(e[[1]], quote(messages_of))) && is.character(e[[2]])) calls <<- c(calls, list(e))
       lapply(as.list(e), walk)
     } else if (is.pairlist(e) || is.expression(e)) lapply(as.list(e), walk)
   }
   for (file in list.files(folder, "[.]R$", full.names = TRUE)) walk(parse(file, keep.source = FALSE))
-  expect_equal(setdiff(names(english), literals), character())
+  # Codes of one kind have what they begin with in common.
+  begun <- grep("_$", literals, value = TRUE)
+  unused <- Filter(function(code) !any(startsWith(code, begun)), setdiff(names(english), literals))
+  expect_equal(unused, character())
   expect_gt(length(calls), 30)
   for (one in calls) {
     code <- one[[2]]
