@@ -90,7 +90,7 @@ cli_progress <- function(options) function(step) if (!options$quiet) cli_say("\u
 
 cli_demo <- function(options, files) {
   folder <- options$out
-  if (file.exists(folder) && !dir.exists(folder)) stop_file(paste0("This is a file, not a folder: ", folder))
+  if (file.exists(folder) && !dir.exists(folder)) stop_file(message_of("e_file_not_folder", folder = folder))
   dir.create(folder, recursive = TRUE, showWarnings = FALSE)
   written <- write_demo(folder, options$seed, options$overwrite, cli_progress(options))
   show_lines(c("The whole path is done, from a file of answers to scores and a report.",

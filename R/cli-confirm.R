@@ -25,7 +25,7 @@ cli_structure <- function(options) {
     return(saved$parts$structure)
   }
   if (!inherits(saved, c("sw_exploration", "sw_structure"))) {
-    stop_structure(paste0(path, " holds no exploration, confirmation or structure."), hint = "Save one with `scalewort explore --out FILE.rds`.")
+    stop_structure(message_of("e_holds_no_exploration", path = path), hint = message_of("e_save_one_scalewort"))
   }
   if (inherits(saved, "sw_structure")) saved else sw_structure(saved, cutoff = options$cutoff)
 }
@@ -36,7 +36,7 @@ cli_beside_figure <- function(path, result, options) {
     return(invisible())
   }
   ending <- tolower(tools::file_ext(path))
-  if (!ending %in% c("png", "svg", "pdf")) stop_usage("--diagram writes .png, .svg or .pdf.")
+  if (!ending %in% c("png", "svg", "pdf")) stop_usage(message_of("e_diagram_writes_png"))
   device <- switch(ending, svg = grDevices::svg, pdf = grDevices::cairo_pdf, png = "png")
   write_safely(path, options$overwrite, function(draft) save_figure(autoplot(result, options$figure), draft, device))
   if (!options$quiet) cli_say("Written: ", path)
@@ -54,7 +54,7 @@ cli_power <- function(options, files) {
 cli_compare <- function(options, files) {
   survey <- cli_survey(options, files)
   paths <- cli_names(options$structures)
-  if (length(paths) < 2) stop_usage("--structures FILE,FILE is needed: two structures or more.")
+  if (length(paths) < 2) stop_usage(message_of("e_structures_file_file"))
   models <- lapply(paths, function(path) sw_confirm(survey, sw_structure(path), estimator = options$estimator))
   names(models) <- tools::file_path_sans_ext(basename(paths))
   cli_give(do.call(sw_compare, models), options)

@@ -3,7 +3,7 @@
 cli_explore <- function(options, files) {
   factors <- verb_arguments("explore", options)$factors
   if (length(factors) > 1 && !(is.null(options$structure) && is.null(options$scores))) {
-    stop_usage("--structure and --scores go with one number of factors.")
+    stop_usage(message_of("e_structure_scores_go"))
   }
   check_place(options$structure, options$overwrite)
   exploration <- cli_call("explore", cli_survey(options, files), options)

@@ -194,7 +194,7 @@ check_targets <- function(options, command) {
   if (!command$folder) check_place(options$out, options$overwrite)
   for (name in c("pages", "diagram", "scores")) check_place(options[[name]], options$overwrite)
   if (!is.null(options$missing_codes) && !all(nzchar(cli_names(paste0(options$missing_codes, " "))))) {
-    stop_usage(paste0("--missing-codes takes codes separated by commas; this is ", quoted(options$missing_codes), "."))
+    stop_usage(message_of("e_missing_codes_takes", missing_codes = options$missing_codes))
   }
 }
 
@@ -215,7 +215,7 @@ error_text <- function(e) {
 
 # Raised for wrong usage found while a command runs.
 stop_usage <- function(message) {
-  stop(structure(class = c("cli_usage", "error", "condition"), list(message = message, call = NULL)))
+  stop(structure(class = c("cli_usage", "error", "condition"), list(message = spoken(message), call = NULL)))
 }
 
 cli_overview <- function() {

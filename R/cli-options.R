@@ -66,7 +66,7 @@ cli_call <- function(verb, x, options, ...) do.call(paste0("sw_", verb), c(list(
 entry_value <- function(text, entry) {
   if (is.null(text)) {
     hint <- if (!is.null(entry$needed)) paste0("; ", entry$needed)
-    if (entry$required) stop_usage(paste0(entry$flag, " ", entry_metavar(entry), " is needed", hint, "."))
+    if (entry$required) stop_usage(message_of("e_needed", flag = entry$flag, entry = entry_metavar(entry), hint = hint))
     return(NULL)
   }
   named <- is.character(text) && grepl("=", text, fixed = TRUE)
@@ -91,13 +91,13 @@ entry_value <- function(text, entry) {
 # The survey a command works on.
 cli_survey <- function(options, files) {
   if (!is.null(options$demo)) {
-    if (length(files) > 0) stop_usage("Give a file or --demo, not both.")
+    if (length(files) > 0) stop_usage(message_of("e_give_file_demo"))
     draft <- identical(options$demo, "plotholders-draft")
     return(if (draft) sw_demo("plotholders", codebook = "draft") else sw_demo(options$demo))
   }
-  if (length(files) == 0) stop_usage("A file of answers is needed (or --demo plotholders).")
+  if (length(files) == 0) stop_usage(message_of("e_file_answers_needed"))
   refuse_own_input(options$out, c(files, options$codebook))
-  if (is.null(options$codebook)) stop_usage("--codebook FILE is needed: it says what each column of answers is.")
+  if (is.null(options$codebook)) stop_usage(message_of("e_codebook_file_needed"))
   sw_read(files, options$codebook,
     id = options$id, wide = options$wide, group = cli_names(options$group), wave = options$wave, waves = cli_names(options$waves),
       cluster = options$cluster,
@@ -111,7 +111,7 @@ cli_survey <- function(options, files) {
 refuse_own_input <- function(out, inputs) {
   same <- function(a, b) file.exists(a) && file.exists(b) && normalizePath(a) == normalizePath(b)
   taken <- if (!is.null(out)) Filter(function(input) same(input, out), inputs)
-  if (length(taken) > 0) stop_usage(paste0("--out is a file that is read here: ", taken[1], ". Give another name."))
+  if (length(taken) > 0) stop_usage(message_of("e_out_file_read", taken = taken[1]))
 }
 
 # "id=1-4,answers=6-27" as a named vector.
@@ -120,7 +120,7 @@ cli_layout <- function(text) {
     return(NULL)
   }
   parts <- strsplit(strsplit(text, ",", fixed = TRUE)[[1]], "=", fixed = TRUE)
-  if (any(lengths(parts) != 2)) stop_usage("--layout is written as id=1-4,district=5,answers=6-27.")
+  if (any(lengths(parts) != 2)) stop_usage(message_of("e_layout_written_id"))
   stats::setNames(trimws(vapply(parts, `[`, "", 2)), trimws(vapply(parts, `[`, "", 1)))
 }
 
@@ -138,14 +138,14 @@ cli_numbers <- function(text, option) {
   }
   parts <- strsplit(cli_names(text), "=", fixed = TRUE)
   values <- if (all(lengths(parts) == 2)) suppressWarnings(as.numeric(vapply(parts, `[`, "", 2))) else NA
-  if (anyNA(values)) stop_usage(paste0(option, " is written as name=2,other=1."))
+  if (anyNA(values)) stop_usage(message_of("e_written_name_other", option = option))
   stats::setNames(values, trimws(vapply(parts, `[`, "", 1)))
 }
 
 # "calm=craft+kinship,other=B" as a named list.
 cli_pairs <- function(text, option) {
   parts <- strsplit(cli_names(text), "=", fixed = TRUE)
-  if (any(lengths(parts) != 2)) stop_usage(paste0(option, " is a list such as name=value,other=value."))
+  if (any(lengths(parts) != 2)) stop_usage(message_of("e_list_such_name", option = option))
   stats::setNames(lapply(parts, `[`, 2), vapply(parts, `[`, "", 1))
 }
 
@@ -157,13 +157,13 @@ cli_number_lists <- function(text, option) {
 
 cli_plain_numbers <- function(text, option) {
   values <- suppressWarnings(as.numeric(cli_names(as.character(text))))
-  if (anyNA(values)) stop_usage(paste0(option, " takes numbers separated by commas."))
+  if (anyNA(values)) stop_usage(message_of("e_takes_numbers_separated", option = option))
   values
 }
 
 cli_wholes <- function(text, option) {
   values <- suppressWarnings(as.numeric(cli_names(as.character(text))))
-  if (anyNA(values) || any(values != round(values))) stop_usage(paste0(option, " is a whole number, or several separated by commas."))
+  if (anyNA(values) || any(values != round(values))) stop_usage(message_of("e_whole_number_several", option = option))
   values
 }
 

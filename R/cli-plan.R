@@ -1,7 +1,7 @@
 # Plans on the command line.
 
 cli_start <- function(options, files) {
-  if (length(files) == 0) stop_usage("A file of answers is needed.")
+  if (length(files) == 0) stop_usage(message_of("e_file_answers_needed_two"))
   written <- write_start(files, options$out, options$overwrite, options$trust)
   cat(utils::head(format(written$codebook), -1), "Written, to be checked and edited:", paste0("  ", written$paths),
     paste("Then: scalewort check", in_shell(written$paths[2]), "and scalewort run", in_shell(written$paths[2])), sep = "\n")
@@ -12,7 +12,7 @@ cli_start <- function(options, files) {
 in_shell <- function(path) if (grepl("[^A-Za-z0-9_./~:-]", path)) shQuote(path) else path
 
 cli_run <- function(options, files) {
-  if (length(files) == 0) stop_usage("A plan file is needed; `scalewort start answers.csv` writes one.")
+  if (length(files) == 0) stop_usage(message_of("e_plan_file_needed"))
   done <- run_plan(files[1], options$overwrite, cli_progress(options), seed = if (options$seed_given) options$seed)
   kept <- sum(vapply(done$record, `[[`, TRUE, "kept"))
   left_out <- length(attr(done$results, "left_out"))
@@ -25,7 +25,7 @@ cli_run <- function(options, files) {
 }
 
 cli_check <- function(options, files) {
-  if (length(files) == 0) stop_usage("A plan file is needed; `scalewort start answers.csv` writes one.")
+  if (length(files) == 0) stop_usage(message_of("e_plan_file_needed"))
   plan <- check_plan(read_plan(files[1]), files[1])
   off <- names(Filter(isFALSE, plan))
   cat(paste0("The plan can be followed: data ", data_said(plan), ", codebook ", plan$codebook,

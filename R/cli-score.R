@@ -5,7 +5,7 @@ cli_score <- function(options, files) {
   if (!is.null(options$out)) check_written_form(options$out)
   from <- cli_saved(options$from, options)
   if (is.null(from) && any(cli_names(options$method) %in% factor_methods)) {
-    stop_usage("Factor scores need --from FILE.rds: save a confirmation by `scalewort confirm ... --out held.rds`, or an exploration.")
+    stop_usage(message_of("e_factor_scores_need"))
   }
   scores <- cli_call("score", cli_survey(options, files), options, from = from, overwrite = options$overwrite)
   bands <- verb_arguments("band", options)
@@ -23,7 +23,7 @@ cli_score <- function(options, files) {
 }
 
 cli_explain <- function(options, files) {
-  if (is.null(options$case)) stop_usage("--case ID is needed: whose scores?")
+  if (is.null(options$case)) stop_usage(message_of("e_case_id_needed"))
   typed <- lapply(verb_options("explain", "cli"), typed_entry)
   value <- function(name) entry_value(options[[typed[[name]]$key]], typed[[name]])
   scores <- sw_score(cli_survey(options, files), value("method"), value("at_least"), form = value("form"))

@@ -2,7 +2,7 @@
 
 cli_completion <- function(options, files) {
   shell <- if (length(files) == 0) "bash" else files[1]
-  if (!shell %in% c("bash", "zsh")) stop_usage("Completion is for bash or zsh: scalewort completion bash.")
+  if (!shell %in% c("bash", "zsh")) stop_usage(message_of("e_completion_bash_zsh"))
   cat(completion_lines(shell), sep = "\n")
   exit_codes[["done"]]
 }

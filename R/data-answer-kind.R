@@ -65,7 +65,8 @@ correlation_note <- function(resolved) {
 
 sentence_start <- function(text) paste0(toupper(substr(text, 1, 1)), substring(text, 2))
 
-# Which estimator is taken for "auto", and why: list(estimator, reason), reason a message or NULL. needs_robust: "design" (weights, clusters), "stages" (moments with
+# Which estimator is taken for "auto", and why: list(estimator, reason), reason a message or NULL. needs_robust: "design" (weights, clusters),
+# "stages" (moments with
 # their own covariance matrix) or "".
 resolved_estimator <- function(x, items, estimator, missing = NULL, structured_means = FALSE, needs_robust = "", ordinal = TRUE) {
   if (estimator != "auto") {

@@ -62,8 +62,7 @@ sw_flip <- function(survey, items, reason = NULL) {
   items <- pick_items(survey, items)
   keyed <- intersect(items, test_items(survey))
   if (length(keyed) > 0) {
-    stop_input("A test item is scored by its right answer and cannot be reversed.", faults = keyed,
-      hint = "Correct `answer` in the codebook.")
+    stop_input(message_of("e_test_item_scored"), faults = keyed, hint = message_of("e_correct_answer_codebook"))
   }
   for (item in items) survey <- turn_item(survey, item, reason)
   survey$log$code[nrow(survey$log)] <- call_code("sw_flip", items = items, reason = reason)
@@ -75,18 +74,18 @@ no_reason <- "no reason given"
 
 check_reason <- function(reason) {
   if (!(is.character(reason) && length(reason) == 1 && !is.na(reason) && nzchar(trimws(reason)))) {
-    stop_input("`reason` is needed: say in words why.", hint = "It is kept in `sw_log()` and goes into the report.")
+    stop_input(message_of("e_reason_needed_say"), hint = message_of("e_kept_sw_log"))
   }
 }
 
 check_something <- function(items, cases) {
-  if (is.null(items) && is.null(cases)) stop_input("Name `items`, `cases`, or both.")
+  if (is.null(items) && is.null(cases)) stop_input(message_of("e_name_items_cases"))
 }
 
 set_items_aside <- function(survey, items, reason, code) {
   specs <- survey$codebook$items
   left <- setdiff(analysed_items(survey), items)
-  if (length(left) == 0) stop_input("No item would be left.")
+  if (length(left) == 0) stop_input(message_of("e_no_item_would"))
   survey$codebook$items$role[specs$item %in% items] <- "aside"
   log_step(survey, "items set aside", message_of("log_items_aside", items = items, reason = reason), code)
 }
@@ -96,8 +95,8 @@ move_items <- function(survey, items, to, reason) {
   check_reason(reason)
   specs <- survey$codebook$items
   rows <- match(items, specs$item)
-  if (anyNA(rows)) stop_input("The codebook has no such item.", faults = paste0(quoted(items[is.na(rows)]), vapply(items[is.na(rows)], did_you_mean,
-    "", known = specs$item)))
+  if (anyNA(rows)) stop_input(message_of("e_codebook_no_such"), faults = paste0(quoted(items[is.na(rows)]), vapply(items[is.na(rows)],
+    did_you_mean, "", known = specs$item)))
   from <- unique(ifelse(is.na(specs$scale[rows]), "no subscale", specs$scale[rows]))
   to_said <- if (nzchar(to)) to else "no subscale"
   survey$codebook$items$scale[rows] <- if (nzchar(to)) to else NA_character_
@@ -108,7 +107,7 @@ move_items <- function(survey, items, to, reason) {
 set_cases_aside <- function(survey, keep, reason, code) {
   before <- source_count(survey)$used
   survey <- keep_cases(survey, keep)
-  if (source_count(survey)$used == 0) stop_input("No case would be left.")
+  if (source_count(survey)$used == 0) stop_input(message_of("e_no_case_would"))
   left <- source_count(survey)$used
   log_step(survey, "cases set aside", message_of("log_cases_aside", cases = before - left, left = left, reason = reason), code)
 }
@@ -118,7 +117,7 @@ find_cases <- function(survey, cases) {
   n <- sum(unlist(source_count(survey)[c("used", "aside")]))
   if (is.logical(cases)) {
     if (length(cases) != n) {
-      stop_input(paste0("`cases` has ", count_of(length(cases), "value"), " for ", count_of(n, "row"), " of the data."))
+      stop_input(message_of("e_cases_data", cases = length(cases), n = n))
     }
     return(cases %in% TRUE)
   }
@@ -128,11 +127,11 @@ find_cases <- function(survey, cases) {
     if (length(lost) == 0) {
       return(ids %in% as.character(cases))
     }
-    if (!is.numeric(cases)) stop_input("`cases` names identifiers that are not there.", faults = quoted(lost))
+    if (!is.numeric(cases)) stop_input(message_of("e_cases_names_identifiers"), faults = quoted(lost))
   }
   fine <- is.numeric(cases) && !anyNA(cases) && all(cases == round(cases)) && all(cases >= 1 & cases <= n)
   if (!fine) {
-    stop_input(paste0("`cases` must be logical values, identifiers, or row numbers from 1 to ", n, "; this is ", what_is(cases), "."))
+    stop_input(message_of("e_cases_must_logical", n = n, cases = what_is(cases)))
   }
   seq_len(n) %in% cases
 }

@@ -2,10 +2,7 @@
 
 check_class <- function(x, class, arg, from) {
   if (!inherits(x, class)) {
-    stop_input(
-      paste0("`", arg, "` must come from ", from, "; this is ", what_is(x), "."),
-      hint = if (is.data.frame(x)) "Make a survey of a data frame with `sw_survey(data, codebook)`."
-    )
+    stop_input(message_of("e_must_come_from", arg = arg, from = from, x = what_is(x)), hint = if (is.data.frame(x)) message_of("e_make_survey_data"))
   }
 }
 
@@ -23,9 +20,7 @@ check_choice <- function(x, choices, arg) {
   ok <- is.character(x) && length(x) == 1 && !is.na(x) && x %in% choices
   if (!ok) {
     near <- if (is.character(x) && length(x) == 1 && !is.na(x)) did_you_mean(x, choices) else ""
-    stop_input(
-      paste0("`", arg, "` must be one of ", and_list(quoted(choices), 20), "; this is ", shown(x), near, ".")
-    )
+    stop_input(message_of("e_must_one", arg = arg, choices = choices, x = shown(x), near = near))
   }
   x
 }
@@ -48,21 +43,21 @@ check_number <- function(x, arg, low = -Inf, high = Inf, whole = FALSE) {
     } else {
       ""
     }
-    stop_input(paste0("`", arg, "` must be ", kind, range, "; this is ", shown(x), "."))
+    stop_input(message_of("e_must", arg = arg, kind = kind, range = range, x = shown(x)))
   }
   x
 }
 
 check_flag <- function(x, arg) {
   if (!(is.logical(x) && length(x) == 1 && !is.na(x))) {
-    stop_input(paste0("`", arg, "` must be TRUE or FALSE; this is ", shown(x), "."))
+    stop_input(message_of("e_must_true_false", arg = arg, x = shown(x)))
   }
   x
 }
 
 check_string <- function(x, arg) {
   if (!(is.character(x) && length(x) == 1 && !is.na(x) && nzchar(x))) {
-    stop_input(paste0("`", arg, "` must be one piece of text; this is ", shown(x), "."))
+    stop_input(message_of("e_must_one_piece", arg = arg, x = shown(x)))
   }
   x
 }
@@ -70,17 +65,14 @@ check_string <- function(x, arg) {
 # Every name must be known; all that are not are listed at once.
 check_names_known <- function(x, known, arg, what) {
   if (!is.character(x) || anyNA(x)) {
-    stop_input(paste0("`", arg, "` must be names of ", what, "s; this is ", what_is(x), "."))
+    stop_input(message_of("e_must_names_s", arg = arg, what = what, x = what_is(x)))
   }
   unknown <- setdiff(x, known)
   if (length(unknown) > 0) {
     faults <- vapply(unknown, function(name) paste0(quoted(name), did_you_mean(name, known)), "")
-    stop_input(
-      paste0("`", arg, "` names ", count_of(length(unknown), what), " that ",
-        if (length(unknown) == 1) "is" else "are", " not there."),
-      faults = unname(faults),
-      hint = paste0("There are ", and_list(known, 12), ".")
-    )
+    stop_input(message_of("e_names_not_there", arg = arg, unknown = count_of(length(unknown), what),
+      unknown_said = if (length(unknown) == 1) message_of("e_said") else message_of("e_said_two")), faults = unname(faults),
+        hint = message_of("e_there", known = known))
   }
   x
 }
@@ -115,9 +107,6 @@ refuse_more <- function(...) {
   given <- names(as.list(substitute(list(...)))[-1])
   if (is.null(given)) given <- ""
   given <- given[1]
-  stop_input(
-    if (nzchar(given)) paste0("There is no argument `", given, "` here", did_you_mean(given, known), ".") else
-      "There are more arguments than this takes.",
-    hint = if (length(known) > 1) paste0("Arguments are ", and_list(known, 12), ".")
-  )
+  stop_input(if (nzchar(given)) message_of("e_there_no_argument", given = given, given_too = did_you_mean(given, known)) else
+    message_of("e_there_more_arguments"), hint = if (length(known) > 1) message_of("e_arguments", known = known))
 }

@@ -35,7 +35,7 @@ sw_codebook <- function(x) {
   source <- if (is.character(x)) check_string(x, "x") else "a data frame"
   if (is.character(x)) x <- read_codebook_file(x)
   if (!is.data.frame(x)) {
-    stop_codebook(paste0("A codebook is a file or a data frame; this is ", what_is(x), "."))
+    stop_codebook(message_of("e_codebook_file_data", x = what_is(x)))
   }
   new_codebook(complete_codebook(x), source)
 }
@@ -61,7 +61,7 @@ read_codebook_yaml <- function(path) {
   content <- read_yaml(path, "codebook")$content
   rows <- if (is.list(content) && !is.null(content$items)) content$items else content
   if (!is.list(rows) || length(rows) == 0 || !all(vapply(rows, is.list, TRUE))) {
-    stop_codebook("A YAML codebook is a list of items, each with fields such as `item` and `scale`.")
+    stop_codebook(message_of("e_yaml_codebook_list"))
   }
   fields <- unique(unlist(lapply(rows, names)))
   columns <- lapply(fields, function(field) {
@@ -84,12 +84,11 @@ yaml_field <- function(value) {
 # Fills in what was left out, turns text into numbers, and lists every fault.
 complete_codebook <- function(x) {
   x <- as.data.frame(x, stringsAsFactors = FALSE)
-  if (nrow(x) == 0) stop_codebook("The codebook has no rows.", hint = "It needs one row per item.")
+  if (nrow(x) == 0) stop_codebook(message_of("e_codebook_no_rows"), hint = message_of("e_needs_one_row"))
   names(x) <- tolower(trimws(names(x)))
   faults <- codebook_field_faults(names(x))
   if (!"item" %in% names(x)) {
-    stop_codebook("The codebook has no column `item`.", faults = faults,
-      hint = paste0("Its columns are ", and_list(names(x), 12), "."))
+    stop_codebook(message_of("e_codebook_no_column"), faults = faults, hint = message_of("e_its_columns", x = names(x)))
   }
   text <- lapply(x[intersect(codebook_fields, names(x))], function(column) {
     value <- visible_controls(enc2utf8(trimws(as.character(column))))
@@ -103,7 +102,7 @@ complete_codebook <- function(x) {
   text$options <- spelled_options(text$options, text$answer)
   faults <- rbind(faults, codebook_row_faults(text))
   if (nrow(faults) > 0) {
-    stop_codebook(paste("The codebook has", paste0(count_of(nrow(faults), "fault"), ".")), faults = faults)
+    stop_codebook(message_of("e_codebook", faults = nrow(faults)), faults = faults)
   }
   items <- plain_frame(text[codebook_fields])
   items$lowest <- as.numeric(items$lowest)

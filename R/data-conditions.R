@@ -1,17 +1,18 @@
 # The one place where the package speaks of trouble: classed conditions.
 
-# Raises an error of class scalewort_error_<kind>. `message` says what is wrong,
-# `faults` (words, or a table of fault_rows(), which rides on the condition as `places`) lists where, `hint` says what to do. Extra
+# Raises an error of class scalewort_error_<kind>. `message` (a message, or text) says what is wrong,
+# `faults` (messages, text, or a table of fault_rows(), which rides on the condition as `places`) lists where, `hint` says what to do. Extra
 # fields ride on the condition for programs to read.
 stop_for <- function(kind, message, faults = NULL, hint = NULL, ...) {
   places <- if (is.data.frame(faults)) faults
-  faults <- fault_words(faults)
+  faults <- fault_words(if (is.data.frame(faults)) faults else spoken(faults))
   shown <- utils::head(faults, 20)
+  hint <- spoken(hint)
   hint <- hint[nzchar(trimws(hint))]
   more <- length(faults) - length(shown)
-  if (more > 0) shown <- c(shown, paste0("\u2026 and ", count_of(more, "more fault", "more faults")))
+  if (more > 0) shown <- c(shown, worded("more_faults", count = more))
   text <- c(
-    plain(callers_words(message)),
+    plain(callers_words(spoken(message))),
     stats::setNames(plain(shown), rep("x", length(shown))),
     stats::setNames(plain(callers_words(hint)), rep("i", length(hint)))
   )
@@ -19,6 +20,11 @@ stop_for <- function(kind, message, faults = NULL, hint = NULL, ...) {
     class = c(paste0("scalewort_error_", kind), "scalewort_error"),
     call = user_call(), faults = faults, places = places, ...
   )
+}
+
+# Messages, one or several, and text among them, in the language that is read.
+spoken <- function(said) {
+  if (inherits(said, "sw_message")) say(said) else if (is.list(said)) vapply(Filter(Negate(is.null), said), say, "") else said
 }
 
 stop_input <- function(message, ...) stop_for("input", message, ...)

@@ -47,7 +47,7 @@ sw_table <- function(connection, table, fetch = "auto", smallest = NULL, memory 
   if (!is.null(smallest)) check_number(smallest, "smallest", 1)
   check_number(memory, "memory", 0)
   if (fetch == "rows" && !is.null(smallest)) {
-    stop_input("`smallest` withholds figures of few people, but `fetch = \"rows\"` fetches everybody's answers.", hint = "Use `fetch = \"sums\"`.")
+    stop_input(message_of("e_smallest_withholds_figures"), hint = message_of("e_use_fetch_sums"))
   }
   if (fetch == "auto") fetch <- if (is.null(smallest)) "rows" else "sums"
   named <- table_source_text(connections[[1]], table)
@@ -94,22 +94,22 @@ shards_said <- function(table, item) {
 
 need_database <- function(package) {
   if (!requireNamespace(package, quietly = TRUE)) {
-    stop_file(paste0("Answers in a database need the package ", package, "."), hint = paste0("install.packages(\"", package, "\")"))
+    stop_file(message_of("e_answers_database_need", package = package), hint = paste0("install.packages(\"", package, "\")"))
   }
 }
 
 check_connections <- function(connection) {
   connections <- if (is.list(connection) && !methods::isVirtualClass(class(connection)[1])) connection else list(connection)
-  if (length(connections) == 0) stop_input("`connection` is an empty list: name at least one connection.")
+  if (length(connections) == 0) stop_input(message_of("e_connection_empty_list"))
   fine <- vapply(connections, methods::is, TRUE, "DBIConnection")
   if (!all(fine)) {
-    stop_input(paste0("`connection` must be a connection to a database; this is ", what_is(connections[!fine][[1]]), "."),
-      hint = "Make one: `DBI::dbConnect(RSQLite::SQLite(), \"panel.db\")`.")
+    stop_input(message_of("e_connection_must_connection", connections = what_is(connections[!fine][[1]])), hint = message_of("e_make_one_dbi"))
   }
   closed <- which(!vapply(connections, DBI::dbIsValid, TRUE))
-  if (length(closed) > 0) stop_database("lost", paste0("The connection", of_shard(connections, closed[1]), " is closed."), hint = "Connect again.")
+  if (length(closed) > 0) stop_database("lost", message_of("e_connection_closed", connections = of_shard(connections, closed[1])),
+    hint = message_of("e_connect_again"))
   engines <- unique(vapply(connections, engine_of, ""))
-  if (length(engines) > 1) stop_input(paste0("All shards must be of one kind of database; these are ", and_list(engines), "."))
+  if (length(engines) > 1) stop_input(message_of("e_all_shards_must", engines = engines))
   connections
 }
 
@@ -129,7 +129,7 @@ table_source_text <- function(connection, table) {
     return(list(name = paste(table@name, collapse = "."), query = as.character(DBI::dbQuoteIdentifier(connection, table))))
   }
   if (!is.character(table) || anyNA(table) || !length(table) %in% 1:3 || !all(nzchar(trimws(table)))) {
-    stop_input(paste0("`table` must name a table or be a query; this is ", shown(table), "."))
+    stop_input(message_of("e_table_must_name", table = shown(table)))
   }
   if (length(table) == 1 && is_query(table)) {
     query <- sub(";?\\s*$", "", table)
@@ -156,15 +156,14 @@ table_columns <- function(table) {
   names <- lapply(found, `[[`, "column")
   differ <- which(!vapply(names, identical, TRUE, names[[1]]))
   if (length(differ) > 0) {
-    stop_database("shard", paste0("Shard ", differ[1], " has other columns than shard 1."),
-      faults = c(paste0("only in shard 1: ", setdiff(names[[1]], names[[differ[1]]]), recycle0 = TRUE),
-        paste0("only in shard ", differ[1], ": ", setdiff(names[[differ[1]]], names[[1]]), recycle0 = TRUE)))
+    stop_database("shard", message_of("e_shard_other_columns", differ = differ[1]), faults = c(messages_of("e_only_shard",
+      names = setdiff(names[[1]], names[[differ[1]]])), messages_of("e_only_shard_two", differ = differ[1], names = setdiff(names[[differ[1]]],
+        names[[1]]))))
   }
   columns <- found[[1]]
-  if (nrow(columns) == 0) stop_input("The table has no columns: there are no answers to analyse.")
+  if (nrow(columns) == 0) stop_input(message_of("e_table_no_columns"))
   twice <- unique(columns$column[duplicated(columns$column)])
-  if (length(twice) > 0) stop_input(paste0("Columns of the table stand twice: ", and_list(quoted(twice)), "."),
-    hint = "Name them apart in the query.")
+  if (length(twice) > 0) stop_input(message_of("e_columns_table_stand", twice = twice), hint = message_of("e_name_them_apart"))
   if (table$engine == "SQLite") columns$type <- stored_types(table, columns$column)
   columns
 }

@@ -27,7 +27,7 @@ sw_demo <- function(name = "plotholders", codebook = "final", wave = 1) {
     return(sw_read(demo_file("plantcare.csv"), demo_file(book), id = "id", group = "district"))
   }
   if (!is.numeric(wave) || length(wave) == 0 || !all(wave %in% 1:2)) {
-    stop_input(paste0("`wave` must be 1, 2 or 1:2; this is ", shown(wave), "."))
+    stop_input(message_of("e_wave_must", wave = shown(wave)))
   }
   files <- demo_file(c("plotholders.csv", "plotholders-wave2.csv")[sort(unique(wave))])
   if (length(files) == 1) {

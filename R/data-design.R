@@ -11,17 +11,16 @@ settle_design <- function(survey) {
     bad <- if (role == "weight") !is.na(given) & (!is.finite(given) | given < 0) else rep(FALSE, length(given))
     text <- role == "weight" & is.na(given) & !is.na(values) & trimws(as.character(values)) != ""
     if (any(bad | text)) {
-      stop_input(paste0("Column ", quoted(column), " must hold sampling weights: numbers above zero."),
-        faults = paste0("row ", utils::head(which(bad | text), 5), ": ", utils::head(as.character(values)[bad | text], 5)))
+      stop_input(message_of("e_column_must_hold", column = column), faults = messages_of("e_row", bad = utils::head(which(bad | text), 5),
+        values = utils::head(as.character(values)[bad | text], 5)))
     }
     without <- is.na(given) | (role == "weight" & given %in% 0) | given %in% ""
-    if (all(without)) stop_input(paste0("Column ", quoted(column), " has no values."))
+    if (all(without)) stop_input(message_of("e_column_no_values", column = column))
     if (any(without)) {
       survey <- leave_out_cases(survey, which(without)) |>
         log_step(role, message_of(paste0("log_without_", role), cases = sum(without), column = column))
     }
-    if (role == "cluster" && length(unique(given[!without])) < 2) stop_input(paste0("Column ", quoted(column),
-      " has one cluster only: errors cannot allow for clusters."))
+    if (role == "cluster" && length(unique(given[!without])) < 2) stop_input(message_of("e_column_one_cluster", column = column))
   }
   survey
 }

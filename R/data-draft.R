@@ -34,7 +34,7 @@ sw_draft_codebook <- function(data, most_options = 12, wide = "auto", trust = FA
 
 draft_table <- function(table, most_options, wide, source) {
   table$data <- told_apart(table$data)
-  if (nrow(table$data) == 0) stop_input("The data have no rows: nothing can be guessed from them.")
+  if (nrow(table$data) == 0) stop_input(message_of("e_data_no_rows"))
   previews <- find_previews(table$data)
   if (identical(wide, "auto")) wide <- find_wide(names(table$data))
   if (!is.null(wide)) table <- stacked_table(table, wide)
@@ -43,8 +43,7 @@ draft_table <- function(table, most_options, wide, source) {
   rows <- do.call(rbind, lapply(drafts, as.data.frame))
   rows <- settle_unplaced(rows)
   if (all(rows$role == "aside" & rows$options == "" & rows$labels == "")) {
-    stop_input("No column looks like an item.",
-      hint = paste0("An item has 2 to ", most_options, " different whole numbers, or known words for answers."))
+    stop_input(message_of("e_no_column_looks"), hint = message_of("e_item_different_whole", most_options = most_options))
   }
   rows <- rows |>
     guess_scales() |>

@@ -20,8 +20,7 @@ frame_survey <- function(data) {
   kind <- vapply(names(columns), function(name) frame_column_kind(described$data[[name]], ordered[[name]]), "")
   items <- names(columns)[kind == "item"]
   if (length(items) == 0) {
-    stop_input("No column holds numbers or ordered answers: nothing can be analysed.",
-      hint = "Answers in words need a codebook: `sw_draft_codebook(data)` makes a first one.")
+    stop_input(message_of("e_no_column_holds"), hint = message_of("e_answers_words_need"))
   }
   described$data <- described$data[!duplicated(names(described$data))]
   range <- lapply(items, function(item) frame_range(described, item, if (ordered[[item]]) nlevels(columns[[item]])))

@@ -4,7 +4,7 @@
 # answered both where correlations are not Pearson's.
 resolved_missing <- function(survey, items, missing, correlation = "pearson") {
   if (missing == "fiml" && correlation != "pearson") {
-    stop_input(paste0("`missing = \"fiml\"` is for Pearson correlations, not ", correlation, " ones."), hint = "Take \"pairwise\" or \"listwise\".")
+    stop_input(message_of("e_missing_fiml_pearson", correlation = correlation), hint = message_of("e_take_pairwise_listwise"))
   }
   if (!missing %in% c("auto", "fiml")) {
     return(missing)
@@ -65,7 +65,7 @@ most_by_likelihood <- 40
 # The same from patterns of missing answers, where single answers cannot be had at once. Where people stay in the database gamma is that of
 # normal answers.
 likelihood_of_patterns <- function(survey, items, also = NULL, spread = FALSE, beside = items_beside(survey, items)) {
-  if (length(also) > 0) stop_input("Helping columns, `also`, need single answers, which this table does not give.", hint = "Leave `also` out.")
+  if (length(also) > 0) stop_input(message_of("e_helping_columns_also"), hint = message_of("e_leave_also_out"))
   both <- c(items, beside)
   found <- designed_patterns(survey, both)
   withheld <- attr(found$patterns, "withheld")
@@ -215,9 +215,8 @@ helping_columns <- function(survey, also) {
     values <- trimws(as.character(values))
     values[values == ""] <- NA
     count <- sort(table(values), decreasing = TRUE)
-    if (length(count) < 2) stop_input(paste0("Column ", quoted(column), " in `also` has one value only: it says nothing of gaps."))
-    if (length(count) > 12) stop_input(paste0("Column ", quoted(column), " in `also` has ", length(count),
-      " different words: it must be numbers or groups."))
+    if (length(count) < 2) stop_input(message_of("e_column_also_one", column = column))
+    if (length(count) > 12) stop_input(message_of("e_column_also_different", column = column, count = length(count)))
     levels <- names(count)[-1]
     matrix(outer(values, levels, `==`) + 0, length(values), dimnames = list(NULL, paste0(column, " ", levels)))
   })

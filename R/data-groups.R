@@ -3,7 +3,7 @@
 # The group of each case in use as text, NA where it is not known (an empty cell); "north, grown up" for two columns. Spellings that differ in
 # case or blanks only are one group, called as most people have it.
 group_of <- function(survey, by, arg = "by") {
-  if (!is.character(by) || length(by) == 0 || anyNA(by)) stop_input(paste0("`", arg, "` must name a column; this is ", shown(by), "."))
+  if (!is.character(by) || length(by) == 0 || anyNA(by)) stop_input(message_of("e_must_name_column", arg = arg, by = shown(by)))
   check_names_known(by, source_names(survey), arg, "column")
   columns <- lapply(by, function(column) {
     text <- as.character(source_column(survey, column))
@@ -21,7 +21,7 @@ one_spelling <- function(text, n = rep(1, length(text))) {
 
 # The groups among the cases in use: tibble(group, n), NA where it is not known, with each group's values in the columns as `of`, a data frame.
 group_values <- function(survey, by, arg = "by") {
-  if (!is.character(by) || length(by) == 0 || anyNA(by)) stop_input(paste0("`", arg, "` must name a column; this is ", shown(by), "."))
+  if (!is.character(by) || length(by) == 0 || anyNA(by)) stop_input(message_of("e_must_name_column", arg = arg, by = shown(by)))
   check_names_known(by, source_names(survey), arg, "column")
   of <- source_distinct(survey, by)
   columns <- lapply(by, function(column) {

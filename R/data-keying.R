@@ -32,10 +32,9 @@ keyed_as <- function(survey, keying) {
   range <- differs(own$lowest, keying$lowest) | differs(own$highest, keying$highest)
   key <- differs(own$answer, keying$answer) | is.na(own$answer) != is.na(keying$answer)
   if (any(range | key)) {
-    stop_input("The solution was made from other answers to these items: there are no scores by it.", faults = c(
-      paste0(own$item, ": from ", keying$lowest, " to ", keying$highest, " there, from ", own$lowest, " to ", own$highest, " here")[range],
-      paste0(own$item, ": another right answer")[key & !range]
-    ), hint = "Make the codebooks say the same, or fit the structure to this survey.")
+    stop_input(message_of("e_solution_was_made"), faults = c(paste0(own$item, ": from ", keying$lowest, " to ", keying$highest, " there, from ",
+      own$lowest, " to ", own$highest, " here")[range], paste0(own$item, ": another right answer")[key & !range]),
+        hint = message_of("e_make_codebooks_say"))
   }
   turned <- own$item[own$turned != keying$turned]
   specs <- survey$codebook$items

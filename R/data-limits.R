@@ -27,17 +27,17 @@ sw_limits <- function(...) {
     return(limits)
   }
   if (is.null(names(changes)) || any(!nzchar(names(changes)))) {
-    stop_input("Bounds are given by name, as in `sw_limits(alpha = .80)`.")
+    stop_input(message_of("e_bounds_given_name"))
   }
   check_names_known(names(changes), limits$figure, "...", "figure")
   for (figure in names(changes)) {
     value <- changes[[figure]]
     if (!is.numeric(value) || anyNA(value) || !length(value) %in% 1:2) {
-      stop_input(paste0("The bound of `", figure, "` must be one or two numbers; this is ", shown(value), "."))
+      stop_input(message_of("e_bound_must_one", figure = figure, value = shown(value)))
     }
     row <- match(figure, limits$figure)
     wrong <- limit_order_fault(value, limits$direction[row])
-    if (!is.null(wrong)) stop_input(paste0("The bounds of `", figure, "` are in the wrong order: ", wrong, "."))
+    if (!is.null(wrong)) stop_input(message_of("e_bounds_wrong_order", figure = figure, wrong = wrong))
     limits$bound[row] <- value[1]
     if (length(value) == 2) limits$better[row] <- value[2]
     limits$source[row] <- "set by the user"

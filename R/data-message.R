@@ -4,8 +4,10 @@
 
 message_of <- function(code, ...) structure(list(code = code, parts = list(...)), class = "sw_message")
 
-# One message for each element of the parts.
-messages_of <- function(code, ...) unname(Map(message_of, code, ...))
+# One message for each element of the parts; none where a part has none.
+messages_of <- function(code, ...) {
+  if (any(lengths(list(...)) == 0)) list() else unname(Map(message_of, code, ...))
+}
 
 # The language that is read, English where nobody asked for another.
 reading <- new.env()
@@ -72,13 +74,16 @@ form_of <- function(entry, parts, place) {
   form_of(form, parts, place)
 }
 
-# A part as its place asks for it: list (list3: of three at most), name (in quotes), n (a whole number), r1, r2 and r3 (coefficients), d1 and d2
+# A part as its place asks for it: list (list3: of three at most), names (a list in quotes), name (in quotes), n (a whole number), r1, r2 and r3
+# (coefficients), d1 and d2
 # (decimals), bound, percent, p (= .022, < .001), start (begins a sentence), term (a word of the catalogue's .terms), or a noun of its .counts, to be
 # counted; without a kind a text, a number as it is, or a message.
 part_words <- function(part, kind, words, language, place) {
-  if (grepl("^list", kind)) {
-    most <- if (kind == "list") 8 else as.numeric(sub("list", "", kind))
-    return(listed(if (is.list(part)) vapply(part, say, "", language = language, place = place) else as.character(part), words, most))
+  if (grepl("^(list|names)", kind)) {
+    most <- sub("^(list|names)", "", kind)
+    parts <- if (is.list(part)) vapply(part, say, "", language = language, place = place) else as.character(part)
+    if (startsWith(kind, "names")) parts <- paste0(words$.quotes[[1]], parts, words$.quotes[[2]], recycle0 = TRUE)
+    return(listed(parts, words, if (most == "") 8 else as.numeric(most)))
   }
   if (kind %in% c("commas", "semicolons", "or", "by")) {
     parts <- if (is.list(part)) vapply(part, say, "", language = language, place = place) else as.character(part)
@@ -97,7 +102,7 @@ part_words <- function(part, kind, words, language, place) {
     return("")
   }
   if (is.na(kind)) {
-    return(format(part))
+    return(if (length(part) == 1) format(part) else paste(part, collapse = ", "))
   }
   if (kind %in% names(words$.counts)) {
     return(paste(format(part, big.mark = words$.thousands, trim = TRUE, scientific = FALSE), words$.counts[[kind]][if (part == 1) 1 else 2]))

@@ -2,7 +2,7 @@
 
 published_moments <- function(matrix, n, sd, mean, scales) {
   if (is.null(n)) {
-    stop_input("A published matrix needs `n`, the number of cases behind it.")
+    stop_input(message_of("e_published_matrix_needs"))
   }
   check_number(n, "n", 2)
   p <- ncol(matrix)
@@ -11,7 +11,7 @@ published_moments <- function(matrix, n, sd, mean, scales) {
   for (arg in c("sd", "mean")) {
     value <- get(arg)
     if (!is.null(value) && !(is.numeric(value) && length(value) == p && !anyNA(value))) {
-      stop_input(paste0("`", arg, "` must be ", p, " numbers, one an item; this is ", what_is(value), "."))
+      stop_input(message_of("e_must_numbers_one", arg = arg, p = p, value = what_is(value)))
     }
   }
   if (!is.null(sd)) matrix <- matrix * outer(sd, sd)

@@ -75,8 +75,7 @@ any_moments <- function(x, n = NULL, items = NULL, missing = "auto", sd = NULL, 
     return(published_moments(x, n, sd, mean, scales) |> narrow_moments(items) |> same_correlation(correlation) |> smoothed(smooth))
   }
   if (!is.null(n)) {
-    stop_input("`n` goes with a published matrix, but `x` is not square and symmetric.",
-      hint = "Leave `n` out for a matrix of answers.")
+    stop_input(message_of("e_n_goes_published"), hint = message_of("e_leave_n_out"))
   }
   if (!is.null(also)) check_names_known(also, colnames(x), "also", "column")
   answer_moments(x, missing, scales, correlation, spread) |> narrow_moments(items) |> smoothed(smooth)
@@ -109,7 +108,7 @@ survey_moments <- function(survey, items, missing, correlation = "pearson", also
   treatment <- resolved_missing(survey, items, missing, correlation)
   grouped <- !is.null(survey$weight) || !is.null(survey$cluster)
   found <- if (correlation == "polychoric") {
-    if (grouped) stop_input("Polychoric correlations know nothing of weights and clusters.", hint = "Take `correlation = \"pearson\"`.")
+    if (grouped) stop_input(message_of("e_polychoric_correlations_know"), hint = message_of("e_take_correlation_pearson"))
     list(core = polychoric_moments(polychoric_pairs(survey, items, treatment), items, empty_items(survey, items)), treatment = treatment)
   } else if (treatment == "imputed") {
     list(core = imputed_moments(survey, items, spread), treatment = treatment)
@@ -139,8 +138,7 @@ likelihood_or_less <- function(survey, items, treatment, also, spread, may_give_
   }
   if (!may_give_way && core$status == "withheld") stop_rare_patterns(survey, core$n)
   if (!may_give_way) {
-    stop_numeric("The means and covariances of the answers cannot be found by likelihood: too few answers to some item, or to some pair of items.",
-      faults = empty_items(survey, items), hint = "Leave items out, or use `missing = \"listwise\"` or \"pairwise\".")
+    stop_numeric(message_of("e_means_covariances_answers"), faults = empty_items(survey, items), hint = message_of("e_leave_items_out"))
   }
   complete <- source_moments(survey, items)
   enough <- complete$status == "ok" && complete$n > length(items)
@@ -158,8 +156,7 @@ complete_survey <- function(survey, items) {
 # Covariances at one level of a survey in clusters; n is that level's degrees of freedom plus one.
 level_moments <- function(x, items, level) {
   if (!has_answers(x) || is.null(x$cluster)) {
-    stop_input(paste0("`level = \"", level, "\"` needs a survey whose people are in clusters."),
-      hint = "Name the column: `sw_survey(..., cluster = )`.")
+    stop_input(message_of("e_level_needs_survey", level = level), hint = message_of("e_name_column_sw"))
   }
   items <- pick_items(x, items)
   sums <- cluster_sums(x, items, list)[[1]]
@@ -179,13 +176,11 @@ empty_items <- function(survey, items) {
 # Polychoric correlations in the shape of other moments.
 polychoric_moments <- function(found, items, empty) {
   if (found$status == "constant_item" && length(empty) == 0 && isTRUE(found$cases > 1)) {
-    stop_numeric("Some items do not vary, so that they correlate with nothing.",
-      faults = paste0(items[lengths(found$values) < 2], ": every case used gives the same answer"),
-      hint = "Set them aside in the codebook (`role` aside) or leave them out of `items`.")
+    stop_numeric(message_of("e_some_items_do"), faults = messages_of("e_every_case_used", items = items[lengths(found$values) < 2]),
+      hint = message_of("e_set_them_aside"))
   }
   if (found$status == "too_many_categories") {
-    stop_numeric("Polychoric correlations are for ordered answers: some item has more than 20 different values.",
-      hint = "Use `correlation = \"pearson\"` or \"spearman\".")
+    stop_numeric(message_of("e_polychoric_correlations_ordered"), hint = message_of("e_use_correlation_pearson"))
   }
   if (found$status != "ok" || found$cases < 2 || anyNA(found$r)) {
     return(list(status = "too_few_cases"))
@@ -211,8 +206,8 @@ pair_messages <- function(state) {
 # A matrix that is there already cannot become another kind of correlation.
 same_correlation <- function(moments, correlation) {
   if (correlation != "pearson" && correlation != moments$correlation) {
-    stop_input(paste0("Moments hold ", moments$correlation, " correlations; ", correlation, " ones need single answers."),
-      hint = "Give the survey, or make the moments with that `correlation`.")
+    stop_input(message_of("e_moments_hold_correlations", correlation = moments$correlation, correlation_too = correlation),
+      hint = message_of("e_give_survey_make"))
   }
   moments
 }
@@ -231,8 +226,7 @@ smoothed <- function(moments, smooth) {
 answer_moments <- function(answers, missing, scales = NULL, correlation = "pearson", spread = FALSE) {
   if (missing %in% c("auto", "fiml") && !anyNA(answers)) missing <- "listwise"
   if (missing == "auto") missing <- if (correlation == "pearson") "fiml" else "pairwise"
-  if (missing == "fiml" && correlation != "pearson") stop_input(paste0("`missing = \"fiml\"` is for Pearson correlations, not ", correlation,
-    " ones."))
+  if (missing == "fiml" && correlation != "pearson") stop_input(message_of("e_missing_fiml_pearson", correlation = correlation))
   listwise <- missing == "listwise"
   empty <- colnames(answers)[colSums(!is.na(answers)) == 0]
   unanswered <- sum(rowSums(!is.na(answers)) == 0)
@@ -251,16 +245,12 @@ answer_moments <- function(answers, missing, scales = NULL, correlation = "pears
 # only when it failed) the items that nobody answered.
 moments_of_core <- function(core, cases, missing, scales, items, empty, correlation) {
   if (core$status != "ok" && missing == "fiml" && length(empty) == 0) {
-    stop_numeric("The means and covariances of the answers cannot be found by likelihood: too few answers to some item, or to some pair of items.",
-      hint = "Leave items out, or use `missing = \"listwise\"` or \"pairwise\".")
+    stop_numeric(message_of("e_means_covariances_answers"), hint = message_of("e_leave_items_out"))
   }
   if (core$status == "too_few_cases") {
-    stop_numeric(
-      paste0("Fewer than two cases have answers to ", if (missing == "listwise") "all of " else "each pair of ",
-        "these ", length(items), " items."),
-      faults = if (length(empty) > 0) paste0("no answers at all: ", and_list(empty, 20)),
-      hint = "Leave out items or cases, or use `missing = \"pairwise\"`."
-    )
+    stop_numeric(message_of("e_fewer_two_cases", missing_said = if (missing == "listwise") message_of("e_all") else message_of("e_each_pair"),
+      items = length(items)), faults = if (length(empty) > 0) messages_of("e_no_answers_at", empty = list(empty)),
+        hint = message_of("e_leave_out_items"))
   }
   left_out <- if (missing %in% c("listwise", "fiml", "imputed")) cases - core$n else 0
   new_moments(core$n, left_out, core$mean, core$covariance, missing, "answers", scales_or_all(scales, items),
@@ -321,18 +311,18 @@ numeric_matrix <- function(x) {
   if (is.data.frame(x)) {
     text <- names(x)[!vapply(x, is.numeric, TRUE)]
     if (length(text) > 0) {
-      stop_input("There is text where numbers belong.", faults = paste0("column ", quoted(text)))
+      stop_input(message_of("e_there_text_where"), faults = messages_of("e_column", text = text))
     }
     x <- as.matrix(x)
   }
   if (!is.matrix(x) || !is.numeric(x)) {
-    stop_input(paste0("`x` must be a survey, answers, or a correlation or covariance matrix; this is ", what_is(x), "."))
+    stop_input(message_of("e_x_must_survey", x = what_is(x)))
   }
-  if (ncol(x) == 0 || nrow(x) == 0) stop_input("`x` is empty: there are no answers to analyse.")
-  if (any(is.infinite(x))) stop_input("`x` holds infinite values.")
+  if (ncol(x) == 0 || nrow(x) == 0) stop_input(message_of("e_x_empty_there"))
+  if (any(is.infinite(x))) stop_input(message_of("e_x_holds_infinite"))
   if (is.null(colnames(x)) && !looks_published(x)) colnames(x) <- paste0("item", seq_len(ncol(x)))
   twice <- unique(colnames(x)[duplicated(colnames(x))])
-  if (length(twice) > 0) stop_input(paste0("Items stand twice: ", and_list(quoted(twice)), "."))
+  if (length(twice) > 0) stop_input(message_of("e_items_stand_twice", twice = twice))
   x
 }
 
@@ -343,10 +333,7 @@ looks_published <- function(x) {
 # A survey or moments, as moments of scored items (or of those asked for).
 as_moments <- function(x, items = NULL, missing = "auto", correlation = "pearson", smooth = FALSE, also = NULL, spread = FALSE) {
   if (!inherits(x, c("sw_survey", "sw_moments"))) {
-    stop_input(
-      paste0("The first argument must be a survey or moments; this is ", what_is(x), "."),
-      hint = "Make one with `sw_survey()`, `sw_read()`, `sw_demo()` or `sw_moments()`."
-    )
+    stop_input(message_of("e_first_argument_must", x = what_is(x)), hint = message_of("e_make_one_sw"))
   }
   any_moments(x, items = items, missing = missing, correlation = correlation, smooth = smooth, also = also, spread = spread)
 }
@@ -356,9 +343,7 @@ check_variance <- function(moments) {
   variance <- diag(moments$covariance)
   flat <- names(variance)[is.na(variance) | variance <= 0]
   if (length(flat) > 0) {
-    stop_numeric("Some items do not vary, so that they correlate with nothing.",
-      faults = paste0(flat, ": every case used gives the same answer"),
-      hint = "Set them aside in the codebook (`role` aside) or leave them out of `items`.")
+    stop_numeric(message_of("e_some_items_do"), faults = messages_of("e_every_case_used_gives", flat = flat), hint = message_of("e_set_them_aside"))
   }
   invisible(moments)
 }
@@ -368,12 +353,8 @@ check_positive_definite <- function(moments) {
   if (is.na(ratio) || ratio < 1e-10) {
     p <- ncol(moments$covariance)
     few <- moments$n <= p
-    stop_numeric("The correlation matrix is not positive definite: some item is a sum of others.",
-      faults = c(
-        if (few) paste0("only ", count_of(moments$n, "case"), " for ", p, " items"),
-        all_said(identical_pairs(moments$covariance))
-      ),
-      hint = "Leave out a duplicated item or a total, or gather more cases.")
+    stop_numeric(message_of("e_correlation_matrix_not"), faults = c(if (few) messages_of("e_only_items", n = moments$n, p = p),
+      identical_pairs(moments$covariance)), hint = message_of("e_leave_out_duplicated"))
   }
   invisible(moments)
 }

@@ -48,7 +48,7 @@ check_options <- function(verb, given = parent.frame()) {
   for (entry in verb_options(verb)) {
     # An argument without a default that was not given.
     if (is.symbol(given[[entry$name]]) && as.character(given[[entry$name]]) == "") {
-      stop_input(paste0("`", entry$name, "` is needed."), hint = entry$help)
+      stop_input(message_of("e_needed_two", name = entry$name), hint = entry$help)
     }
     value <- given[[entry$name]]
     if (!is.null(value) || !(is.null(entry$default) || isTRUE(entry$optional))) check_option(value, entry)

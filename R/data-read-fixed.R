@@ -8,10 +8,10 @@ read_fixed <- function(path, how) {
   lines <- utf8_lines(path)
   lines <- lines[nzchar(trimws(lines))]
   short <- which(nchar(lines) < max(places$to))
-  if (length(lines) == 0) stop_file(paste0("The file holds no lines: ", path))
+  if (length(lines) == 0) stop_file(message_of("e_file_holds_no", path = path))
   if (length(short) > 0) {
-    stop_file("Some lines are shorter than the layout.",
-      faults = paste0("line ", short, ": ", nchar(lines[short]), " characters, ", max(places$to), " needed"))
+    stop_file(message_of("e_some_lines_shorter"), faults = messages_of("e_line_characters_needed", short = short, lines = nchar(lines[short]),
+      to = max(places$to)))
   }
   columns <- Map(function(from, to) trimws(substr(lines, from, to)), places$from, places$to)
   data <- as.data.frame(stats::setNames(columns, places$column), check.names = FALSE, stringsAsFactors = FALSE)
@@ -25,19 +25,19 @@ read_fixed <- function(path, how) {
 parse_layout <- function(layout, items) {
   layout <- unlist(layout)
   if (is.null(names(layout)) || any(names(layout) == "") || anyDuplicated(names(layout))) {
-    stop_input("`layout` names each column once, as `c(id = \"1-4\", answers = \"5-24\")`.")
+    stop_input(message_of("e_layout_names_each"))
   }
   bounds <- regmatches(layout, regexec("^\\s*([0-9]+)\\s*(?:-\\s*([0-9]+))?\\s*$", layout, perl = TRUE))
   bad <- lengths(bounds) == 0
   if (any(bad)) {
-    stop_input("`layout` cannot be read.", faults = paste0(names(layout)[bad], " = ", quoted(layout[bad])),
-      hint = "A place is a column's first and last character, as \"6-27\", or one number.")
+    stop_input(message_of("e_layout_cannot_read"), faults = paste0(names(layout)[bad], " = ", quoted(layout[bad])),
+      hint = message_of("e_place_column_s"))
   }
   from <- suppressWarnings(as.integer(vapply(bounds, `[`, "", 2)))
   to <- vapply(bounds, `[`, "", 3)
   to <- ifelse(to == "", from, suppressWarnings(as.integer(to)))
-  if (anyNA(c(from, to)) || any(to > 1e6)) stop_input("`layout` has a place beyond the millionth character of a line.")
-  if (any(to < from | from < 1)) stop_input("`layout` has a place that ends before it begins.")
+  if (anyNA(c(from, to)) || any(to > 1e6)) stop_input(message_of("e_layout_place_beyond"))
+  if (any(to < from | from < 1)) stop_input(message_of("e_layout_place_ends"))
   places <- data.frame(column = names(layout), from = from, to = to)
   if (!"answers" %in% places$column) {
     return(places)
@@ -45,7 +45,7 @@ parse_layout <- function(layout, items) {
   row <- places[places$column == "answers", ]
   width <- (row$to - row$from + 1) / length(items)
   if (length(items) == 0 || width != round(width)) {
-    stop_input(paste0("The ", row$to - row$from + 1, " characters of `answers` cannot be shared evenly by ", count_of(length(items), "item"), "."))
+    stop_input(message_of("e_characters_answers_cannot", to = row$to - row$from + 1, items = length(items)))
   }
   start <- row$from + width * (seq_along(items) - 1)
   rbind(places[places$column != "answers", ], data.frame(column = items, from = start, to = start + width - 1))

@@ -8,7 +8,7 @@ read_sheet <- function(path, how) {
   data <- try_to_read(path, "an XLSX file", suppressMessages(as.data.frame(
     readxl::read_excel(path, sheet = sheet, .name_repair = "minimal", guess_max = 1e5)
   )))
-  if (ncol(data) == 0) stop_file(paste0("The sheet is empty: ", path))
+  if (ncol(data) == 0) stop_file(message_of("e_sheet_empty", path = path))
   list(data = data, said = list(message_of("log_sheet", file = basename(path), sheet = sheet)), foreign = list())
 }
 
@@ -21,7 +21,7 @@ read_parquet_file <- function(path, how) {
 read_rds_file <- function(path, how) {
   data <- read_trusted(path, isTRUE(how$trust))
   if (!is.data.frame(data)) {
-    stop_file(paste0("The RDS file does not hold a data frame: ", path, " holds ", what_is(data), "."))
+    stop_file(message_of("e_rds_file_does", path = path, data = what_is(data)))
   }
   describe_labelled(data, paste0(basename(path), ", RDS"))
 }
@@ -30,8 +30,7 @@ read_rds_file <- function(path, how) {
 read_trusted <- function(path, trust) {
   check_there(path)
   if (!trust) {
-    stop_file(paste0("An RDS file can run code when it is read: ", path),
-      hint = "If you know where it comes from, say so: `trust = TRUE`. Else ask for CSV.")
+    stop_file(message_of("e_rds_file_can", path = path), hint = message_of("e_if_you_know"))
   }
   read_apart(path, "an RDS file", function(path) readRDS(path))
 }
@@ -58,16 +57,14 @@ read_apart <- function(path, what, reader) {
     callr::r(reader, list(path = normalizePath(path)), libpath = .libPaths(), spinner = FALSE),
     error = function(e) {
       cause <- if (!is.null(e$parent)) e$parent else e
-      stop_file(paste0("This cannot be read as ", what, "; it may be damaged or cut off: ", path),
-        faults = first_sentence(cli::ansi_strip(conditionMessage(cause))))
+      stop_file(message_of("e_cannot_read_may", what = what, path = path), faults = first_sentence(cli::ansi_strip(conditionMessage(cause))))
     }
   )
 }
 
 try_to_read <- function(path, what, code) {
   tryCatch(code, error = function(e) {
-    stop_file(paste0("This cannot be read as ", what, "; it may be damaged or cut off: ", path),
-      faults = first_sentence(cli::ansi_strip(conditionMessage(e))))
+    stop_file(message_of("e_cannot_read_may", what = what, path = path), faults = first_sentence(cli::ansi_strip(conditionMessage(e))))
   })
 }
 
@@ -100,13 +97,13 @@ describe_labelled <- function(data, said) {
 check_data_shape <- function(data, what) {
   size <- vapply(unclass(data), NROW, 0L)
   if (length(unique(size)) > 1) {
-    stop_input(paste0("The columns of ", what, " have different lengths."), faults = paste0(names(data), ": ", size, " rows"))
+    stop_input(message_of("e_columns_different_lengths", what = what), faults = messages_of("e_rows", data = names(data), size = size))
   }
   wrong <- !vapply(unclass(data), function(x) is.null(dim(x)) && (is.atomic(x) || inherits(x, "POSIXlt")), TRUE)
   broken <- vapply(unclass(data), function(x) inherits(x, "factor") && !(typeof(x) == "integer" && is.character(levels(x))), TRUE)
   if (any(wrong | broken)) {
-    stop_input(paste0("Some columns of ", what, " hold something else than a value per case."),
-      faults = paste0(names(data)[wrong | broken], ": ", vapply(unclass(data)[wrong | broken], what_is, "")))
+    stop_input(message_of("e_some_columns_hold", what = what), faults = paste0(names(data)[wrong | broken], ": ",
+      vapply(unclass(data)[wrong | broken], what_is, "")))
   }
 }
 

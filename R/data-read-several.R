@@ -13,8 +13,8 @@ read_packed <- function(path, how) {
     names <- try_to_read(path, "a ZIP file", utils::unzip(path, list = TRUE)$Name)
     names <- names[!grepl("/$|^__|(^|/)[.]", names)]
     if (length(names) != 1) {
-      stop_file(paste0("The ZIP file holds ", count_of(length(names), "file"), "; one table is wanted: ", path), faults = utils::head(names, 10),
-        hint = "Unpack it and name the file, or the files, that hold answers.")
+      stop_file(message_of("e_zip_file_holds", names = length(names), path = path), faults = utils::head(names, 10),
+        hint = message_of("e_unpack_name_file"))
     }
     inner <- try_to_read(path, "a ZIP file", utils::unzip(path, names, exdir = folder, junkpaths = TRUE))
   }
@@ -40,16 +40,14 @@ check_unpacked <- function(path, how) {
 
 check_size <- function(path, bytes, how) {
   most <- options_table()$sizes$unpacked
-  if (bytes > most * 2^20 && !isTRUE(how$trust)) stop_file(
-    paste0("The packed file unpacks to more than ", format(most, big.mark = ","), " MB: ", path),
-    hint = "If you know where it is from, say so: `trust = TRUE` (`--trust`).")
+  if (bytes > most * 2^20 && !isTRUE(how$trust)) stop_file(message_of("e_packed_file_unpacks", most = format(most, big.mark = ","), path = path),
+    hint = message_of("e_if_you_know_where"))
 }
 
 check_column_count <- function(path, table, how) {
   most <- options_table()$sizes$columns
-  if (length(table$data) > most && !isTRUE(how$trust)) stop_file(
-    paste0("The file has ", format(length(table$data), big.mark = ","), " columns, more than ", format(most, big.mark = ","), ": ", path[1]),
-    hint = "Are rows and columns the wrong way round? If not, say so: `trust = TRUE` (`--trust`).")
+  if (length(table$data) > most && !isTRUE(how$trust)) stop_file(message_of("e_file_columns_more", data = format(length(table$data),
+    big.mark = ","), most = format(most, big.mark = ","), path = path[1]), hint = message_of("e_rows_columns_wrong"))
   table
 }
 
@@ -59,7 +57,7 @@ bound_tables <- function(paths, tables) {
   every <- unique(unlist(lapply(frames, names)))
   in_all <- Reduce(intersect, lapply(frames, names))
   if (length(in_all) == 0) {
-    stop_file("The files have no column in common.", faults = paste0(basename(paths), ": ", vapply(frames, function(f) and_list(names(f), 6), "")))
+    stop_file(message_of("e_files_no_column"), faults = paste0(basename(paths), ": ", vapply(frames, function(f) and_list(names(f), 6), "")))
   }
   columns <- bound_columns(frames, every)
   rows <- vapply(frames, nrow, 1L)

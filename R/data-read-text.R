@@ -11,7 +11,7 @@ read_text <- function(path, how = list(header = TRUE)) {
     separator = separator_word(separator)))
   before <- if (!isFALSE(how$header)) lines_before_header(path, names(data))
   if (!is.null(before) && isTRUE(how$all_text)) {
-    stop_file(paste0("The file is not a clean table: ", path), faults = all_said(before), hint = "Each row must have as many cells as the header.")
+    stop_file(message_of("e_file_not_clean", path = path), faults = before, hint = message_of("e_each_row_must"))
   }
   said <- c(said, before)
   if (isFALSE(how$header)) names(data) <- header_from_items(data, how$items)
@@ -60,7 +60,7 @@ lines_before_header <- function(path, names) {
 
 check_text_options <- function(how) {
   if (!is.null(how$separator) && !(is.character(how$separator) && length(how$separator) == 1 && nchar(how$separator) == 1)) {
-    stop_input(paste0("`separator` must be one character; this is ", shown(how$separator), "."))
+    stop_input(message_of("e_separator_must_one", separator = shown(how$separator)))
   }
   if (!is.null(how$decimal)) check_choice(how$decimal, c(".", ","), "decimal")
   if (!is.null(how$encoding)) check_choice(how$encoding, c("UTF-8", "Latin-1"), "encoding")
@@ -84,14 +84,13 @@ fread_strictly <- function(path, how) {
       }
     ),
     error = function(e) {
-      stop_file(paste0("The file cannot be read as a table: ", path), faults = first_sentence(conditionMessage(e)))
+      stop_file(message_of("e_file_cannot_read", path = path), faults = first_sentence(conditionMessage(e)))
     }
   )
   if (length(complaint) > 0) {
-    stop_file(paste0("The file is not a clean table: ", path), faults = first_sentence(complaint),
-      hint = "Each row must have as many cells as the header, and each quote its end.")
+    stop_file(message_of("e_file_not_clean", path = path), faults = first_sentence(complaint), hint = message_of("e_each_row_must_many"))
   }
-  if (ncol(data) == 0) stop_file(paste0("The file holds no table: ", path))
+  if (ncol(data) == 0) stop_file(message_of("e_file_holds_no_table", path = path))
   list(data = data)
 }
 
@@ -121,7 +120,7 @@ settle_encoding <- function(data, encoding) {
   wrong_names <- !all(validUTF8(names(data)))
   latin <- identical(encoding, "Latin-1")
   if (identical(encoding, "UTF-8") && (any(wrong) || wrong_names)) {
-    stop_file("The file is not valid UTF-8.", hint = "Use `encoding = \"Latin-1\"`, or leave it out to have it found.")
+    stop_file(message_of("e_file_not_valid"), hint = message_of("e_use_encoding_latin"))
   }
   if (!latin && !any(wrong) && !wrong_names) {
     return(list(data = single_quotes(data), said = NULL))

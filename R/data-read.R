@@ -46,8 +46,7 @@ sw_read <- function(path, codebook, ..., separator = NULL, decimal = NULL, encod
   }
   check_paths(path)
   if (missing(codebook)) {
-    stop_codebook("`codebook` is needed: it says what each column of answers is.",
-      hint = "`sw_draft_codebook(path)` makes a first one from the file, to be edited.")
+    stop_codebook(message_of("e_codebook_needed_says"), hint = message_of("e_sw_draft_codebook"))
   }
   codebook_path <- if (is.character(codebook)) codebook else NULL
   codebook <- sw_codebook(codebook)
@@ -110,40 +109,37 @@ check_paths <- function(path, arg = "path") {
   if (length(path) < 2) {
     return(check_string(path, arg))
   }
-  if (!is.character(path) || anyNA(path)) stop_input(paste0("`", arg, "` must be paths of files; this is ", shown(path), "."))
+  if (!is.character(path) || anyNA(path)) stop_input(message_of("e_must_paths_files", arg = arg, path = shown(path)))
   twice <- unique(path[duplicated(path)])
-  if (length(twice) > 0) stop_input(paste0("`", arg, "` names a file twice: ", twice[1]))
+  if (length(twice) > 0) stop_input(message_of("e_names_file_twice", arg = arg, twice = twice[1]))
   invisible(path)
 }
 
 check_there <- function(path) {
-  if (dir.exists(path)) stop_file(paste0("This is a folder, not a file: ", path))
+  if (dir.exists(path)) stop_file(message_of("e_folder_not_file", path = path))
   if (!file.exists(path)) {
     near <- did_you_mean(basename(path), list.files(dirname(path)))
-    stop_file(paste0("There is no such file: ", path, near))
+    stop_file(message_of("e_there_no_such", path = path, near = near))
   }
-  if (file.size(path) == 0) stop_file(paste0("The file is empty: ", path))
+  if (file.size(path) == 0) stop_file(message_of("e_file_empty", path = path))
   invisible(path)
 }
 
 # A text file: no NUL in its first part. UTF-16 is named as what it is.
 check_readable <- function(path) {
   check_there(path)
-  start <- tryCatch(readBin(path, "raw", 65536), error = function(e) stop_file(paste0("The file cannot be opened: ", path)))
+  start <- tryCatch(readBin(path, "raw", 65536), error = function(e) stop_file(message_of("e_file_cannot_opened", path = path)))
   if (identical(start[1:2], as.raw(c(0xff, 0xfe))) || identical(start[1:2], as.raw(c(0xfe, 0xff)))) {
-    stop_file(paste0("The file is UTF-16 text: ", path), hint = "Save it as UTF-8 and read it again.")
+    stop_file(message_of("e_file_utf_text", path = path), hint = message_of("e_save_utf_read"))
   }
   if (any(start == as.raw(0))) {
-    stop_file(paste0("The file is not text: ", path),
-      hint = paste("Text, XLSX, Parquet, SAV, DTA, XPT and RDS files can be read, by their endings; a database by `sw_table()`, or in a plan by",
-        "`data: {driver: ...}`."))
+    stop_file(message_of("e_file_not_text", path = path), hint = message_of("e_text_xlsx_parquet"))
   }
   invisible(path)
 }
 
 need_package <- function(package, what) {
   if (!requireNamespace(package, quietly = TRUE)) {
-    stop_file(paste0(what, " files need the package ", package, "."),
-      hint = paste0("install.packages(\"", package, "\")"))
+    stop_file(message_of("e_files_need_package", what = what, package = package), hint = paste0("install.packages(\"", package, "\")"))
   }
 }

@@ -26,8 +26,7 @@ each_answers <- function(survey, items, each, beside = character()) {
 }
 
 stop_changed <- function(source) {
-  stop_database("changed", paste0("The table ", source$table$name, " has changed since its answers were taken in."), hint =
-    "Make the survey again, when nobody writes to the table.")
+  stop_database("changed", message_of("e_table_changed_since", name = source$table$name), hint = message_of("e_make_survey_again"))
 }
 
 # Counts of every item's answers among the cases in use: a list by item of list(values, counts).

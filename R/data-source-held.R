@@ -52,8 +52,7 @@ with_answers <- function(x) {
     found <- Find(same, known_sources())
   }
   if (is.null(found)) {
-    stop_input("The answers behind this result are not here: a saved result holds none.",
-      hint = "Read the same answers again (`sw_read()`, `sw_survey()`): they are found by themselves.")
+    stop_input(message_of("e_answers_behind_result"), hint = message_of("e_read_same_answers"))
   }
   x$source <- found
   x

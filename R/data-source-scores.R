@@ -128,7 +128,7 @@ in_statements <- function(survey) {
     return(survey)
   }
   if (!everyone_counts(survey)) {
-    stop_database("memory", "Cases were set aside one by one, which a statement cannot do.", hint = "Set them aside in the query of `sw_table()`.")
+    stop_database("memory", message_of("e_cases_were_set"), hint = message_of("e_set_them_aside_query"))
   }
   as_counted(survey)
 }
@@ -137,7 +137,7 @@ in_statements <- function(survey) {
 write_asked_scores <- function(survey, asked, connection, name, in_part) {
   survey <- in_statements(survey)
   keys <- c(survey$id, survey$wave)
-  if (is.null(keys)) stop_input("Scores need to say whose they are: the survey has no `id`.", hint = "Name the column in `sw_survey(id = )`.")
+  if (is.null(keys)) stop_input(message_of("e_scores_need_say"), hint = message_of("e_name_column_sw_survey"))
   recipes <- Filter(function(one) is.null(one$of) && is.null(one$cuts), asked)
   place <- stats::setNames(paste0("s", seq_along(recipes)), names(recipes))
   shown <- function(one) if (is.null(one$of)) place[[one$score]] else form_sql(one, place[[one$of$score]], in_part)

@@ -150,9 +150,8 @@ stop_for_small_cells <- function(source, pairs, items, at) {
   least <- least_people(source)
   small <- vapply(pairs, function(table) any(table > 0 & table < least), TRUE)
   if (any(small)) {
-    stop_database("withheld", paste0(sum(small), " of ", length(pairs), " two-way tables of answers have cells of fewer than ", least,
-      " people, which are withheld."), faults = utils::head(paste(items[at[small, 2]], "and", items[at[small, 1]]), 5),
-    hint = "Take Pearson correlations, which need no tables: `correlation = \"pearson\"`.")
+    stop_database("withheld", message_of("e_two_way_tables", small = sum(small), pairs = length(pairs), least = least),
+      faults = utils::head(paste(items[at[small, 2]], "and", items[at[small, 1]]), 5), hint = message_of("e_take_pearson_correlations"))
   }
 }
 
@@ -252,7 +251,7 @@ source_distinct.sums_source <- function(survey, columns) {
       paste0("SELECT ", paste(cells, "AS", quoted_names(connection, columns), collapse = ", "), ", count(*) AS n", these_cases(survey, connection),
         " GROUP BY ", paste(seq_along(columns), collapse = ", "), " ORDER BY ", paste(seq_along(columns), collapse = ", "), " LIMIT 10001")
     }))
-    if (nrow(found) > 10000) stop_input(paste0(and_list(quoted(columns)), " has more than 10,000 different values: are these groups?"))
+    if (nrow(found) > 10000) stop_input(message_of("e_more_different_values", columns = columns))
     found <- crossed_counts(found[columns], found$n)
     found <- found[!hidden_counts(found$n, least_people(survey$source)), ]
     found[columns] <- label_groups(found[columns], survey$source$labels$codebook, intersect(survey$source$labels$group, columns))

@@ -101,7 +101,8 @@ asked_survey <- function(table, codebook, asked, rows) {
   stop_for_cells(read)
   source <- new_table_source(table, rows, lapply(read, `[[`, "reading"), silent, list(codebook = codebook, group = asked$group))
   way <- message_of(if (table$fetch == "sums") "only_sums_leave" else "fetched_in_chunks")
-  log <- new_log(c("database", "read"), list(message_of("log_table", table = named_table(table), ways = c(list(way), shards_said(table, specs$item[1]))),
+  log <- new_log(c("database", "read"), list(message_of("log_table", table = named_table(table), ways = c(list(way), shards_said(table,
+    specs$item[1]))),
     message_of("log_taken_in", cases = rows, items = nrow(specs), skipped = NULL)), c(table_code(asked), NA))
   survey <- structure(list(source = source, codebook = codebook, id = columns$id, group = columns$group, wave = columns$wave,
     cluster = columns$cluster, weight = columns$weight, kept = if (table$fetch == "sums") character(), size = source$rows, log = log),
@@ -117,11 +118,10 @@ asked_survey <- function(table, codebook, asked, rows) {
 refuse_for_table <- function(table, asked, rows) {
   large <- if (table$fetch == "rows") paste0(" takes more than ", table$memory, " MB") else " gives sums only"
   if (!is.null(asked$wide)) {
-    stop_input(paste0("Waves side by side cannot be put below each other where a table", large, "."),
-      hint = "Do it in the query: a SELECT for each wave, joined by UNION ALL.")
+    stop_input(message_of("e_waves_side_side", large = large), hint = message_of("e_do_query_select"))
   }
   if (table$fetch == "sums" && !(is.null(asked$cluster) && is.null(asked$weight))) {
-    stop_input("Clusters and weights need single answers, and this table gives sums only.", hint = "Use `fetch = \"rows\"`.")
+    stop_input(message_of("e_clusters_weights_need"), hint = message_of("e_use_fetch_rows"))
   }
 }
 
@@ -131,8 +131,7 @@ different_cells <- function(table, columns) {
   names(out) <- columns
   many <- columns[vapply(out, function(one) length(one$values) > 1000, TRUE)]
   if (length(many) > 0) {
-    stop_input("Some items have more than 1,000 different answers.", faults = many,
-      hint = "Round them in the query, or set these columns aside in the codebook.")
+    stop_input(message_of("e_some_items_more"), faults = many, hint = message_of("e_round_them_query"))
   }
   out
 }
@@ -184,9 +183,9 @@ stop_for_cells <- function(read) {
   if (is.null(faults)) {
     return(invisible())
   }
-  stop_input(paste0(count_of(sum(faults$n), "answer"), if (sum(faults$n) == 1) " does" else " do", " not fit the codebook."),
+  stop_input(message_of("e_not_fit_codebook", n = sum(faults$n), n_said = if (sum(faults$n) == 1) message_of("e_does") else message_of("e_do")),
     faults = fault_rows(paste0(faults$problem, ", ", count_of_each(faults$n)), "answers", item = faults$item, field = faults$field),
-    hint = "Correct the codebook's lowest and highest, or add the code to the codebook's `missing`.", cells = plain_frame(faults))
+      hint = message_of("e_correct_codebook_s"), cells = plain_frame(faults))
 }
 
 # What somebody asks for is fetched again only where other people, items or keyings are meant.
@@ -218,17 +217,15 @@ labelled_values <- function(source, column, values) {
 
 stop_for_rows <- function(source, columns = 1) {
   if (inherits(source, "sums_source")) {
-    stop_database("withheld", "This needs single people, and the table gives sums only.", hint = "Make it with `sw_table(..., fetch = \"rows\")`.")
+    stop_database("withheld", message_of("e_needs_single_people"), hint = message_of("e_make_sw_table"))
   }
   need <- ceiling(source$rows * columns * 8 / 2^20)
-  stop_database("memory", paste0("This needs the answers of single people at once, which take ", need, " MB, more than half of `memory` (",
-    source$table$memory, " MB)."),
-  hint = "Give more `memory` in `sw_table()`, ask for fewer items, or take a random part of the people in the query.")
+  stop_database("memory", message_of("e_needs_answers_single", need = need, memory = source$table$memory), hint = message_of("e_give_more_memory"))
 }
 
 stop_rare_patterns <- function(survey, people) {
-  stop_database("withheld", paste0("Patterns of missing answers of fewer than ", survey$source$table$smallest, " people are withheld, ", people,
-    " people in all: likelihood would leave them out."), hint = "Take `missing = \"listwise\"`, or a table without `smallest`.")
+  stop_database("withheld", message_of("e_patterns_missing_answers", smallest = survey$source$table$smallest, people = people),
+    hint = message_of("e_take_missing_listwise"))
 }
 
 # Where figures come from, for a result of a table that stays in the database.

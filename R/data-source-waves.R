@@ -4,12 +4,12 @@
 waves_beside <- function(survey, items, across, by) {
   by <- as.character(by)
   table <- survey$source$table
-  if (is.null(survey$id)) stop_input("Waves need to know who is who: the survey has no `id`.", hint = "Name the column in `sw_survey(id = )`.")
+  if (is.null(survey$id)) stop_input(message_of("e_waves_need_know"), hint = message_of("e_name_column_sw_survey"))
   if (length(table$connections) > 1) {
-    stop_input("Waves of one person may lie on several shards, which are asked one by one.", hint = "Ask one server that has them all.")
+    stop_input(message_of("e_waves_one_person"), hint = message_of("e_ask_one_server"))
   }
   waves <- survey_waves(survey, across)
-  if (length(waves) < 2) stop_input(paste0("Column ", quoted(across), " holds one wave only: there is nothing to compare."))
+  if (length(waves) < 2) stop_input(message_of("e_column_holds_one", across = across))
   survey <- in_statements(survey)
   connection <- table$connections[[1]]
   design <- as.character(setdiff(c(survey$weight, survey$cluster), by))
@@ -60,7 +60,7 @@ people_having <- function(connection, rows, what, having) {
 refuse_unclear_people <- function(connection, rows, groups, by, least) {
   count <- function(what, having) people_having(connection, rows, what, having)
   twice <- count("person, wave", "count(*) > 1")
-  if (twice > 0) stop_input("Somebody has two rows in the same wave.", faults = if (twice >= least) count_of_each(twice))
+  if (twice > 0) stop_input(message_of("e_somebody_two_rows"), faults = if (twice >= least) count_of_each(twice))
   moved <- vapply(groups, function(group) count("person", paste0("count(DISTINCT ", group, ") > 1")), 0)
   if (any(moved > 0)) {
     told <- moved > 0 & moved >= least
@@ -69,8 +69,7 @@ refuse_unclear_people <- function(connection, rows, groups, by, least) {
 }
 
 stop_moved_people <- function(faults) {
-  stop_input("Some people are in one group in one wave and in another in the next.", faults = faults,
-    hint = "Compare groups within one wave, or put each person's first group into a column.")
+  stop_input(message_of("e_some_people_one"), faults = faults, hint = message_of("e_compare_groups_within"))
 }
 
 # The codebook of such a table: keyed answers, from lowest to highest.

@@ -34,17 +34,16 @@ tell_apart <- function(survey, items, n, of_everybody = TRUE) {
   if (least <= 1) {
     return(invisible())
   }
-  if (n < least && of_everybody) stop_database("withheld", paste0("Fewer than ", least, " people answered all of these items; their figures are ",
-    "withheld."))
+  if (n < least && of_everybody) stop_database("withheld", message_of("e_fewer_people_answered", least = least))
   everyone <- if (of_everybody) list(list(items = character(), n = sums_used(survey)))
   told <- told_sets(survey)
   beside <- Filter(function(one) all(one$items %in% items) || all(items %in% one$items), c(everyone, told))
   apart <- abs(vapply(beside, `[[`, 0, "n") - n)
   if (any(apart > 0 & apart < least)) {
     other <- beside[[which(apart > 0 & apart < least)[1]]]$items
-    stop_database("withheld", paste0("Those who answered ", and_list(items, 3), " differ from ", if (length(other) == 0) "everybody" else
-      paste0("those who answered ", and_list(other, 3)), " by fewer than ", least, " people, of whom a subtraction would tell."),
-    hint = "Ask for the same items as before, or make the table of a query that holds only people who answered them all.")
+    stop_database("withheld", message_of("e_those_who_answered_differ", items = items,
+      other_said = if (length(other) == 0) message_of("e_everybody") else message_of("e_those_who_answered", other = other), least = least),
+        hint = message_of("e_ask_same_items"))
   }
   assign(told_key(survey), c(told, list(list(items = items, n = n))), survey$source$known)
 }

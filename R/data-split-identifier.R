@@ -41,7 +41,7 @@ hash_sql <- function(source, connection, condition) {
 }
 
 split_by_identifier <- function(survey, share, seed) {
-  if (is.null(survey$id)) stop_input("A split by identifiers needs them.", hint = "Name their column in `sw_survey(id = )`.")
+  if (is.null(survey$id)) stop_input(message_of("e_split_identifiers_needs"), hint = message_of("e_name_their_column"))
   if (inherits(survey$source, "sums_source")) {
     half <- function(from, to) take_where(survey, list(hash = list(column = survey$id, seed = seed), from = from, to = to))
     return(list(calibration = half(0, share), validation = half(share, 1)))

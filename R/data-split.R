@@ -35,7 +35,7 @@ sw_split <- function(survey, share = 0.5, method = "random", by = NULL, tries = 
   person <- case_names(survey)
   people <- unique(person)
   if (length(people) < 4) {
-    stop_input(paste0("There are only ", count_of(length(people), "case"), " to split; four are the least."))
+    stop_input(message_of("e_there_only_split", people = length(people)))
   }
   stratum <- split_strata(survey, rows[match(people, person)], method, by)
   draw <- function() person %in% draw_people(people, stratum, share)
@@ -59,7 +59,7 @@ with_half_figures <- function(halves, whole, method, seed) {
 split_strata <- function(survey, rows, method, by) {
   if (method == "stratified" && is.null(by)) by <- survey$group
   if (method == "stratified" && is.null(by)) {
-    stop_input("A stratified split needs groups.", hint = "Name a column in `by`.")
+    stop_input(message_of("e_stratified_split_needs"), hint = message_of("e_name_column"))
   }
   if (is.null(by)) {
     return(rep("", length(rows)))
@@ -83,8 +83,7 @@ matched_draw <- function(survey, rows, draw, tries) {
     if (!is.na(apart) && (is.null(best) || apart < best$apart)) best <- list(first = first, apart = apart)
   }
   if (is.null(best)) {
-    stop_numeric("No split has halves that can be compared: too few complete cases, or items that repeat each other.",
-      hint = "Use `method = \"random\"`.")
+    stop_numeric(message_of("e_no_split_halves"), hint = message_of("e_use_method_random"))
   }
   best$first
 }

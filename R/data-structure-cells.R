@@ -107,14 +107,14 @@ equate_cells <- function(cells, structure, items, factors) {
     at <- vapply(group, function(p) find_cell(cells, p, items, factors), 1L)
     free <- cells$free[at]
     if (any(free == 0)) {
-      stop_structure("A parameter that is fixed cannot be made equal to others.", faults = vapply(group[free == 0], paste, "", collapse = " and "),
-        hint = "With scaling \"first\" the first loading of each factor is fixed; use \"variance\".")
+      stop_structure(message_of("e_parameter_fixed_cannot"), faults = vapply(group[free == 0], paste, "", collapse = " and "),
+        hint = message_of("e_scaling_first_first"))
     }
     cells$free[cells$free %in% free] <- min(free)
   }
   for (group in structure$means$equal) {
     at <- cells$part == core_parts[["intercept"]] & cells$row %in% match(group, items)
-    if (any(cells$free[at] == 0)) stop_structure("An intercept that is fixed cannot be made equal to others.", faults = unlist(group))
+    if (any(cells$free[at] == 0)) stop_structure(message_of("e_intercept_fixed_cannot"), faults = unlist(group))
     cells$free[at] <- min(cells$free[at])
   }
   cells$free <- match(cells$free, c(0L, sort(unique(cells$free[cells$free > 0])))) - 1L
@@ -130,7 +130,7 @@ bound_cells <- function(cells, structure, items, factors) {
   cells$high <- Inf
   for (one in structure$bounds) {
     at <- find_cell(cells, c(one$one, one$other), items, factors)
-    if (cells$free[at] == 0) stop_structure(paste0("The parameter for ", and_list(quoted(c(one$one, one$other))), " is fixed: it takes no bounds."))
+    if (cells$free[at] == 0) stop_structure(message_of("e_parameter_fixed_takes", one = c(one$one, one$other)))
     cells$low[at] <- one$low
     cells$high[at] <- one$high
   }
@@ -153,8 +153,7 @@ find_cell <- function(cells, parameter, items, factors) {
   }
   found <- which(cells$part == core_parts[[at[1]]] & cells$row == as.integer(at[2]) & cells$column == as.integer(at[3]))
   if (length(found) == 0) {
-    stop_structure(paste0("The structure has no parameter for ", and_list(quoted(parameter)), "."),
-      hint = "Add the loading, pair or link first.")
+    stop_structure(message_of("e_structure_no_parameter", parameter = parameter), hint = message_of("e_add_loading_pair"))
   }
   found[1]
 }

@@ -57,7 +57,7 @@ sw_add_higher <- function(structure, name, factors, ...) {
   given <- list(...)
   if (length(given) > 0) {
     if (!missing(name) || !missing(factors) || length(given) > 1 || is.null(names(given)) || !nzchar(names(given))) {
-      stop_input("A higher factor is given as `name` and `factors`, or as one argument such as `whole = c(\"calm\", \"craft\")`.")
+      stop_input(message_of("e_higher_factor_given"))
     }
     name <- names(given)
     factors <- given[[1]]
@@ -65,8 +65,8 @@ sw_add_higher <- function(structure, name, factors, ...) {
   check_new_factor(structure, name)
   check_in_structure(factors, structure_factor_names(structure), "factor")
   taken <- intersect(factors, unlist(structure$higher, use.names = FALSE))
-  if (length(taken) > 0) stop_structure(paste0("There is a factor above ", and_list(quoted(taken)), " already."))
-  if (length(unique(factors)) < 2) stop_structure("A higher factor needs two factors below it at least.")
+  if (length(taken) > 0) stop_structure(message_of("e_there_factor_above", taken = taken))
+  if (length(unique(factors)) < 2) stop_structure(message_of("e_higher_factor_needs"))
   structure$higher[[name]] <- unique(factors)
   structure
 }
@@ -94,14 +94,14 @@ sw_add_wording <- function(structure, reversed = NULL, items = "reversed", name 
   known <- structure_items(structure)
   turned <- if (is.null(reversed)) structure$reversed else if (is.character(reversed)) reversed else reversed_items(reversed)
   if (is.null(turned)) {
-    stop_structure("The structure does not say which items are reversed.", hint = "Give their names, a codebook or a survey as `reversed`.")
+    stop_structure(message_of("e_structure_does_not"), hint = message_of("e_give_their_names"))
   }
   if (is.character(reversed)) check_in_structure(turned, known, "item")
   turned <- intersect(known, turned)
   least <- if (items == "reversed") 3 else 1
   if (length(turned) < least || length(turned) == length(known)) {
-    stop_structure(paste0(length(turned), " of ", length(known), " items ", if (length(turned) == 1) "is" else "are",
-      " reversed: a factor of wording needs ", least, " at least, and some that are not."))
+    stop_structure(message_of("e_items_reversed_factor", turned = length(turned), known = length(known),
+      turned_said = if (length(turned) == 1) message_of("e_said") else message_of("e_said_two"), least = least))
   }
   check_new_factor(structure, name)
   others <- structure_factor_names(structure)
@@ -116,7 +116,7 @@ sw_add_wording <- function(structure, reversed = NULL, items = "reversed", name 
 # Names of the reversed items of a codebook or survey.
 reversed_items <- function(x) {
   if (!inherits(x, "sw_codebook") && !has_answers(x)) {
-    stop_input(paste0("`reversed` must be names of items, a codebook or a survey, not ", what_is(x), "."))
+    stop_input(message_of("e_reversed_must_names", x = what_is(x)))
   }
   book <- if (inherits(x, "sw_codebook")) x else x$codebook
   book$items$item[is_turned(book$items)]
@@ -135,7 +135,7 @@ sw_fix <- function(structure, one, other = NULL, value) {
 #' @export
 sw_equate <- function(structure, ...) {
   group <- list(...)
-  if (length(group) < 2) stop_structure("Two parameters at least are needed to make them equal.")
+  if (length(group) < 2) stop_structure(message_of("e_two_parameters_at"))
   structure$equal <- c(structure$equal, list(lapply(group, function(p) check_parameter(structure, p))))
   structure
 }
@@ -171,7 +171,7 @@ sw_add_single <- function(structure, name, item, reliability) {
 sw_bound <- function(structure, one, other = NULL, low = -Inf, high = Inf) {
   parameter <- check_parameter(structure, c(one, other))
   if (!is.numeric(c(low, high)) || length(c(low, high)) != 2 || anyNA(c(low, high)) || low >= high) {
-    stop_structure("Bounds are two numbers, the lower one first.")
+    stop_structure(message_of("e_bounds_two_numbers"))
   }
   structure$bounds <- c(structure$bounds, list(list(
     one = parameter[1], other = if (length(parameter) > 1) parameter[2], low = as.numeric(low), high = as.numeric(high)
@@ -187,7 +187,7 @@ sw_add_means <- function(structure, factors = NULL, intercepts = NULL, equal = N
   equal <- if (is.null(equal) || is.list(equal)) equal else list(equal)
   check_in_structure(c(names(intercepts), unlist(equal)), structure_items(structure), "item")
   if (length(intercepts) > 0 && (!is.numeric(intercepts) || is.null(names(intercepts)) || anyNA(intercepts))) {
-    stop_structure("`intercepts` are named numbers, such as c(calm1 = 0).")
+    stop_structure(message_of("e_intercepts_named_numbers"))
   }
   structure$means <- list(factors = as.character(factors), intercepts = as.list(intercepts), equal = lapply(equal, unique))
   structure
@@ -196,7 +196,7 @@ sw_add_means <- function(structure, factors = NULL, intercepts = NULL, equal = N
 check_new_factor <- function(structure, name) {
   check_string(name, "name")
   if (name %in% c(structure_factor_names(structure), structure_items(structure))) {
-    stop_structure(paste0("The name ", quoted(name), " is taken."))
+    stop_structure(message_of("e_name_taken", name = name))
   }
 }
 
@@ -204,7 +204,7 @@ check_new_factor <- function(structure, name) {
 check_parameter <- function(structure, parameter) {
   check_class(structure, "sw_structure", "structure", "`sw_structure()`")
   if (!is.character(parameter) || !length(parameter) %in% 1:2 || anyNA(parameter)) {
-    stop_structure("A parameter is named by one or two items or factors.", hint = "For example c(\"calm1\", \"calm\") for a loading.")
+    stop_structure(message_of("e_parameter_named_one"), hint = message_of("e_example_c_calm"))
   }
   check_in_structure(parameter, c(structure_items(structure), structure_factor_names(structure)), "item or factor")
   parameter

@@ -39,10 +39,7 @@ structure_from <- function(x, cutoff) {
   } else if (is.list(x) && !is.null(names(x))) {
     new_structure(x)
   } else {
-    stop_structure(
-      paste0("A structure is made of named factors, a codebook, a survey, an exploration or a YAML file; this is ", what_is(x), "."),
-      hint = "For example `sw_structure(calm = c(\"calm1\", \"calm2\", \"calm3\"))`."
-    )
+    stop_structure(message_of("e_structure_made_named", x = what_is(x)), hint = message_of("e_example_sw_structure"))
   }
 }
 
@@ -102,18 +99,13 @@ structure_from_yaml <- function(path) {
   known <- c("factors", "pairs", "unlinked", "higher", "fixed", "equal", "bounds", "means")
   unknown <- setdiff(names(content), known)
   if (!is.list(content) || is.null(content$factors) || length(unknown) > 0) {
-    stop_structure(paste0("The structure in ", path, " cannot be used."),
-      faults = c(
-        if (!is.list(content) || is.null(content$factors)) "the key `factors` is missing",
-        paste0("unknown key ", quoted(unknown), vapply(unknown, did_you_mean, "", known = known), recycle0 = TRUE)
-      ),
-      hint = "Write `factors:`, then a line per factor such as `calm: [calm1, calm2, calm3]`."
-    )
+    stop_structure(message_of("e_structure_cannot_used", path = path),
+      faults = c(if (!is.list(content) || is.null(content$factors)) list(message_of("e_key_factors_missing")), messages_of("e_unknown_key",
+        unknown = unknown, unknown_too = vapply(unknown, did_you_mean, "", known = known))), hint = message_of("e_write_factors_then"))
   }
   tryCatch(structure_of_content(content), scalewort_error = function(e) stop(e), error = function(e) {
-    stop_structure(paste0("The structure in ", path, " cannot be used: some entry lacks a part or has one too many."),
-      faults = first_sentence(cli::ansi_strip(conditionMessage(e))),
-      hint = "Pairs are two items; `fixed` and `bounds` have `one`, `other` and a value.")
+    stop_structure(message_of("e_structure_cannot_used_some", path = path), faults = first_sentence(cli::ansi_strip(conditionMessage(e))),
+      hint = message_of("e_pairs_two_items"))
   })
 }
 
@@ -141,7 +133,7 @@ new_structure <- function(factors) {
 }
 
 check_factors <- function(factors) {
-  if (length(factors) == 0) stop_structure("A structure needs at least one factor with items.")
+  if (length(factors) == 0) stop_structure(message_of("e_structure_needs_at"))
   label <- names(factors)
   if (is.null(label)) label <- rep("", length(factors))
   text <- vapply(factors, function(x) is.character(unlist(x)) && !anyNA(unlist(x)), TRUE)
@@ -152,7 +144,7 @@ check_factors <- function(factors) {
     paste0("factor ", quoted(label[!text]), " must be a list of item names", recycle0 = TRUE),
     paste0("factor ", quoted(label[text & twice]), " names an item twice", recycle0 = TRUE)
   )
-  if (length(faults) > 0) stop_structure("The structure cannot be used.", faults = faults)
+  if (length(faults) > 0) stop_structure(message_of("e_structure_cannot_used_two"), faults = faults)
 }
 
 #' Say more about a structure
@@ -187,7 +179,7 @@ sw_add_loading <- function(structure, factor, item) {
   check_in_structure(factor, names(structure$factors), "factor")
   check_string(item, "item")
   if (item %in% structure$factors[[factor]]) {
-    stop_structure(paste0("Item ", quoted(item), " belongs to factor ", quoted(factor), " already."))
+    stop_structure(message_of("e_item_belongs_factor", item = item, factor = factor))
   }
   structure$factors[[factor]] <- c(structure$factors[[factor]], item)
   structure
@@ -205,16 +197,15 @@ sw_unlink <- function(structure, item, other) {
 check_in_structure <- function(x, known, what) {
   unknown <- setdiff(as.character(x), known)
   if (length(unknown) > 0) {
-    stop_structure(paste0("The structure has no such ", what, "."),
-      faults = paste0(quoted(unknown), vapply(unknown, did_you_mean, "", known = known)))
+    stop_structure(message_of("e_structure_no_such", what = what), faults = paste0(quoted(unknown), vapply(unknown, did_you_mean, "", known = known)))
   }
 }
 
 add_once <- function(pairs, one, other) {
-  if (one == other) stop_structure(paste0(quoted(one), " cannot be paired with itself."))
+  if (one == other) stop_structure(message_of("e_cannot_paired_itself", one = one))
   key <- function(pair) paste(sort(pair), collapse = "\r")
   if (key(c(one, other)) %in% vapply(pairs, key, "")) {
-    stop_structure(paste0("The pair of ", quoted(one), " and ", quoted(other), " is there already."))
+    stop_structure(message_of("e_pair_there_already", one = one, other = other))
   }
   c(pairs, list(c(one, other)))
 }

@@ -61,7 +61,8 @@ sw_survey <- function(data, codebook, id = NULL, group = NULL, wave = NULL,
   stop_for_answers(read)
   skipped <- sum(unlist(lapply(read, `[[`, "skipped")))
   log <- new_log(c("data", "read"), list(message_of("log_data_frame"), message_of("log_taken_in", cases = nrow(data), items = nrow(specs),
-    skipped = if (skipped > 0) message_of("skipped_count_as_wrong", skipped = skipped))), c(survey_code(id, group, wave, waves, missing_codes, find_codes, cluster, weight, wide), NA))
+    skipped = if (skipped > 0) message_of("skipped_count_as_wrong", skipped = skipped))), c(survey_code(id, group, wave, waves, missing_codes,
+      find_codes, cluster, weight, wide), NA))
   absent <- absent_from_test(data, codebook)
   answers <- lapply(read, `[[`, "values")
   for (item in absent$items) answers[[item]][absent$people] <- NA
@@ -127,11 +128,10 @@ label_groups <- function(data, codebook, group) {
 check_data_frame <- function(data) {
   if (is.matrix(data) && is.numeric(data) && !is.null(colnames(data))) data <- as.data.frame(data)
   if (!is.data.frame(data)) {
-    stop_input(paste0("`data` must be a data frame with a row per case; this is ", what_is(data), "."),
-      hint = "Read a file with `sw_read(path, codebook)`.")
+    stop_input(message_of("e_data_must_data", data = what_is(data)), hint = message_of("e_read_file_sw"))
   }
-  if (nrow(data) == 0) stop_input("`data` has no rows: there are no cases to analyse.")
-  if (ncol(data) == 0) stop_input("`data` has no columns: there are no answers to analyse.")
+  if (nrow(data) == 0) stop_input(message_of("e_data_no_rows_there"))
+  if (ncol(data) == 0) stop_input(message_of("e_data_no_columns"))
   names(data) <- visible_controls(enc2utf8(names(data)))
   invisible(data)
 }
@@ -163,8 +163,7 @@ check_columns <- function(columns, codebook, roles) {
   )
   if (length(faults) > 0) {
     wrong_book <- length(absent) == length(wanted)
-    stop_input("The data and the codebook do not fit together.", faults = faults,
-      hint = if (wrong_book) wrong_book_hint(columns))
+    stop_input(message_of("e_data_codebook_do"), faults = faults, hint = if (wrong_book) wrong_book_hint(columns))
   }
   roles
 }
@@ -184,12 +183,9 @@ stop_for_answers <- function(read) {
     return(invisible())
   }
   faults <- faults[order(faults$row, match(faults$item, names(read))), ]
-  stop_input(
-    paste0(count_of(nrow(faults), "answer"), if (nrow(faults) == 1) " does" else " do", " not fit the codebook", summed_faults(faults)),
-    faults = fault_rows(faults$problem, "answers", faults$row, faults$item, faults$field),
-    hint = "Correct the file, the codebook's lowest and highest, or add the code to the codebook's `missing`.",
-    cells = plain_frame(faults[c("item", "row", "problem")])
-  )
+  stop_input(message_of("e_not_fit_codebook_two", faults = nrow(faults), faults_said = if (nrow(faults) == 1) message_of("e_does") else
+    message_of("e_do"), faults_too = summed_faults(faults)), faults = fault_rows(faults$problem, "answers", faults$row, faults$item, faults$field),
+      hint = message_of("e_correct_file_codebook"), cells = plain_frame(faults[c("item", "row", "problem")]))
 }
 
 # "; 2 kinds: "sometimes" is neither a number nor a label, 254 times in a1 to a9; ...": what is wrong, before where.

@@ -4,7 +4,7 @@ table_survey <- function(table, codebook, asked) {
   codebook <- sw_codebook(codebook)
   in_one_state(table, {
     rows <- count_rows(table)
-    if (rows == 0) stop_input(paste0("The table ", table$name, " has no rows: there are no cases to analyse."))
+    if (rows == 0) stop_input(message_of("e_table_no_rows", name = table$name))
     if (table$fetch == "rows" && fits_memory(table, rows, nrow(table$columns))) fetched_survey(table, codebook, asked) else
       asked_survey(table, codebook, asked, rows)
   })
@@ -17,7 +17,7 @@ fits_memory <- function(table, rows, columns) rows * columns * 8 <= table$memory
 fetched_survey <- function(table, codebook, asked) {
   binary <- table$columns$column[table$columns$type == "binary"]
   wrong <- intersect(binary, c(codebook$items$item[codebook$items$role != "aside"], unlist(asked[c("id", "group", "wave", "cluster", "weight")])))
-  if (length(wrong) > 0) stop_input("Some columns hold binary data where answers belong.", faults = paste0("column ", quoted(wrong)))
+  if (length(wrong) > 0) stop_input(message_of("e_some_columns_hold_binary"), faults = messages_of("e_column_two", wrong = wrong))
   frame <- fetch_columns(table, setdiff(table$columns$column, binary))
   survey <- do.call(sw_survey, c(list(frame, codebook), asked))
   survey$log <- survey$log[-1, ]

@@ -24,15 +24,14 @@ structure_truth <- function(structure, loading = .7, correlation = .3, path = .7
   impossible <- core_definiteness(stats::cov2cor(core_factor_covariance(core_structure_matrices(cells, theta, length(items),
     length(factors))))) < 1e-8
   if (isTRUE(impossible)) {
-    stop_input(paste0("No ", length(factors), " factors can all correlate ", coefficient_text(correlation, 2), " with each other."),
-      hint = "Take a correlation nearer to 0, or unlink factors (`sw_unlink()`).")
+    stop_input(message_of("e_no_factors_can", factors = length(factors), correlation = correlation), hint = message_of("e_take_correlation_nearer"))
   }
   common <- common_covariance(cells, theta, length(items), length(factors))
   own <- part == "residual" & cells$row == cells$column & free
   theta[cells$free[own]] <- (1 - diag(common))[cells$row[own]]
   if (any(theta[cells$free[own]] <= 0)) {
-    stop_input("The loadings leave some item less than no variance of its own.",
-      faults = items[cells$row[own]][theta[cells$free[own]] <= 0], hint = "Take smaller loadings, or a smaller correlation of the factors.")
+    stop_input(message_of("e_loadings_leave_some"), faults = items[cells$row[own]][theta[cells$free[own]] <= 0],
+      hint = message_of("e_take_smaller_loadings"))
   }
   residual <- core_structure_matrices(cells, theta, length(items), length(factors))$residual
   list(cells = cells, theta = theta, covariance = common + residual, items = items, factors = factors)
@@ -53,14 +52,14 @@ common_covariance <- function(cells, theta, items, factors) {
 # One loading for each item, from one number or named ones; items not named have .7.
 item_loadings <- function(loading, items) {
   if (!is.numeric(loading) || length(loading) == 0 || anyNA(loading) || any(abs(loading) < .05 | abs(loading) > .99)) {
-    stop_input("`loading` must be numbers between .05 and .99 in size.")
+    stop_input(message_of("e_loading_must_numbers"))
   }
   if (is.null(names(loading))) {
-    if (length(loading) > 1) stop_input("Several loadings need the names of their items: c(item1 = .6, item2 = .8).")
+    if (length(loading) > 1) stop_input(message_of("e_several_loadings_need"))
     return(rep(loading, length(items)))
   }
   unknown <- setdiff(names(loading), items)
-  if (length(unknown) > 0) stop_input("`loading` names items that the structure has not.", faults = unknown)
+  if (length(unknown) > 0) stop_input(message_of("e_loading_names_items"), faults = unknown)
   out <- stats::setNames(rep(.7, length(items)), items)
   out[names(loading)] <- loading
   unname(out)

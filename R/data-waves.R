@@ -66,7 +66,7 @@ labelled_waves <- function(codebook, column) {
 # Settles the order of the waves, once; on record where it had to be guessed.
 settle_waves <- function(survey, wanted) {
   if (is.null(survey$wave)) {
-    if (!is.null(wanted)) stop_input("`waves` orders the waves, but no column of waves is named.", hint = "Name it in `wave`.")
+    if (!is.null(wanted)) stop_input(message_of("e_waves_orders_waves"), hint = message_of("e_name_wave"))
     return(survey)
   }
   column <- source_values(survey, survey$wave)

@@ -35,7 +35,7 @@ sw_waves <- function(x, suffix = NULL, prefix = NULL, to = "long", id = NULL, wa
   }
   if (is.null(suffix) && is.null(prefix)) suffix <- if (to == "wide") "_t{wave}"
   if (is.null(suffix) && is.null(prefix)) {
-    stop_input("`suffix` or `prefix` is needed: how columns of waves are called.", hint = "Such as `suffix = \"_t{wave}\"` for mood1_t1, mood1_t2.")
+    stop_input(message_of("e_suffix_prefix_needed"), hint = message_of("e_such_suffix_t"))
   }
   pattern <- paste0(prefix, "{item}", suffix)
   check_wide(pattern, "suffix")
@@ -47,7 +47,7 @@ sw_waves <- function(x, suffix = NULL, prefix = NULL, to = "long", id = NULL, wa
     table <- stacked_table(list(data = data, foreign = list(), said = NULL), pattern, id)
     return(structure(tibble::as_tibble(table$data), unmatched = table$unmatched))
   }
-  if (is.null(id) || is.null(wave)) stop_input("`id` and `wave` are needed: the columns that say who, and when.")
+  if (is.null(id) || is.null(wave)) stop_input(message_of("e_id_wave_needed"))
   check_names_known(c(id, wave), names(data), "id", "column")
   wide <- wide_frame(data, id, wave, character(), wave_order(data[[wave]])$order, pattern)
   structure(tibble::as_tibble(wide$data), unmatched = wide$unmatched)
@@ -57,8 +57,7 @@ sw_waves <- function(x, suffix = NULL, prefix = NULL, to = "long", id = NULL, wa
 check_wide <- function(pattern, arg = "wide") {
   check_string(pattern, arg)
   if (lengths(regmatches(pattern, gregexpr("{wave}", pattern, fixed = TRUE))) != 1) {
-    stop_input(paste0("`", arg, "` must hold {wave} once, where columns name the wave; this is ", quoted(pattern), "."),
-      hint = "For mood1_t1, mood1_t2: \"{item}_t{wave}\".")
+    stop_input(message_of("e_must_hold_once", arg = arg, pattern = pattern), hint = message_of("e_mood_t_mood"))
   }
   if (grepl("{item}", pattern, fixed = TRUE)) pattern else paste0("{item}", pattern)
 }
@@ -113,8 +112,8 @@ stacked_table <- function(table, pattern, id = NULL) {
   columns <- wide_columns(names(data), pattern)
   waves <- ordered_waves(columns$wave)
   if (length(waves) < 2) {
-    stop_input(paste0(if (nrow(columns) == 0) "No column is" else "The columns of only one wave are", " called as ", quoted(pattern), "."),
-      hint = paste0("The columns are ", and_list(names(data), 8), "."))
+    stop_input(message_of("e_called", columns_said = if (nrow(columns) == 0) message_of("e_no_column") else message_of("e_columns_only_one"),
+      pattern = pattern), hint = message_of("e_columns", data = names(data)))
   }
   if (!is.null(id)) check_names_known(id, names(data), "id", "column")
   items <- unique(columns$item)
@@ -151,9 +150,9 @@ wide_frame <- function(data, id, wave, items, waves, pattern) {
   person <- as.character(data[[id]])
   twice <- duplicated(data.frame(person, as.character(data[[wave]]))) & !is.na(data[[wave]])
   if (any(twice) || anyNA(person)) {
-    stop_input("People cannot be told apart in every wave.", faults = utils::head(c(
-      if (anyNA(person)) paste0("row ", which(is.na(person)), ": no identifier"),
-      if (any(twice)) paste0("row ", which(twice), ": ", person[twice], " stands in wave ", data[[wave]][twice], " already")), 20))
+    stop_input(message_of("e_people_cannot_told"), faults = utils::head(c(if (anyNA(person)) paste0("row ", which(is.na(person)),
+      ": no identifier"), if (any(twice)) paste0("row ", which(twice), ": ", person[twice], " stands in wave ", data[[wave]][twice], " already")),
+        20))
   }
   people <- unique(person)
   fixed <- function(name) {
@@ -180,10 +179,9 @@ wide_frame <- function(data, id, wave, items, waves, pattern) {
 bound_waves <- function(frames, id) {
   good <- length(frames) > 1 && !is.null(names(frames)) && all(nzchar(names(frames))) && all(vapply(frames, is.data.frame, TRUE))
   if (!good || anyDuplicated(names(frames))) {
-    stop_input("`x` must be a survey, a data frame, or a list of data frames whose names are the waves.",
-      hint = "Such as `sw_waves(list(pre = first, post = second), id = \"code\")`.")
+    stop_input(message_of("e_x_must_survey_data"), hint = message_of("e_such_sw_waves"))
   }
-  if (is.null(id)) stop_input("`id` is needed: the column by which people are matched over waves.")
+  if (is.null(id)) stop_input(message_of("e_id_needed_column"))
   for (wave in names(frames)) check_names_known(id, names(frames[[wave]]), "id", "column")
   every <- unique(unlist(lapply(frames, names)))
   name <- utils::tail(make.unique(c(every, "wave"), sep = "_"), 1)
@@ -203,8 +201,8 @@ long_survey <- function(survey, pattern, id) {
   fields <- c("direction", "lowest", "highest", "answer", "labels")
   for (item in unique(columns$item)) {
     own <- book[match(columns$column[columns$item == item], book$item), fields]
-    if (nrow(unique(own)) > 1) stop_input(paste0("The codebook says one thing of ", item, " in one wave and another in another."),
-      faults = fields[vapply(own, function(x) length(unique(x)) > 1, TRUE)])
+    if (nrow(unique(own)) > 1) stop_input(message_of("e_codebook_says_one", item = item), faults = fields[vapply(own,
+      function(x) length(unique(x)) > 1, TRUE)])
   }
   everyone <- source_everyone(survey)
   table <- stacked_table(list(data = everyone, foreign = list(), said = NULL), pattern, id)
@@ -224,7 +222,7 @@ sub_scale <- function(scale, pattern) {
 
 wide_survey <- function(survey, pattern, id) {
   id <- if (is.null(id)) survey$id else id
-  if (is.null(id) || is.null(survey$wave)) stop_input("Waves side by side need people and waves: the survey's `id` and `wave`.")
+  if (is.null(id) || is.null(survey$wave)) stop_input(message_of("e_waves_side_side_need"))
   book <- survey$codebook$items
   items <- intersect(book$item[book$role != "aside"], source_names(survey))
   everyone <- source_everyone(survey)
@@ -258,8 +256,7 @@ rebuilt_survey <- function(survey, data, rows, id, wave, table, code) {
   out$log <- survey$log
   out$unmatched <- table$unmatched
   if (source_count(survey)$aside > 0) {
-    if (is.null(keep(id))) stop_input("Cases are set aside, and nothing identifies people.",
-      hint = "Name their column in `id`, or turn the waves first.")
+    if (is.null(keep(id))) stop_input(message_of("e_cases_set_aside"), hint = message_of("e_name_their_column_id"))
     used <- source_columns(survey, id)[[1]]
     out <- keep_cases(out, as.character(data[[id]]) %in% as.character(used))
   }

@@ -14,9 +14,9 @@ read_yaml <- function(path, what, handlers = list()) {
   lines <- utf8_lines(path)
   content <- tryCatch(
     parsed_yaml(lines, handlers),
-    error = function(e) stop_file(paste0("The ", what, " is not valid YAML: ", path), faults = first_sentence(conditionMessage(e)))
+    error = function(e) stop_file(message_of("e_not_valid_yaml", what = what, path = path), faults = first_sentence(conditionMessage(e)))
   )
-  if (has_empty_key(content)) stop_file(paste0("The ", what, " has an empty key: ", path), hint = "Each key needs a name before its colon.")
+  if (has_empty_key(content)) stop_file(message_of("e_empty_key", what = what, path = path), hint = message_of("e_each_key_needs"))
   list(content = content, lines = lines)
 }
 

@@ -30,8 +30,8 @@ sw_open <- function(x = NULL, folder = ".", port = NULL, browse = interactive())
 
 check_desk_packages <- function() {
   lacking <- Filter(function(name) !requireNamespace(name, quietly = TRUE), c("shiny", "bslib", "callr", "htmltools"))
-  if (length(lacking) > 0) stop_input(paste0("The desk needs ", and_list(lacking), "."),
-    hint = paste0("install.packages(c(", paste0("\"", lacking, "\"", collapse = ", "), "))"))
+  if (length(lacking) > 0) stop_input(message_of("e_desk_needs", lacking = lacking), hint = paste0("install.packages(c(", paste0("\"", lacking,
+    "\"", collapse = ", "), "))"))
 }
 
 # Runs the page until it is stopped.
@@ -103,7 +103,7 @@ survey_plan <- function(survey, folder) {
   data.table::fwrite(source_everyone(survey), fresh)
   if (file.exists(plan)) {
     same <- file.exists(place("answers.csv")) && unname(tools::md5sum(fresh) == tools::md5sum(place("answers.csv")))
-    if (!same) stop_file(paste0("The folder holds the plan of other answers: ", plan), hint = "Give another `folder`.")
+    if (!same) stop_file(message_of("e_folder_holds_plan", plan = plan), hint = message_of("e_give_another_folder"))
     return(plan)
   }
   write_safely(place("answers.csv"), FALSE, function(draft) file.copy(fresh, draft, overwrite = TRUE))
@@ -134,7 +134,7 @@ bring_in <- function(desk, path, name) {
   kept <- file.path(desk$folder, basename(name))
   made <- character()
   tryCatch({
-    if (file.exists(kept)) stop_file(paste0("The file is there already: ", kept), hint = "Give the file another name, or open the plan beside it.")
+    if (file.exists(kept)) stop_file(message_of("e_file_there_already", kept = kept), hint = message_of("e_give_file_another"))
     file.copy(path, kept)
     made <- kept
     made <- c(kept, write_start(kept)$paths)

@@ -103,7 +103,8 @@ answer_bars <- function(item, have) {
 }
 
 mark_words <- function(marks, words) {
-  vapply(marks, function(mark) if (is.null(words$marks[[mark]])) term_of(mark, words_of_language(words$all$language)) else words$marks[[mark]], "", USE.NAMES = FALSE)
+  vapply(marks, function(mark) if (is.null(words$marks[[mark]])) term_of(mark, words_of_language(words$all$language)) else words$marks[[mark]], "",
+    USE.NAMES = FALSE)
 }
 
 # What was flagged of each item anywhere on the path: a list by item. Steps that wait count as they last were.

@@ -7,7 +7,7 @@ autoplot.sw_answering <- function(object, x = NULL, y = NULL, ...) {
   refuse_more(...)
   values <- object$parts$values
   known <- names(values)[vapply(values, function(v) !all(is.na(v)), TRUE)]
-  if (length(known) < 2) stop_input("Only one index has values: there are no two to draw.")
+  if (length(known) < 2) stop_input(message_of("e_only_one_index"))
   if (is.null(x)) x <- c(intersect(c("person_sd", "seconds_per_item", "unanswered"), known), known)[1]
   if (is.null(y)) y <- setdiff(c(intersect(c("longest_run", "distance_p"), known), known), x)[1]
   check_choice(x, known, "x")

@@ -84,7 +84,8 @@ draw_residuals <- function(object) {
     ggplot2::geom_tile(colour = "white", linewidth = .6) +
     ggplot2::geom_text(data = large, ggplot2::aes(label = coefficient_text(.data$value, 2), fontface = ifelse(.data$shown, "bold", "plain")),
       size = if (nrow(r) > 30) 2.2 else 3.2, colour = ink) +
-    ggplot2::scale_fill_gradient2(low = figure_colours[3], mid = "white", high = figure_colours[2], limits = c(-most, most), name = worded("residual_r"),
+    ggplot2::scale_fill_gradient2(low = figure_colours[3], mid = "white", high = figure_colours[2], limits = c(-most, most),
+      name = worded("residual_r"),
       labels = function(x) coefficient_text(x, 2)) +
     figure_theme() + no_grid() +
     ggplot2::theme(axis.text.x = ggplot2::element_text(angle = 90, hjust = 1, vjust = .5)) +

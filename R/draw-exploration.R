@@ -75,10 +75,10 @@ clamp_to <- function(x, range) pmin(pmax(x, range[1]), range[2])
 # Two factors: items at their loadings before rotation, with the rotated axes drawn in.
 draw_plane <- function(object, pair) {
   names <- colnames(object$parts$pattern)
-  if (length(names) < 2) stop_input("A single factor has no plane to draw.")
+  if (length(names) < 2) stop_input(message_of("e_single_factor_no"))
   at <- if (is.character(pair)) match(pair, names) else pair
   if (length(at) != 2 || anyNA(at) || !all(at %in% seq_along(names)) || at[1] == at[2]) {
-    stop_input(paste0("`pair` must be two of the factors ", and_list(names), "."))
+    stop_input(message_of("e_pair_must_two", names = names))
   }
   at <- sort(at)
   places <- object$parts$planes[[paste(at, collapse = " ")]]
@@ -127,7 +127,7 @@ draw_pattern_paths <- function(object) {
   factors <- lapply(seq_len(ncol(pattern)), function(k) rownames(pattern)[home == k & rowSums(shown) > 0])
   names(factors) <- colnames(pattern)
   factors <- Filter(length, factors)
-  if (length(factors) == 0) stop_input(paste0("No loading reaches ", bound_text(bound), ": there are no paths to draw."))
+  if (length(factors) == 0) stop_input(message_of("e_no_loading_reaches", bound = bound))
   layout <- path_layout(structure(list(factors = factors, pairs = list(), unlinked = list()), class = "sw_structure"))
   at <- which(shown & colnames(pattern)[col(pattern)] %in% names(factors), arr.ind = TRUE)
   main <- home[at[, 1]] == at[, 2]

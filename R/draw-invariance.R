@@ -52,13 +52,14 @@ steps_title <- function(steps) {
   counted <- function(what, code) if (any(state == what)) message_of(code, count = sum(state == what))
   found <- Filter(Negate(is.null), list(counted("does not hold", "count_steps_fail"), counted("open", "count_steps_open"),
     counted("not tested", "count_steps_untested")))
-  if (length(found) > 0) worded("parts_in_title", parts = found) else worded(if (any(steps$why == "in_part")) "steps_hold_in_part" else "steps_hold_all")
+  if (length(found) > 0) worded("parts_in_title", parts = found) else worded(if (any(steps$why == "in_part")) "steps_hold_in_part" else
+    "steps_hold_all")
 }
 
 draw_means <- function(object) {
   means <- object$tables$means
   if (is.null(means)) {
-    stop_input("There are no latent means to draw: no step with equal intercepts holds.")
+    stop_input(message_of("e_there_no_latent"))
   }
   means$factor <- factor(means$factor, rev(unique(means$factor)))
   several <- length(unique(means$occasion)) > 1

@@ -2,7 +2,7 @@
 
 draw_missing <- function(object) {
   cells <- object$parts$missing_cells
-  if (is.null(cells)) stop_input("The map of missing answers is drawn for up to 20,000 cases.")
+  if (is.null(cells)) stop_input(message_of("e_map_missing_answers"))
   lost <- rowSums(cells)
   rows <- which(lost > 0)
   subtitle <- worded("figure_missing_is", cases = length(rows), all = nrow(cells), share = length(rows) / nrow(cells), missing = mean(cells))

@@ -12,7 +12,7 @@ option_palette <- function(k) {
 draw_options <- function(object) {
   options <- option_shares(object)
   options <- options[is.na(options$right), ]
-  if (nrow(options) == 0) stop_input("No item has numbered answers to draw; `figure = \"histograms\"` shows test items.")
+  if (nrow(options) == 0) stop_input(message_of("e_no_item_numbered"))
   items <- unique(options$item)
   ranks <- lapply(items, function(i) seq_len(sum(options$item == i)))
   most <- max(lengths(ranks))
@@ -60,7 +60,7 @@ option_bar <- function(rows, k) {
 
 draw_histograms <- function(object) {
   options <- option_shares(object)
-  if (nrow(options) == 0) stop_input("No item has up to ten options to draw.")
+  if (nrow(options) == 0) stop_input(message_of("e_no_item_up"))
   options$item <- factor(options$item, unique(options$item))
   options$kind <- ifelse(options$right %in% TRUE, "right answer", "option")
   columns <- ceiling(sqrt(1.6 * nlevels(options$item)))

@@ -13,7 +13,7 @@ autoplot.sw_reliability <- function(object, figure = "scales", ...) {
 draw_alphas <- function(object) {
   scales <- object$tables$scales
   scales <- scales[!is.na(scales$alpha), ]
-  if (nrow(scales) == 0) stop_input("No subscale has an alpha to draw.")
+  if (nrow(scales) == 0) stop_input(message_of("e_no_subscale_alpha"))
   order <- rev(scales$scale)
   points <- data.frame(
     scale = factor(rep(scales$scale, 2), order), value = c(scales$alpha, scales$omega),
@@ -67,7 +67,7 @@ omega_lines <- function(scales, order) {
 draw_item_alphas <- function(object) {
   items <- object$tables$items
   items <- items[!is.na(items$alpha_without) & !is.na(items$item_rest_r), ]
-  if (nrow(items) == 0) stop_input("No subscale has three items: there is no alpha without an item.")
+  if (nrow(items) == 0) stop_input(message_of("e_no_subscale_three"))
   items$scale <- factor(items$scale, unique(items$scale))
   lines <- unique(data.frame(scale = items$scale, alpha = round(items$alpha_without - items$change, 12)))
   # Labels keep apart within a panel, whose axis of alpha is its own.
@@ -84,7 +84,8 @@ draw_item_alphas <- function(object) {
     ggplot2::geom_text(ggplot2::aes(y = .data$label_y, label = .data$item), hjust = -.2, size = 3.6, colour = ink) +
     ggplot2::facet_wrap(ggplot2::vars(.data$scale), scales = "free_y") +
     ggplot2::scale_colour_manual(
-      values = c(`alpha would fall without it` = figure_colours[1], `alpha would rise without it` = figure_colours[6]), name = NULL, labels = in_terms()
+      values = c(`alpha would fall without it` = figure_colours[1], `alpha would rise without it` = figure_colours[6]), name = NULL,
+        labels = in_terms()
     ) +
     ggplot2::scale_shape_manual(values = c(`alpha would fall without it` = 16, `alpha would rise without it` = 17), name = NULL,
       labels = in_terms()) +
@@ -100,7 +101,7 @@ draw_item_alphas <- function(object) {
 draw_splits <- function(object) {
   splits <- object$parts$splits
   splits <- splits[vapply(splits, function(x) length(x) > 2 && !anyNA(x), TRUE)]
-  if (length(splits) == 0) stop_input("No subscale has enough items for several splits.")
+  if (length(splits) == 0) stop_input(message_of("e_no_subscale_enough"))
   rows <- data.frame(
     scale = factor(rep(names(splits), lengths(splits)), names(splits)), value = unlist(splits, use.names = FALSE)
   )

@@ -16,7 +16,7 @@ draw_scores <- function(object, scales) {
     value <- score_values(object, name)
     if (length(value) == 0) NULL else data.frame(score = name, value = value)
   }))
-  if (is.null(values)) stop_input("Nobody has a score to draw.")
+  if (is.null(values)) stop_input(message_of("e_nobody_score_draw"))
   about <- object$parts$found$about
   bars <- do.call(rbind, lapply(split(values, factor(values$score, scales$score), drop = TRUE), function(own) {
     at <- match(own$score[1], about$score)

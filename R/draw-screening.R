@@ -23,7 +23,7 @@ autoplot.sw_screening <- function(object, figure = "correlations", order = "code
 draw_correlations <- function(object, order) {
   r <- object$parts$correlations
   items <- colnames(r)
-  if (length(items) < 2) stop_input("One item has no correlations to draw.", hint = "`figure = \"options\"` shows how it was answered.")
+  if (length(items) < 2) stop_input(message_of("e_one_item_no"), hint = message_of("e_figure_options_shows"))
   if (order == "clustered" && !anyNA(r)) items <- items[stats::hclust(stats::as.dist(1 - abs(r)), "average")$order]
   r <- r[items, items]
   cells <- expand.grid(row = items, column = items, stringsAsFactors = FALSE)

@@ -83,7 +83,7 @@ autoplot <- function(object, ...) ggplot2::autoplot(object, ...)
 
 # Answers, codebooks, bounds and moments are looked at in tables.
 no_figure <- function(object, ...) {
-  stop_input(paste0("There is no figure of ", what_is(object), "."), hint = "Screen a survey and draw the screening.")
+  stop_input(message_of("e_there_no_figure", object = what_is(object)), hint = message_of("e_screen_survey_draw"))
 }
 #' @exportS3Method ggplot2::autoplot
 autoplot.sw_survey <- no_figure
@@ -96,7 +96,7 @@ autoplot.sw_moments <- no_figure
 
 #' @rdname figures
 #' @exportS3Method ggplot2::autoplot
-autoplot.sw_result <- function(object, ...) stop_input("This result has no figure.", hint = "`tidy()` gives its tables.")
+autoplot.sw_result <- function(object, ...) stop_input(message_of("e_result_no_figure"), hint = message_of("e_tidy_gives_its"))
 
 #' @rdname figures
 #' @export

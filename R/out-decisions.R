@@ -39,8 +39,8 @@ decided_plan <- function(plan) {
 decide <- function(plan, do, ..., reason = NULL) {
   decision <- c(list(do = do), Filter(Negate(is.null), list(...)), list(reason = reason))
   lacking <- setdiff(decision_kinds[[do]]$needs, names(decision))
-  if (length(lacking) > 0) stop_input(paste0("The decision `", do, "` lacks ", and_list(lacking), "."))
-  if (is.null(decision$reason)) stop_input("A decision needs a reason.")
+  if (length(lacking) > 0) stop_input(message_of("e_decision_lacks", do = do, lacking = lacking))
+  if (is.null(decision$reason)) stop_input(message_of("e_decision_needs_reason"))
   plan$decisions <- c(plan$decisions, list(decision))
   plan$undone <- NULL
   plan
@@ -114,7 +114,7 @@ write_decisions <- function(path, plan) {
   copy <- NULL
   if (!says_plan(text, plan)) {
     text <- plan_text(plan)
-    if (!says_plan(text, plan)) stop_file(paste0("The decision cannot be written to the plan: ", path), hint = "Nothing has been changed.")
+    if (!says_plan(text, plan)) stop_file(message_of("e_decision_cannot_written", path = path), hint = message_of("e_nothing_been_changed"))
     copy <- free_name(sub("([.]ya?ml)$", "-as-it-was\\1", path, ignore.case = TRUE))
     write_safely(copy, FALSE, function(draft) file.copy(path, draft, overwrite = TRUE))
   }

@@ -5,7 +5,7 @@ write_demo <- function(folder, seed, overwrite, progress) {
   names <- c("plotholders.csv", "plotholders-draft-codebook.csv")
   inputs <- file.path(folder, names)
   taken <- file.exists(inputs) & !overwrite
-  if (any(taken)) stop_file(paste0("The file is there already: ", inputs[taken][1]), hint = "Use `overwrite = TRUE` to replace it.")
+  if (any(taken)) stop_file(message_of("e_file_there_already_two", inputs = inputs[taken][1]), hint = message_of("e_use_overwrite_true"))
   file.copy(demo_file(names), inputs, overwrite = TRUE)
   survey <- sw_read(inputs[1], inputs[2], id = "id", group = "district")
   results <- whole_path(survey, seed, progress = progress)

@@ -10,11 +10,11 @@ check_place <- function(path, overwrite) {
   check_flag(overwrite, "overwrite")
   folder <- dirname(path)
   if (!dir.exists(folder)) {
-    stop_file(paste0("There is no such folder: ", folder), hint = "Make it first.")
+    stop_file(message_of("e_there_no_such_folder", folder = folder), hint = message_of("e_make_first"))
   }
-  if (dir.exists(path)) stop_file(paste0("This is a folder, not a file: ", path))
+  if (dir.exists(path)) stop_file(message_of("e_folder_not_file", path = path))
   if (file.exists(path) && !overwrite) {
-    stop_file(paste0("The file is there already: ", path), hint = "Use `overwrite = TRUE` to replace it.")
+    stop_file(message_of("e_file_there_already_three", path = path), hint = message_of("e_use_overwrite_true"))
   }
 }
 
@@ -37,10 +37,10 @@ write_safely <- function(path, overwrite, write) {
     },
     error = function(e) {
       if (inherits(e, "scalewort_error")) stop(e)
-      stop_file(paste0("The file could not be written: ", path), faults = conditionMessage(e), hint = "What was there before is as it was.")
+      stop_file(message_of("e_file_could_not", path = path), faults = conditionMessage(e), hint = message_of("e_what_was_there"))
     }
   )
-  if (!file.rename(draft, path)) stop_file(paste0("The file could not be written: ", path))
+  if (!file.rename(draft, path)) stop_file(message_of("e_file_could_not", path = path))
   invisible(path)
 }
 

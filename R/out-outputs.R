@@ -24,14 +24,13 @@ check_outputs <- function(folder, plan, overwrite, inputs) {
     file.path("report-figures", list.files(file.path(folder, "report-figures"))))
   there <- names[file.exists(file.path(folder, names))]
   read <- there[normalizePath(file.path(folder, there)) %in% normalizePath(inputs)]
-  if (length(read) > 0) stop_file(paste0("The plan would write over a file that it reads: ", read[1]), hint = "Give another `output`.")
+  if (length(read) > 0) stop_file(message_of("e_plan_would_write", read = read[1]), hint = message_of("e_give_another_output"))
   own <- own_outputs(folder)
   foreign <- setdiff(there, c(own$same, manifest_name))
   if (length(foreign) > 0 && !overwrite) {
     edited <- foreign %in% own$changed
-    stop_file(paste0("Files in ", folder, " would be replaced that are not as the last run left them. Nothing has been computed."),
-      faults = paste0(foreign, ifelse(edited, ": changed since", ": not from a run of this plan")),
-      hint = "Move them, give another `output`, or use `overwrite = TRUE`.")
+    stop_file(message_of("e_files_would_replaced", folder = folder), faults = messages_of("e_said_three", foreign = foreign,
+      edited = ifelse(edited, ": changed since", ": not from a run of this plan")), hint = message_of("e_move_them_give"))
   }
   own$same
 }
@@ -54,7 +53,7 @@ replace_outputs <- function(folder, own, write) {
   names <- list.files(side, recursive = TRUE)
   for (name in names) {
     dir.create(dirname(file.path(folder, name)), recursive = TRUE, showWarnings = FALSE)
-    if (!file.rename(file.path(side, name), file.path(folder, name))) stop_file(paste0("The file could not be put in its place: ", name))
+    if (!file.rename(file.path(side, name), file.path(folder, name))) stop_file(message_of("e_file_could_not_put", name = name))
   }
   unlink(file.path(folder, setdiff(own, names)))
   list(paths = file.path(folder, substring(made, nchar(side) + 2)), names = names)

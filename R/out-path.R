@@ -57,8 +57,7 @@ may_compute <- function(name, compute) isTRUE(compute) || name %in% compute
 # Does a step lack what it needs? Where it was asked for, that is an error, unless errors are taken as reasons.
 is_lacking <- function(name, step, have, asked, failed) {
   lacking <- lacks(step$needs, have, name)
-  if (length(lacking) > 0 && asked && is.null(failed)) stop_input(paste0("The step `", name, "` is asked for, and needs ", and_list(lacking),
-    ", which did not come about."))
+  if (length(lacking) > 0 && asked && is.null(failed)) stop_input(message_of("e_step_asked_needs", name = name, lacking = lacking))
   length(lacking) > 0
 }
 

@@ -66,7 +66,7 @@ run_plan <- function(path, overwrite = FALSE, progress = function(step) NULL, se
   survey <- planned_survey(plan, beside)
   on.exit(close_table(survey))
   if (!identical(before, plan_hashes(plan, beside))) {
-    stop_file("The data or the codebook changed while they were read.", hint = "Run the plan again when nobody writes to them.")
+    stop_file(message_of("e_data_codebook_changed"), hint = message_of("e_run_plan_again"))
   }
   store <- result_store(path, answers_key(before, plan))
   done <- run_steps(list(answers = survey), step_options(plan, beside), common, progress, store)
@@ -89,9 +89,9 @@ reading_keys <- c("data", "codebook", "id", "group", "wave", "waves", "wide", "c
 beside_plan <- function(path) function(file) ifelse(grepl("^(/|~|[A-Za-z]:)", file), file, file.path(dirname(path), file))
 
 check_folder <- function(folder) {
-  if (file.exists(folder) && !dir.exists(folder)) stop_file(paste0("This is a file, not a folder: ", folder))
+  if (file.exists(folder) && !dir.exists(folder)) stop_file(message_of("e_file_not_folder", folder = folder))
   dir.create(folder, recursive = TRUE, showWarnings = FALSE)
-  if (!dir.exists(folder)) stop_file(paste0("The folder cannot be made: ", folder))
+  if (!dir.exists(folder)) stop_file(message_of("e_folder_cannot_made", folder = folder))
 }
 
 plan_limits <- function(plan) if (length(plan$limits) > 0) do.call(sw_limits, lapply(plan$limits, unlist)) else sw_limits()
@@ -154,7 +154,7 @@ read_plan <- function(path, decided = TRUE) {
   read <- read_yaml(path, "plan", handlers = list(seq = as.list))
   lines <- read$lines
   plan <- read$content
-  if (!is.list(plan) || is.null(names(plan))) stop_input("The plan has no keys; it needs `data` and `codebook` at least.")
+  if (!is.list(plan) || is.null(names(plan))) stop_input(message_of("e_plan_no_keys"))
   schema <- plan_schema_read()
   faults <- schema_faults(plan, schema)
   stop_for_plan(faults, lines, path)
@@ -181,5 +181,6 @@ stop_for_plan <- function(faults, lines, path) {
     return(invisible())
   }
   rows <- do.call(rbind, rows)
-  stop_input(paste0("The plan cannot be followed: ", path), faults = rows[order(rows$line, na.last = TRUE), ], hint = "Nothing has been run.")
+  stop_input(message_of("e_plan_cannot_followed", path = path), faults = rows[order(rows$line, na.last = TRUE), ],
+    hint = message_of("e_nothing_been_run"))
 }

@@ -13,7 +13,8 @@ checklist_blocks <- function(blocks, analyses, survey, settings, numbers) {
   element <- if (settings$language %in% names(list)) list[[settings$language]] else list$element
   numbers$table <- numbers$table + 1
   missing <- sum(where == "")
-  columns <- list(vapply(unname(checklist_sources[list$source]), term_of, "", words = words_of_language(words$language)), element, ifelse(where == "", words$checklist$missing, where))
+  columns <- list(vapply(unname(checklist_sources[list$source]), term_of, "", words = words_of_language(words$language)), element,
+    ifelse(where == "", words$checklist$missing, where))
   # A source is named once, where its elements begin.
   columns[[1]][duplicated(list$source)] <- ""
   names(columns) <- unlist(words$checklist[c("source", "element", "where")])

@@ -254,5 +254,6 @@ judged_by.sw_exploration <- function(x) {
 cited_bound <- function(x, figure) {
   rule <- limit(x$limits, figure)
   code <- c(at_least = "bound_at_least", at_most = "bound_at_most", below = "bound_below")[[rule$direction]]
-  message_of("bound_cited", bound = message_of(code, bound = rule$bound), source = message_of("a_term", term = sub(" \\((.*)\\)$", ", \\1", rule$source)))
+  message_of("bound_cited", bound = message_of(code, bound = rule$bound), source = message_of("a_term", term = sub(" \\((.*)\\)$", ", \\1",
+    rule$source)))
 }

@@ -34,7 +34,7 @@ sw_report <- function(x, path, title = "From answers to scores", author = "", di
   check_string(title, "title")
   if (!identical(author, "")) check_string(author, "author")
   check_report_settings(list(language = language, theme = theme, reference = reference, digits = digits, checklist = checklist))
-  if (!is.character(path) || length(path) == 0) stop_input(paste0("`path` must be one or more paths; this is ", what_is(path), "."))
+  if (!is.character(path) || length(path) == 0) stop_input(message_of("e_path_must_one", path = what_is(path)))
   for (one in path) check_report_form(one)
   for (one in path) check_place(one, overwrite)
   folder <- tempfile("figures-")
@@ -72,7 +72,7 @@ check_report_form <- function(path) {
   check_string(path, "path")
   form <- tolower(tools::file_ext(path))
   if (!form %in% c("html", "docx", "md")) {
-    stop_file(paste0("A report is an .html, .docx or .md file; this is ", quoted(basename(path)), "."))
+    stop_file(message_of("e_report_html_docx", path = basename(path)))
   }
   if (form == "docx") check_pandoc()
 }
@@ -80,16 +80,16 @@ check_report_form <- function(path) {
 check_reportable <- function(x) {
   fine <- is.list(x) && length(x) > 0 && all(vapply(x, inherits, TRUE, what = c("sw_result", "sw_survey")))
   if (!fine) {
-    stop_input(paste0("A report is made of results of the verbs, one or a list of them; this is ", what_is(x), "."))
+    stop_input(message_of("e_report_made_results", x = what_is(x)))
   }
 }
 
 check_pandoc <- function() {
   if (!requireNamespace("rmarkdown", quietly = TRUE)) {
-    stop_file("A report as DOCX needs the package rmarkdown.", hint = "install.packages(\"rmarkdown\"), or take .html.")
+    stop_file(message_of("e_report_docx_needs"), hint = "install.packages(\"rmarkdown\"), or take .html.")
   }
   if (!rmarkdown::pandoc_available("2.0")) {
-    stop_file("A report as DOCX needs pandoc 2.0 or later.", hint = "On Debian: apt-get install pandoc; or take .html.")
+    stop_file(message_of("e_report_docx_needs_pandoc"), hint = message_of("e_on_debian_apt"))
   }
 }
 

@@ -8,7 +8,7 @@ write_start <- function(path, folder = NULL, overwrite = FALSE, trust = FALSE) {
   name <- sub("[.](csv|tsv|txt)$", "", tools::file_path_sans_ext(basename(path[1])))
   paths <- file.path(folder, paste0(name, c("-codebook.csv", "-plan.yml")))
   taken <- file.exists(paths) & !overwrite
-  if (any(taken)) stop_file(paste0("The file is there already: ", paths[taken][1]), hint = "Use `overwrite = TRUE` to replace it.")
+  if (any(taken)) stop_file(message_of("e_file_there_already_four", paths = paths[taken][1]), hint = message_of("e_use_overwrite_true"))
   sw_write(codebook, paths[1], overwrite = overwrite)
   guess <- guess_columns(told_apart(table$data), codebook)
   beside <- normalizePath(folder) == normalizePath(dirname(path))

@@ -151,7 +151,7 @@ reverse_where_needed <- function(survey, reliability, kept = character()) {
 }
 
 explored_step <- function(have, o, c) {
-  if (is.null(o$factors) && is.null(have$retention)) stop_input("No number of factors is given, and none was found.")
+  if (is.null(o$factors) && is.null(have$retention)) stop_input(message_of("e_no_number_factors"))
   if (is.null(o$factors)) o$factors <- max(1, min(have$retention$parts$agreement$first, core_most_factors(length(scored_items(have$survey)))))
   call_verb(sw_explore, half_of(have, "calibration"), o, c)
 }
@@ -170,7 +170,7 @@ first_structure <- function(have, o, c) {
   from <- if (is.null(o$from)) if (is.null(have$exploration)) "codebook" else "exploration" else o$from
   cutoff <- if (is.null(o$cutoff)) limit(c$limits, "loading")$bound else o$cutoff
   if (identical(from, "exploration")) {
-    if (is.null(have$exploration)) stop_input("The plan takes its structure from an exploration, and leaves the exploration out.")
+    if (is.null(have$exploration)) stop_input(message_of("e_plan_takes_its"))
     structure <- drop_thin_factors(sw_structure(have$exploration, cutoff = cutoff))
     structure$given <- intersect(have$exploration$parts$source$names, names(structure$factors))
     return(named_by_subscale(structure, have$survey))
@@ -187,7 +187,7 @@ drop_thin_factors <- function(structure) {
   thin <- lengths(structure$factors) < 2
   structure <- with_left_out(structure, unlist(structure$factors[thin], use.names = FALSE), "alone")
   structure$factors <- structure$factors[!thin]
-  if (length(structure$factors) == 0) stop_structure("No factor has two items whose loading is clear: there is no structure to confirm.")
+  if (length(structure$factors) == 0) stop_structure(message_of("e_no_factor_two"))
   structure
 }
 

@@ -4,13 +4,13 @@ write_to_database <- function(x, connection, name, overwrite) {
   need_database("DBI")
   connections <- check_connections(connection)
   if (is.null(name)) {
-    stop_input("`table` is needed: how the table in the database is to be called.", hint = "sw_write(scores, connection, \"scores\")")
+    stop_input(message_of("e_table_needed_how"), hint = "sw_write(scores, connection, \"scores\")")
   }
   asked <- if (inherits(x, "sw_scores")) x$parts$asked
   data <- if (is.null(asked)) database_frame(x)
   for (one in connections) {
     target <- table_source_text(one, name)
-    if (target$name == "a query") stop_input("`table` must be a name to write to, not a query.")
+    if (target$name == "a query") stop_input(message_of("e_table_must_name_write"))
     check_not_answers(x, target$name)
     in_one_write(one, {
       make_room(one, name, target$name, overwrite)
@@ -34,7 +34,7 @@ database_frame <- function(x) {
     for (band in names(bands)) out[[paste0(band, "_band")]] <- as.character(bands[[band]])
     return(as.data.frame(lapply(out, as.vector), check.names = FALSE))
   }
-  if (!inherits(x, "sw_result") && !is.data.frame(x)) stop_input(paste0("`x` must be a result or a data frame; this is ", what_is(x), "."))
+  if (!inherits(x, "sw_result") && !is.data.frame(x)) stop_input(message_of("e_x_must_result", x = what_is(x)))
   as.data.frame(lapply(if (is.data.frame(x)) x else x$tables[[1]], plain_column), check.names = FALSE)
 }
 
@@ -42,14 +42,14 @@ check_not_answers <- function(x, name) {
   survey <- if (inherits(x, "sw_result")) x$parts$source
   table <- if (has_answers(survey)) answers_table(survey)
   if (!is.null(table) && tolower(table$name) == tolower(name)) {
-    stop_input(paste0("The table ", name, " holds the answers: it is never written to."), hint = "Give the scores a table of their own.")
+    stop_input(message_of("e_table_holds_answers", name = name), hint = message_of("e_give_scores_table"))
   }
 }
 
 # Where the answers are, the shard that is written to.
 check_own_connection <- function(survey, connection) {
   if (!any(vapply(survey$source$table$connections, identical, TRUE, connection))) {
-    stop_input("The database works these scores out where the answers are: write them through the connection that `sw_table()` was given.")
+    stop_input(message_of("e_database_works_these"))
   }
 }
 
@@ -76,7 +76,7 @@ make_room <- function(connection, name, said, overwrite) {
   if (!database_does(DBI::dbExistsTable(connection, id))) {
     return(invisible())
   }
-  if (!overwrite) stop_file(paste0("There is a table ", said, " already."), hint = "Use `overwrite = TRUE` to replace it.")
+  if (!overwrite) stop_file(message_of("e_there_table_already", said = said), hint = message_of("e_use_overwrite_true"))
   database_does(DBI::dbRemoveTable(connection, id))
 }
 

@@ -38,7 +38,7 @@ sw_write <- function(x, path, table = NULL, schema = FALSE, codes = FALSE, codeb
   check_flag(schema, "schema")
   check_flag(codes, "codes")
   check_flag(codebook, "codebook")
-  if (codebook && !inherits(x, "sw_scores")) stop_input("`codebook = TRUE` goes with scores: only these add columns of their own.")
+  if (codebook && !inherits(x, "sw_scores")) stop_input(message_of("e_codebook_true_goes"))
   if (inherits(x, "sw_structure")) {
     return(write_structure(x, path, overwrite))
   }
@@ -47,10 +47,10 @@ sw_write <- function(x, path, table = NULL, schema = FALSE, codes = FALSE, codeb
   if (has_answers(x)) x <- add_identifier(x, plain_frame(source_rows(x, analysed_items(x))))
   if (inherits(x, "sw_codebook")) x <- plain_frame(x$items)
   if (!inherits(x, "sw_result") && !is.data.frame(x)) {
-    stop_input(paste0("`x` must be a result, a codebook or a data frame; this is ", what_is(x), "."))
+    stop_input(message_of("e_x_must_result_codebook", x = what_is(x)))
   }
   form <- check_written_form(path)
-  if (schema && !form %in% c("csv", "tsv")) stop_input("A table schema stands beside CSV or TSV only.")
+  if (schema && !form %in% c("csv", "tsv")) stop_input(message_of("e_table_schema_stands"))
   write_safely(path, overwrite, function(draft) file_writers()[[form]](x, draft, table, own, codes))
   if (schema) write_table_schema(main_data(x, table, codes), paste0(tools::file_path_sans_ext(path), ".schema.json"), own, overwrite)
   if (codebook) sw_write(scores_codebook(x), paste0(tools::file_path_sans_ext(path), "-codebook.csv"), overwrite = overwrite)
@@ -60,8 +60,7 @@ sw_write <- function(x, path, table = NULL, schema = FALSE, codes = FALSE, codeb
 check_written_form <- function(path) {
   form <- tolower(tools::file_ext(path))
   if (!form %in% names(file_writers())) {
-    stop_file(paste0("The ending of ", quoted(basename(path)), " says nothing of its form."),
-      hint = paste0("Use ", and_list(paste0(".", names(file_writers())), 12), "."))
+    stop_file(message_of("e_ending_says_nothing", path = basename(path)), hint = message_of("e_use", value = paste0(".", names(file_writers()))))
   }
   form
 }
@@ -94,7 +93,7 @@ keyed_codebook <- function(codebook) {
 # A structure as YAML that `sw_structure()` reads again.
 write_structure <- function(x, path, overwrite) {
   if (!tolower(tools::file_ext(path)) %in% c("yml", "yaml")) {
-    stop_file(paste0("A structure is written as YAML; ", quoted(basename(path)), " is not."), hint = "Use the ending .yml.")
+    stop_file(message_of("e_structure_written_yaml", path = basename(path)), hint = message_of("e_use_ending_yml"))
   }
   content <- Filter(length, list(
     factors = lapply(x$factors, as.list), pairs = lapply(x$pairs, as.list), unlinked = lapply(x$unlinked, as.list),
@@ -122,7 +121,7 @@ write_pages <- function(x, path, table, ...) {
       "sw_confirmation", "sw_invariance", "sw_structure"
   )
   if (!inherits(x, drawable)) {
-    stop_file("This result has no figure to write to PDF.")
+    stop_file(message_of("e_result_no_figure_write"))
   }
   pages <- if (inherits(x, "sw_option_curves")) item_pages(x) else list(autoplot(x))
   grDevices::cairo_pdf(path, width = 10.7, height = 6.7, onefile = TRUE)

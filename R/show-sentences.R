@@ -97,7 +97,8 @@ fit_sentence <- function(f) {
   scaled <- !is.null(f$scale) && !is.na(f$scale)
   message_of("fit_reported", kind = message_of(if (scaled) "chi_square_is_adjusted" else "chi_square_plain"), df = f$df,
     chi_square = if (scaled) f$chi_square_scaled else f$chi_square, p = if (scaled) f$p_scaled else f$p.value,
-    figures = if (f$df > 0) message_of("and_figures", figures = known_figures(CFI = f$cfi, TLI = f$tli, RMSEA = f$rmsea, low = f$rmsea.low, high = f$rmsea.high,
+    figures = if (f$df > 0) message_of("and_figures", figures = known_figures(CFI = f$cfi, TLI = f$tli, RMSEA = f$rmsea, low = f$rmsea.low,
+      high = f$rmsea.high,
       close = f$rmsea_p_close, SRMR = f$srmr)))
 }
 

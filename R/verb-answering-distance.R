@@ -43,7 +43,7 @@ centre_of <- function(survey, items, robust) {
 
 robust_moments <- function(complete) {
   if (!requireNamespace("MASS", quietly = TRUE)) {
-    stop_input("Robust distances need the package MASS.", hint = "It comes with R; install.packages(\"MASS\") brings it back.")
+    stop_input(message_of("e_robust_distances_need"), hint = message_of("e_comes_r_install"))
   }
   found <- with_seed(1, tryCatch(MASS::cov.mcd(complete), error = function(e) NULL))
   if (is.null(found)) list(status = "not_converged") else list(status = "ok", mean = found$center, covariance = found$cov)

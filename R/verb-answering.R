@@ -39,7 +39,7 @@ sw_answering <- function(survey, time = NULL, robust = FALSE, at_least = 2, seed
   survey <- as_survey(survey)
   check_options("answering")
   items <- analysed_items(survey)
-  if (length(items) < 3) stop_input(paste0("How people answer shows over three items or more; here are ", length(items), "."))
+  if (length(items) < 3) stop_input(message_of("e_how_people_answer", items = length(items)))
   # A row of indices for each person, twelve columns at most.
   if (!source_has_rows(survey, 12)) stop_for_rows(survey$source, 12)
   seconds <- seconds_spent(survey, time)
@@ -167,7 +167,7 @@ seconds_spent <- function(survey, time) {
   check_names_known(time, source_names(survey), "time", "column")
   pages <- source_columns(survey, time)
   text <- time[!vapply(pages, is.numeric, TRUE)]
-  if (length(text) > 0) stop_input("`time` must be numeric columns of seconds.", faults = quoted(text))
+  if (length(text) > 0) stop_input(message_of("e_time_must_numeric"), faults = quoted(text))
   rowSums(pages)
 }
 

@@ -29,14 +29,14 @@
 #' @export
 sw_band <- function(scores, cuts = NULL, groups = NULL, pass = NULL, labels = NULL, of = NULL, overwrite = FALSE) {
   check_class(scores, "sw_scores", "scores", "`sw_score()`")
-  if (sum(!is.null(cuts), !is.null(groups), !is.null(pass)) != 1) stop_input("Say one of `cuts`, `groups` and `pass`.")
+  if (sum(!is.null(cuts), !is.null(groups), !is.null(pass)) != 1) stop_input(message_of("e_say_one_cuts"))
   check_options("band")
   about <- scores$parts$found$about
   marks <- if (is.null(pass)) cuts else pass
   of <- banded_scores(of, marks, about, if (is.null(pass)) "cuts" else "pass")
   for (name in if (!is.null(marks)) of) check_marks(own_marks(marks, name), name, possible_range(scores, name))
   if (!is.null(scores$parts$asked)) {
-    if (!is.null(groups)) stop_input("Bands of equal size need single people.", hint = "Give `cuts`; a percentile's are 33.3 and 66.7 for three.")
+    if (!is.null(groups)) stop_input(message_of("e_bands_equal_size"), hint = message_of("e_give_cuts_percentile"))
     return(asked_bands(scores, of, marks, labels, !is.null(pass)))
   }
   check_free_columns(paste0(of, "_band"), c(source_names(survey_behind(scores)), names(scores$parts$found$columns), paste0(names(scores$parts$bands),
@@ -72,8 +72,8 @@ banded_scores <- function(of, marks, about, arg) {
   right <- about$score[about$score == about$base & about$method == "right"]
   if (length(right) == 1) base <- right
   if (length(base) > 1) {
-    stop_input(paste0("`", arg, "` is in the units of one score, and there are ", length(base), ": ", and_list(base, 6), "."),
-      hint = paste0("Name the score: `", arg, " = ", if (arg == "cuts") "list" else "c", "(", base[1], " = 3)`, or give `of`."))
+    stop_input(message_of("e_units_one_score", arg = arg, base = length(base), base_too = base), hint = message_of("e_name_score_give", arg = arg,
+      arg_said = if (arg == "cuts") "list" else "c", base = base[1]))
   }
   base
 }
@@ -87,8 +87,8 @@ check_marks <- function(marks, name, range) {
   }
   outside <- marks[!is.na(marks) & (marks < range$least - 1e-9 | marks > range$most + 1e-9)]
   if (length(outside) > 0) {
-    stop_input(paste0(format_answer(outside[1]), " is no possible score of ", name, ", which goes from ", format_answer(range$least), " to ",
-      format_answer(range$most), "."), hint = "Is the mark in the units of that score?")
+    stop_input(message_of("e_no_possible_score", outside = format_answer(outside[1]), name = name, least = format_answer(range$least),
+      most = format_answer(range$most)), hint = message_of("e_mark_units_score"))
   }
 }
 
@@ -100,7 +100,7 @@ group_bands <- function(value, groups) {
 cut_bands <- function(value, name, cuts) {
   own <- own_marks(cuts, name)
   if (!is.numeric(own) || length(own) == 0 || anyNA(own) || is.unsorted(own, strictly = TRUE)) {
-    stop_input(paste0("The cuts of ", name, " must be numbers that rise."), hint = "Give numbers, or a list of numbers named by score.")
+    stop_input(message_of("e_cuts_must_numbers", name = name), hint = message_of("e_give_numbers_list"))
   }
   list(band = findInterval(value, own) + 1L, count = length(own) + 1L)
 }
@@ -108,7 +108,7 @@ cut_bands <- function(value, name, cuts) {
 band_labels <- function(count, labels, pass) {
   if (!is.null(labels)) {
     if (!is.character(labels) || length(labels) != count || anyDuplicated(labels)) {
-      stop_input(paste0("`labels` must be ", count, " different names, lowest first."))
+      stop_input(message_of("e_labels_must_different", count = count))
     }
     return(labels)
   }

@@ -59,11 +59,11 @@ sw_bounds <- function(x, size = .30, replicates = 500, seed = 1) {
 
 check_bounds_source <- function(x) {
   if (!is.null(x$parts$quadratic) || !x$about$options$estimator %in% c("ml", "robust")) {
-    stop_input("Bounds are found by sampling normal answers: they need a confirmation by \"ml\" or \"robust\".")
+    stop_input(message_of("e_bounds_found_sampling"))
   }
-  if (x$about$status != "ok") stop_input("This confirmation may not be believed: there are no bounds for it.", faults = x$notes[1])
-  if (x$parts$figures$df == 0) stop_input("A structure with as many parameters as moments fits always: there is nothing to bound.")
-  if (!is.null(x$parts$structure$means)) stop_input("Take a confirmation without structured means.")
+  if (x$about$status != "ok") stop_input(message_of("e_confirmation_may_not"), faults = x$notes[1])
+  if (x$parts$figures$df == 0) stop_input(message_of("e_structure_many_parameters"))
+  if (!is.null(x$parts$structure$means)) stop_input(message_of("e_take_confirmation_without"))
 }
 
 # Standardised estimates: list(pattern, correlations, residual, covariance).

@@ -50,7 +50,7 @@ sw_compare <- function(..., limits = sw_limits()) {
 
 check_comparable <- function(models) {
   if (length(models) < 2 || !all(vapply(models, inherits, TRUE, what = "sw_confirmation"))) {
-    stop_input("`sw_compare()` takes two or more confirmations.", hint = "Make them with `sw_confirm()`.")
+    stop_input(message_of("e_sw_compare_takes"), hint = message_of("e_make_them_sw"))
   }
   estimators <- vapply(models, function(x) x$about$options$estimator, "")
   samples <- lapply(models, function(x) x$parts$observed[order(rownames(x$parts$observed)), order(rownames(x$parts$observed))])
@@ -59,7 +59,7 @@ check_comparable <- function(models) {
     if (!all(same)) "the models do not have the same items and the same cases",
     if (length(unique(estimators)) > 1) "the models have different estimators"
   )
-  if (length(faults) > 0) stop_input("These confirmations cannot be compared.", faults = faults)
+  if (length(faults) > 0) stop_input(message_of("e_these_confirmations_cannot"), faults = faults)
 }
 
 rival_table <- function(models) {

@@ -50,7 +50,7 @@ sw_composites <- function(x, structure = NULL, mode = "A", leads = NULL, scheme 
   if (is.null(leads) && scheme == "path") scheme <- "factor"
   fit <- core_block_weights(r, blocks, regress, joins, scheme)
   if (!fit$converged || anyNA(fit$weight)) {
-    stop_numeric("The weights of the composites did not converge.", hint = "Try another `scheme`, or look for a composite unrelated to all others.")
+    stop_numeric(message_of("e_weights_composites_did"), hint = message_of("e_try_another_scheme"))
   }
   dimnames(fit$weight) <- list(items, names(blocks))
   found <- core_composite_figures(r, blocks, regress, fit$weight)
@@ -88,15 +88,14 @@ sw_composites <- function(x, structure = NULL, mode = "A", leads = NULL, scheme 
 check_plain_blocks <- function(structure) {
   twice <- unique(unlist(structure$factors)[duplicated(unlist(structure$factors))])
   if (length(twice) > 0 || length(structure$higher) > 0) {
-    stop_structure("Composites are plain blocks of items: no higher factors, and each item in one of them.",
-      faults = paste0(twice, " stands in two", recycle0 = TRUE))
+    stop_structure(message_of("e_composites_plain_blocks"), faults = messages_of("e_stands_two", twice = twice))
   }
 }
 
 composite_modes <- function(mode, names) {
-  if (!is.character(mode) || !all(mode %in% c("A", "B"))) stop_input("`mode` is \"A\" or \"B\", or a vector of these named by composite.")
+  if (!is.character(mode) || !all(mode %in% c("A", "B"))) stop_input(message_of("e_mode_b_vector"))
   if (is.null(names(mode))) {
-    if (length(mode) != 1) stop_input("Several modes need the names of their composites.")
+    if (length(mode) != 1) stop_input(message_of("e_several_modes_need"))
     return(rep(mode, length(names)))
   }
   check_names_known(names(mode), names, "mode", "composite")
@@ -111,13 +110,13 @@ composite_leads <- function(leads, names) {
   if (is.null(leads)) {
     return(matrix(1L, k, k) - diag(1L, k))
   }
-  if (!is.list(leads) || is.null(names(leads))) stop_input("`leads` is a list such as list(calm = c(\"craft\", \"kinship\")).")
+  if (!is.list(leads) || is.null(names(leads))) stop_input(message_of("e_leads_list_such"))
   check_names_known(c(names(leads), unlist(leads)), names, "leads", "composite")
   out <- matrix(0L, k, k, dimnames = list(names, names))
   for (to in names(leads)) out[leads[[to]], to] <- 1L
   reach <- out
   for (i in seq_len(k)) reach <- (reach + reach %*% out > 0) * 1L
-  if (any(diag(reach) > 0)) stop_input("The directions in `leads` go round in a circle.")
+  if (any(diag(reach) > 0)) stop_input(message_of("e_directions_leads_go"))
   out
 }
 
@@ -219,7 +218,7 @@ composite_notes <- function(regress, names, consistent, correlations, bounds, re
 # The composites' scores, standardised, of those who answered all items of one.
 composite_scores <- function(x) {
   survey <- survey_behind(x)
-  if (is.null(survey)) stop_input("Scores need the answers, and moments hold none.", hint = "Give the survey to `sw_composites()`.")
+  if (is.null(survey)) stop_input(message_of("e_scores_need_answers"), hint = message_of("e_give_survey_sw"))
   answers <- source_rows(survey, rownames(x$parts$weights))
   z <- sweep(sweep(answers, 2, x$parts$mean), 2, x$parts$sd, "/")
   scores <- vapply(colnames(x$parts$weights), function(name) {

@@ -2,10 +2,10 @@
 
 #' @export
 sw_drop.sw_structure <- function(x, items = NULL, cases = NULL, reason = NULL) {
-  if (!is.null(cases) || is.null(items)) stop_structure("A structure drops items, named in `items`.")
+  if (!is.null(cases) || is.null(items)) stop_structure(message_of("e_structure_drops_items"))
   check_in_structure(items, structure_items(x), "item")
   x$factors <- Filter(length, lapply(x$factors, setdiff, items))
-  if (length(x$factors) == 0) stop_structure("No item is left.")
+  if (length(x$factors) == 0) stop_structure(message_of("e_no_item_left"))
   gone <- function(parameter) any(unlist(parameter) %in% items)
   x$pairs <- Filter(Negate(gone), x$pairs)
   x$fixed <- Filter(function(f) !any(c(f$one, f$other) %in% items), x$fixed)

@@ -13,11 +13,10 @@ confirm_cells <- function(structure, basis, options) {
   if (options$improper == "bound") cells <- bound_variances(cells)
   if (basis$kind == "incomplete" && !core_has_means(cells)) cells <- core_free_intercepts(cells, length(items))
   if (core_has_means(cells) && basis$kind == "complete" && !is.null(basis$gamma)) {
-    stop_structure("These moments say how sure variances and covariances are, but not how sure means are, of which the structure says something.",
-      hint = "Take `missing = \"fiml\"`, or of a table more `memory` in `sw_table()`.")
+    stop_structure(message_of("e_these_moments_say"), hint = message_of("e_take_missing_fiml"))
   }
   if (core_has_means(cells) && anyNA(basis$mean)) {
-    stop_structure("The structure says something about means, and these moments hold none.", hint = "Give `mean` to `sw_moments()`, or the survey.")
+    stop_structure(message_of("e_structure_says_something"), hint = message_of("e_give_mean_sw"))
   }
   cells
 }
@@ -27,8 +26,7 @@ refuse_residuals <- function(structure) {
   own <- function(parameter) length(unlist(parameter)) == 1 && unlist(parameter) %in% structure_items(structure)
   named <- c(lapply(structure$fixed, function(f) c(f$one, f$other)), unlist(structure$equal, recursive = FALSE))
   if (any(vapply(named, own, TRUE))) {
-    stop_structure("Residual variances of ordered answers follow from the loadings: they cannot be fixed or made equal.",
-      hint = "Leave out parallel items and single items of known reliability, or use another estimator.")
+    stop_structure(message_of("e_residual_variances_ordered"), hint = message_of("e_leave_out_parallel"))
   }
 }
 
@@ -209,14 +207,14 @@ check_identified <- function(structure, cells, start, basis, factors) {
     "Give each factor at least three items, or link it to another factor."
   }
   if (count < length(start)) {
-    stop_structure(paste0("The structure is not identified: ", length(start), " parameters for ", count, " ",
-      if (core_has_means(cells)) "means, variances and covariances." else "variances and covariances."), hint = advice)
+    stop_structure(message_of("e_structure_not_identified", start = length(start), count = count,
+      cells_said = if (core_has_means(cells)) message_of("e_means_variances_covariances") else message_of("e_variances_covariances")), hint = advice)
   }
   p <- ncol(basis$s)
   rows <- if (basis$kind == "ordinal") which(lower.tri(basis$s)[lower.tri(basis$s, diag = TRUE)])
   found <- core_identified(cells, away_from_start(cells, start), p, length(factors), rows)
   if (isFALSE(found$identified)) {
-    stop_structure("The structure is not identified: some parameters cannot be told apart.",
-      faults = unclear_words(cells, found$unclear, colnames(basis$s), factors), hint = advice)
+    stop_structure(message_of("e_structure_not_identified_some"), faults = unclear_words(cells, found$unclear, colnames(basis$s), factors),
+      hint = advice)
   }
 }

@@ -32,8 +32,7 @@ impossible_residuals <- function(residual, items) {
 refuse_improper <- function(problems, options) {
   improper <- Filter(function(one) startsWith(one$code, "improper"), problems)
   if (options$improper == "refuse" && length(improper) > 0) {
-    stop_numeric("The solution is improper, and `improper = \"refuse\"` asks for none such.", faults = vapply(improper, `[[`, "", "words"),
-      hint = "Look at the structure and at the items named; \"keep\" shows the fit, \"bound\" holds variances at zero.")
+    stop_numeric(message_of("e_solution_improper_improper"), faults = vapply(improper, `[[`, "", "words"), hint = message_of("e_look_at_structure"))
   }
 }
 

@@ -129,7 +129,8 @@ reading_messages <- function(readings) {
   unname(Map(function(reading, name) {
     parts <- strsplit(name, " and ", fixed = TRUE)[[1]]
     switch(reading,
-      pair = message_of("reading_pair", first = parts[1], second = parts[2]), apart = message_of("reading_apart", first = parts[1], second = parts[2]),
+      pair = message_of("reading_pair", first = parts[1], second = parts[2]), apart = message_of("reading_apart", first = parts[1],
+        second = parts[2]),
       loading = message_of("reading_loading", item = parts[1], factor = parts[2]),
       scales = message_of("reading_scales", scales = strsplit(name, ", ", fixed = TRUE)[[1]]),
       split = message_of("reading_split", factor = sub(":.*$", "", name), sets = gsub(" | ", " / ", sub("^[^:]*: ", "", name), fixed = TRUE)),

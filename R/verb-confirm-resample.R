@@ -3,15 +3,13 @@
 resample_confirmation <- function(x, statistic, replicates, interval, level, seed) {
   statistic <- check_choice(if (is.null(statistic)) "estimates" else statistic, c("estimates", "test"), "statistic")
   check_options("resample", list(needs = "moments", replicates = replicates, interval = interval, level = level, seed = seed))
-  if (interval != "percentile") stop_input("Resampled estimates of a confirmation have percentile intervals.",
-    hint = "Take `interval = \"percentile\"`.")
+  if (interval != "percentile") stop_input(message_of("e_resampled_estimates_confirmation"), hint = message_of("e_take_interval_percentile"))
   options <- x$about$options
   plain <- options$estimator %in% c("ml", "robust") && options$missing == "listwise" && is.null(options$weights) && is.null(options$cluster)
   if (is.null(x$parts$source) || !plain || core_has_means(x$parts$cells)) {
-    stop_input("Only a confirmation of complete answers by \"ml\" or \"robust\", without weights, clusters or means, can be resampled.",
-      hint = "For incomplete answers use `missing = \"listwise\"`.")
+    stop_input(message_of("e_only_confirmation_complete"), hint = message_of("e_incomplete_answers_use"))
   }
-  if (x$about$status != "ok") stop_input("This fit may not be believed: there is nothing to resample.", faults = x$notes[1])
+  if (x$about$status != "ok") stop_input(message_of("e_fit_may_not"), faults = x$notes[1])
   again <- fits_again(x, replicates, seed, turned = statistic == "test")
   if (statistic == "test") resampled_test(x, again) else resampled_estimates(x, again, level)
 }

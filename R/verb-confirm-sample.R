@@ -7,19 +7,18 @@ confirm_options <- function(x, estimator, missing, scaling, improper, weights, c
   if (inherits(x, "sw_moments") && !is.null(x$gamma)) single <- single && estimator != "robust"
   asked <- c(if (single) paste0("`estimator = \"", estimator, "\"`"), if (identical(missing, "fiml")) "`missing = \"fiml\"`")
   if (length(asked) > 0 && !has_answers(x)) {
-    stop_input(paste0(asked[1], " needs single answers, and moments hold none."), hint = "Give the survey.")
+    stop_input(message_of("e_needs_single_answers", asked = asked[1]), hint = message_of("e_give_survey"))
   }
   if (identical(missing, "fiml") && !estimator %in% c("ml", "robust")) {
-    stop_input(paste0(and_list(asked), " do not go together."), hint = "Take `estimator = \"ml\"` or \"robust\", or complete cases.")
+    stop_input(message_of("e_do_not_go", asked = asked), hint = message_of("e_take_estimator_ml"))
   }
   if (identical(missing, "pairwise") && !startsWith(estimator, "ordinal")) {
-    stop_input("Correlations from pairs of answers, `missing = \"pairwise\"`, are for the ordinal estimators.",
-      hint = "Take \"fiml\" or \"listwise\".")
+    stop_input(message_of("e_correlations_from_pairs"), hint = message_of("e_take_fiml_listwise"))
   }
   refuse_also(also, estimator)
   for (column in c(weights, cluster)) check_string(column, "weights and cluster")
   if ((!is.null(weights) || !is.null(cluster)) && estimator != "robust") {
-    stop_input("`weights` and `cluster` go with `estimator = \"robust\"`.")
+    stop_input(message_of("e_weights_cluster_go"))
   }
   list(estimator = estimator, missing = missing, scaling = scaling, improper = improper, weights = weights, cluster = cluster, level = level,
     also = also)
@@ -28,19 +27,16 @@ confirm_options <- function(x, estimator, missing, scaling, improper, weights, c
 # Helping columns make moments whose errors only likelihood's two stages know.
 refuse_also <- function(also, estimator) {
   if (length(also) > 0 && !estimator %in% c("ml", "robust")) {
-    stop_input(paste0("Helping columns, `also`, do not go with `estimator = \"", estimator, "\"`."),
-      hint = "Take \"ml\" or \"robust\", or leave `also` out.")
+    stop_input(message_of("e_helping_columns_also_do", estimator = estimator), hint = message_of("e_take_ml_robust"))
   }
 }
 
 check_means_allowed <- function(structure, options) {
   if (!is.null(structure$means) && !options$estimator %in% c("ml", "robust")) {
-    stop_structure(paste0("The structure says something about means, which `estimator = \"", options$estimator, "\"` leaves out."),
-      hint = "Take \"ml\" or \"robust\".")
+    stop_structure(message_of("e_structure_says_something_about", estimator = options$estimator), hint = message_of("e_take_ml_robust_two"))
   }
   if (options$scaling == "effects" && (length(structure$higher) > 0 || length(structure$equal) > 0 || length(structure$fixed) > 0)) {
-    stop_structure("Scaling \"effects\" is for plain structures: without higher factors, fixed or equal parameters.",
-      hint = "Use \"variance\" or \"first\".")
+    stop_structure(message_of("e_scaling_effects_plain"), hint = message_of("e_use_variance_first"))
   }
 }
 
@@ -116,8 +112,7 @@ check_design <- function(x, options) {
 # Moments that come with their covariance matrix: a structure is then fitted in a second stage.
 stages_sample <- function(moments, estimator = "ml") {
   if (!estimator %in% c("ml", "robust")) {
-    stop_input(paste0("`estimator = \"", estimator, "\"` would take these moments as those of ", moments$n,
-      " complete cases, which they are not as sure as."), hint = "Take \"ml\" or \"robust\".")
+    stop_input(message_of("e_estimator_would_take", estimator = estimator, n = moments$n), hint = message_of("e_take_ml_robust_two"))
   }
   check_variance(moments)
   check_positive_definite(moments)
@@ -134,7 +129,7 @@ sampling_weights <- function(x, options, rows) {
   if (is.null(weight)) {
     return(NULL)
   }
-  if (!is.numeric(weight) || any(weight <= 0)) stop_input("Sampling weights must be numbers above zero.", hint = "Set cases without weight aside.")
+  if (!is.numeric(weight) || any(weight <= 0)) stop_input(message_of("e_sampling_weights_must"), hint = message_of("e_set_cases_without"))
   weight / mean(weight)
 }
 
@@ -151,8 +146,7 @@ incomplete_sample <- function(x, items, options) {
   answers <- answers[some, , drop = FALSE]
   em <- core_em(answers, weight)
   if (em$status != "ok") {
-    stop_numeric("The means and covariances of the answers cannot be found: too few answers to some item, or to some pair of items.",
-      hint = "Leave items out, or use `missing = \"listwise\"`.")
+    stop_numeric(message_of("e_means_covariances_answers_cannot"), hint = message_of("e_leave_items_out_use"))
   }
   moments <- new_moments(sum(some), sum(!some), em$mean, em$covariance, "fiml", "answers", list(all = items), case_origin(x))
   check_variance(moments)
@@ -173,8 +167,7 @@ pattern_sample <- function(x, items, options) {
   if (isTRUE(attr(patterns, "withheld") > 0)) stop_rare_patterns(x, attr(patterns, "withheld"))
   em <- core_em_patterns(patterns, items)
   if (em$status != "ok") {
-    stop_numeric("The means and covariances of the answers cannot be found: too few answers to some item, or to some pair of items.",
-      hint = "Leave items out, or use `missing = \"listwise\"`.")
+    stop_numeric(message_of("e_means_covariances_answers_cannot"), hint = message_of("e_leave_items_out_use"))
   }
   n <- found$n
   moments <- new_moments(n, source_count(x)$used - n, em$mean, em$covariance, "fiml", "answers", list(all = items), case_origin(x))
@@ -196,13 +189,12 @@ ordinal_sample <- function(x, items, options) {
   found <- polychoric_pairs(x, items, treatment, covariance = TRUE)
   core <- polychoric_moments(found, items, empty_items(x, items))
   if (core$status != "ok") {
-    stop_numeric(paste("Fewer than two cases have answers to", if (whole) "all of the items." else "both items of some pair."),
-      hint = "Leave out items or cases.")
+    stop_numeric(message_of("e_fewer_two_cases_answers", whole_said = if (whole) message_of("e_all_items") else message_of("e_both_items_some")),
+      hint = message_of("e_leave_out_items_cases"))
   }
   if (core$n <= length(items)) {
-    stop_numeric("There are too few cases for a test of ordered answers.", faults = paste0("only ", count_of(core$n, "case"), " for ", length(items),
-      " items"), hint = if (whole) "Take everybody's answers by pairs (`missing = \"pairwise\"`), leave out items, or gather more cases." else
-      "Leave out items, or gather more cases.")
+    stop_numeric(message_of("e_there_too_few"), faults = messages_of("e_only_items_two", n = core$n, items = length(items)),
+      hint = if (whole) message_of("e_take_everybody_s") else message_of("e_leave_out_items_gather"))
   }
   pairs <- length(items) * (length(items) - 1) / 2
   steps <- nrow(found$covariance) - pairs
@@ -210,8 +202,7 @@ ordinal_sample <- function(x, items, options) {
   own <- steps + seq_len(pairs)
   gamma <- found$covariance[own, own]
   if (any(!is.finite(diag(gamma))) || any(diag(gamma) <= 0)) {
-    stop_numeric("Some polychoric correlation has no variance that could be known: a pair of items leaves almost no table.",
-      faults = all_said(core$said), hint = "Join rare categories, or leave one item of the pair out.")
+    stop_numeric(message_of("e_some_polychoric_correlation"), faults = core$said, hint = message_of("e_join_rare_categories"))
   }
   list(
     kind = "ordinal", treatment = treatment, n = core$n, n_left_out = kept - core$n, missing = treatment, origin = case_origin(x),
@@ -230,10 +221,10 @@ case_column <- function(x, column, what) {
   }
   check_names_known(column, source_names(x), what, "column")
   values <- source_column(x, column)
-  if (anyNA(values)) stop_input(paste0("Column ", quoted(column), " misses values: every case needs one."), hint = "Set those cases aside.")
+  if (anyNA(values)) stop_input(message_of("e_column_misses_values", column = column), hint = message_of("e_set_those_cases"))
   values
 }
 
 check_clusters <- function(cluster) {
-  if (!is.null(cluster) && length(unique(cluster)) < 2) stop_input("There is one cluster only: errors cannot allow for clusters.")
+  if (!is.null(cluster) && length(unique(cluster)) < 2) stop_input(message_of("e_there_one_cluster"))
 }

@@ -172,7 +172,7 @@ dimnames_like <- function(m, like) {
 confirm_structure <- function(x, structure) {
   if (is.null(structure)) {
     if (!has_answers(x)) {
-      stop_structure("`structure` is needed: moments do not say which item belongs to which factor.")
+      stop_structure(message_of("e_structure_needed_moments"))
     }
     return(sw_structure(x))
   }
@@ -183,8 +183,7 @@ confirm_structure <- function(x, structure) {
 check_items_known <- function(items, known) {
   unknown <- setdiff(items, known)
   if (length(unknown) > 0) {
-    stop_structure("The structure names items that are not in the data.",
-      faults = paste0(quoted(unknown), vapply(unknown, did_you_mean, "", known = known)))
+    stop_structure(message_of("e_structure_names_items"), faults = paste0(quoted(unknown), vapply(unknown, did_you_mean, "", known = known)))
   }
 }
 
@@ -192,8 +191,8 @@ check_items_known <- function(items, known) {
 robust_needs <- function(x, structure, missing, weights, cluster, also) {
   of_moments <- inherits(x, "sw_moments") && !is.null(x$gamma)
   staged <- of_moments || imputed_gaps(x, structure_items(structure), missing)
-  if ((staged || length(also) > 0) && !is.null(structure$means)) stop_structure("Structured means are not fitted in two stages.",
-    hint = "Leave out `also`.")
+  if ((staged || length(also) > 0) && !is.null(structure$means)) stop_structure(message_of("e_structured_means_not"),
+    hint = message_of("e_leave_out_also"))
   if (!is.null(weights) || !is.null(cluster) || length(also) > 0) "design" else if (staged) "stages" else ""
 }
 

@@ -24,9 +24,9 @@ sw_congruence <- function(x, y, turn = FALSE, limits = sw_limits()) {
   check_options("congruence")
   a <- loadings_of(x, "x")
   b <- loadings_of(y, "y")
-  if (ncol(a) != ncol(b)) stop_input(paste0("`x` has ", count_of(ncol(a), "factor"), ", `y` has ", ncol(b), ": they cannot be matched."))
+  if (ncol(a) != ncol(b)) stop_input(message_of("e_x_y_they", a = ncol(a), b = ncol(b)))
   items <- intersect(rownames(a), rownames(b))
-  if (length(items) < 3) stop_input(paste0("`x` and `y` have ", count_of(length(items), "item"), " in common; three are the least."))
+  if (length(items) < 3) stop_input(message_of("e_x_y_common", items = length(items)))
   a <- a[items, , drop = FALSE]
   b <- b[items, , drop = FALSE]
   if (turn) b <- `dimnames<-`(core_procrustes(b, a), list(items, colnames(a)))
@@ -87,7 +87,7 @@ loadings_of <- function(x, arg) {
     return(x$parts$pattern)
   }
   if (!is.matrix(x) || !is.numeric(x) || anyNA(x) || is.null(rownames(x))) {
-    stop_input(paste0("`", arg, "` must be an exploration or a matrix of loadings with item names; this is ", what_is(x), "."))
+    stop_input(message_of("e_must_exploration_matrix", arg = arg, x = what_is(x)))
   }
   if (is.null(colnames(x))) colnames(x) <- paste0("F", seq_len(ncol(x)))
   x

@@ -37,7 +37,7 @@ sw_dif <- function(survey, by = NULL, reference = NULL, purify = TRUE, adjust = 
   check_options("dif")
   groups <- dif_groups(survey, by, reference)
   scales <- Filter(function(items) length(items) > 2, survey_scales(survey, c("scored", "tryout")))
-  if (length(scales) == 0) stop_input("No subscale has three items: there is no score to match people by.")
+  if (length(scales) == 0) stop_input(message_of("e_no_subscale_three_items"))
   found <- lapply(names(scales), function(name) scale_dif(survey, name, scales[[name]], groups, purify, adjust, limits))
   items <- do.call(rbind, lapply(found, `[[`, "items"))
   bias <- dif_bias(items, adjust, limits)
@@ -51,7 +51,8 @@ sw_dif <- function(survey, by = NULL, reference = NULL, purify = TRUE, adjust = 
       verdicts = dif_verdicts(items, limits)),
     notes = c(dif_notes(items, groups, vapply(found, `[[`, TRUE, "settled"), names(scales), limits), spelling_note(survey, groups$by),
       survey_notes(survey)),
-    n = sum(groups$size), n_left_out = groups$n - sum(groups$size), missing = message_of("missing_within_scales", ways = list(message_of("a_term", term = "listwise"))),
+    n = sum(groups$size), n_left_out = groups$n - sum(groups$size), missing = message_of("missing_within_scales", ways = list(message_of("a_term",
+      term = "listwise"))),
     options = list(by = groups$by, reference = groups$reference, purify = purify, adjust = adjust), limits = limits
   )
 }
@@ -66,14 +67,14 @@ dif_group_table <- function(groups) {
 # list(by, size: of all groups, names, reference, focal, small).
 dif_groups <- function(survey, by, reference) {
   if (is.null(by)) by <- survey$group
-  if (length(by) != 1) stop_input("`by` must name one column of groups.")
+  if (length(by) != 1) stop_input(message_of("e_must_name_one"))
   values <- group_values(survey, by)
   known <- in_group_order(survey, by, unique(values$group[!is.na(values$group)]))
   size <- sort(vapply(known, function(group) sum(values$n[values$group %in% group]), 0), decreasing = TRUE)
-  if (length(size) < 2) stop_input(paste0("There is only one group in ", quoted(by), ": nothing to compare."))
-  if (length(size) > 20) stop_input(paste0(quoted(by), " has ", length(size), " different values: are these groups?"))
+  if (length(size) < 2) stop_input(message_of("e_there_only_one", by = by))
+  if (length(size) > 20) stop_input(message_of("e_different_values_these", by = by, size = length(size)))
   small <- size[size < 20]
-  if (length(size) - length(small) < 2) stop_input("A group needs 20 people at least.", faults = paste0(names(small), ": ", small))
+  if (length(size) - length(small) < 2) stop_input(message_of("e_group_needs_people"), faults = paste0(names(small), ": ", small))
   size <- size[size >= 20]
   given <- !is.null(given_order(survey, by))
   if (given) size <- size[intersect(known, names(size))]
@@ -261,7 +262,8 @@ dif_notes <- function(items, groups, settled, scales, limits) {
   higher <- lapply(seq_len(nrow(flagged)), function(i) if (flagged$favours[i] == "") flagged$item[i] else
     message_of("higher_in", item = flagged$item[i], group = flagged$favours[i]))
   c(
-    if (!is.na(power) && power < .8) note("little_power", message_of("dif_little_power", sizes = groups$size, power = power), power = power, rank = 1L),
+    if (!is.na(power) && power < .8) note("little_power", message_of("dif_little_power", sizes = groups$size, power = power), power = power,
+      rank = 1L),
     small_groups_note(groups$small, "20"),
     if (nrow(flagged) > 0) note("works_differently", message_of("works_differently", by = groups$by, items = higher), flagged$item, rank = 1L),
     if (nrow(bent) > 0) note("not_uniform", message_of("not_uniform", items = messages_of("rises_in", item = bent$item, ratio = bent$slope_ratio,

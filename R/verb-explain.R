@@ -18,7 +18,7 @@ sw_explain <- function(scores, id, wave = NULL) {
   check_class(scores, "sw_scores", "scores", "`sw_score()`")
   check_options("explain")
   found <- scores$parts$found
-  if (length(found$scales) == 0) stop_input("Factor scores are weighted sums of all items, and have no steps to show.")
+  if (length(found$scales) == 0) stop_input(message_of("e_factor_scores_weighted"))
   survey <- survey_behind(scores)
   row <- explained_row(survey, id, wave)
   place <- match(row, case_rows(survey))
@@ -41,17 +41,16 @@ sw_explain <- function(scores, id, wave = NULL) {
 }
 
 explained_row <- function(survey, id, wave) {
-  if (length(id) != 1 || is.na(id)) stop_input("`id` must be one identifier.")
+  if (length(id) != 1 || is.na(id)) stop_input(message_of("e_id_must_one"))
   if (is.null(survey$id)) {
     row <- suppressWarnings(as.integer(id))
-    if (is.na(row) || !row %in% case_rows(survey)) stop_input(paste0("There is no case in row ", id, ", or it was set aside."))
+    if (is.na(row) || !row %in% case_rows(survey)) stop_input(message_of("e_there_no_case", id = id))
     return(row)
   }
   known <- rows_of_person(survey, id)
   if (!is.null(wave) && !is.null(survey$wave)) known <- intersect(known, case_rows(survey)[wave_of(survey) %in% as.character(wave)])
   if (length(known) == 0) {
-    stop_input(paste0("There is no case with identifier ", quoted(as.character(id)), ", or it was set aside."),
-      hint = did_you_mean(as.character(id), case_names(survey)))
+    stop_input(message_of("e_there_no_case_identifier", id = as.character(id)), hint = did_you_mean(as.character(id), case_names(survey)))
   }
   known[1]
 }

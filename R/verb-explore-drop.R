@@ -3,9 +3,9 @@
 #' @export
 sw_drop.sw_exploration <- function(x, items = NULL, cases = NULL, reason = NULL) {
   check_reason(reason)
-  if (!is.null(cases)) stop_input("An exploration drops items, not cases.", hint = "Drop cases from the survey and explore again.")
+  if (!is.null(cases)) stop_input(message_of("e_exploration_drops_items"), hint = message_of("e_drop_cases_from"))
   known <- colnames(x$parts$correlations)
-  if (is.null(items)) stop_input("`items` is needed: which items are to go?")
+  if (is.null(items)) stop_input(message_of("e_items_needed_items"))
   check_names_known(items, known, "items", "item")
   source <- x$parts$source
   left <- setdiff(known, items)

@@ -83,7 +83,7 @@ polychoric_spread <- function(moments, source) {
 # Spread over resampled cases, each solution turned and matched to this one.
 bootstrap_errors <- function(ordered, moments, settings, source) {
   if (!has_answers(source$x)) {
-    stop_input("`errors = \"bootstrap\"` needs single answers, and moments hold none.", hint = "Give the survey, or use `errors = \"analytic\"`.")
+    stop_input(message_of("e_errors_bootstrap_needs"), hint = message_of("e_give_survey_use"))
   }
   answers <- complete_answers(source$x, colnames(moments$covariance), "errors")
   m <- ncol(ordered$loadings)

@@ -189,20 +189,20 @@ check_target <- function(settings, items, factors) {
   }
   fine <- is.matrix(target) && is.numeric(target) && identical(dim(target), c(length(items), as.integer(factors)))
   if (!fine) {
-    stop_input(paste0("`target` must be a matrix of ", length(items), " items and ", count_of(factors, "factor"), "; this is ", what_is(target), "."),
-      hint = "Loadings aimed at, such as 0, and NA where a loading is free.")
+    stop_input(message_of("e_target_must_matrix", items = length(items), factors = factors, target = what_is(target)),
+      hint = message_of("e_loadings_aimed_at"))
   }
   if (!is.null(rownames(target)) && setequal(rownames(target), items)) target <- target[items, , drop = FALSE]
-  if (all(is.na(target))) stop_input("Every cell of `target` is free: there is nothing to aim at.")
+  if (all(is.na(target))) stop_input(message_of("e_every_cell_target"))
   target
 }
 
 check_factor_number <- function(factors, p) {
   most <- core_most_factors(p)
   if (is.null(factors)) {
-    stop_input("`factors`, the number of factors, is needed.", hint = "`sw_retention()` suggests one.")
+    stop_input(message_of("e_factors_number_factors"), hint = message_of("e_sw_retention_suggests"))
   }
-  if (most < 1) stop_input(paste0(p, " items are too few to test even one factor."))
+  if (most < 1) stop_input(message_of("e_items_too_few", p = p))
   check_number(factors, "factors", 1, most, whole = TRUE)
 }
 
@@ -211,7 +211,7 @@ check_factor_names <- function(names, factors) {
     return(paste0("F", seq_len(factors)))
   }
   if (!is.character(names) || length(names) != factors || anyNA(names) || anyDuplicated(names) || any(names == "")) {
-    stop_input(paste0("`names` must be ", factors, " different names, one a factor; this is ", what_is(names), "."))
+    stop_input(message_of("e_names_must_different", factors = factors, names = what_is(names)))
   }
   names
 }

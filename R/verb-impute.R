@@ -36,9 +36,9 @@ sw_impute <- function(survey, m = 20, also = NULL, models = "matched", iteration
   survey <- as_survey(survey)
   check_options("impute")
   items <- analysed_items(survey)
-  if (!misses_any(survey, items)) stop_input("Nobody misses an answer: there is nothing to impute.")
+  if (!misses_any(survey, items)) stop_input(message_of("e_nobody_misses_answer"))
   empty <- empty_items(survey, items)
-  if (length(empty) > 0) stop_input("Some items have no answers at all.", faults = empty, hint = "Leave them out: `sw_drop(survey, items = ...)`.")
+  if (length(empty) > 0) stop_input(message_of("e_some_items_no"), faults = empty, hint = message_of("e_leave_them_out"))
   answers <- source_rows(survey, items, keyed = FALSE)
   found <- if (is.null(from)) chained_imputations(survey, answers, m, also, models, iterations, seed) else given_imputations(survey, answers, from)
   survey$imputed <- c(found, list(items = items, rows = case_rows(survey), also = also, seed = seed))
@@ -49,7 +49,7 @@ sw_impute <- function(survey, m = 20, also = NULL, models = "matched", iteration
 # list(m, cells: by item a matrix, rows of the data with a gap x imputations; missing: by item the rows; convergence; how).
 chained_imputations <- function(survey, answers, m, also, models, iterations, seed) {
   if (!requireNamespace("mice", quietly = TRUE)) {
-    stop_input("Imputation needs the package mice.", hint = "install.packages(\"mice\"), or on Debian r-cran-mice.")
+    stop_input(message_of("e_imputation_needs_package"), hint = "install.packages(\"mice\"), or on Debian r-cran-mice.")
   }
   gaps <- colnames(answers)[colSums(is.na(answers)) > 0]
   helping <- helping_columns(survey, setdiff(also, colnames(answers)))
@@ -75,8 +75,7 @@ chained_imputations <- function(survey, answers, m, also, models, iterations, se
     vapply(values, function(x) as.numeric(as.character(x)), numeric(nrow(values))) |> matrix(ncol = m)
   })
   undrawn <- gaps[vapply(cells, anyNA, TRUE)]
-  if (length(undrawn) > 0) stop_numeric("No answers could be drawn for some items: they repeat others, as far as people answered both.",
-    faults = undrawn, hint = "Leave them out: `sw_drop(survey, items = ...)`.")
+  if (length(undrawn) > 0) stop_numeric(message_of("e_no_answers_could"), faults = undrawn, hint = message_of("e_leave_them_out"))
   rows <- lapply(of, function(j) case_rows(survey)[is.na(answers[, j])])
   names(cells) <- names(rows) <- gaps
   how <- paste("by chained equations,", if (models == "ordered") "models for ordered answers" else "predictive mean matching")
@@ -107,8 +106,8 @@ chains_in_parts <- function(frame, m, method, predictors, iterations, seed) {
   done <- parallel::mclapply(seq_along(sizes), one, mc.cores = cores)
   failed <- Filter(function(part) !inherits(part, "mids"), done)
   if (length(failed) > 0) {
-    stop_numeric("The imputations did not come about.", faults = trimws(paste(format(failed[[1]]), collapse = " ")),
-      hint = "Leave out items that hardly anybody answered, or columns in `also` that repeat each other.")
+    stop_numeric(message_of("e_imputations_did_not"), faults = trimws(paste(format(failed[[1]]), collapse = " ")),
+      hint = message_of("e_leave_out_items_hardly"))
   }
   done
 }
@@ -124,14 +123,14 @@ chain_of <- function(done, plain, items) {
 
 given_imputations <- function(survey, answers, from) {
   fine <- is.list(from) && !is.data.frame(from) && length(from) > 1 && all(vapply(from, is.data.frame, TRUE))
-  if (!fine) stop_input("`from` must be a list of two data frames or more, one an imputation.")
+  if (!fine) stop_input(message_of("e_from_must_list"))
   whole <- nrow(source_everyone(survey))
   gaps <- colnames(answers)[colSums(is.na(answers)) > 0]
   faults <- c(
     paste0("data frame ", which(vapply(from, nrow, 1L) != whole), ": not ", whole, " rows", recycle0 = TRUE),
     paste0("data frame ", which(vapply(from, function(d) !all(gaps %in% names(d)), TRUE)), ": lacks items with gaps", recycle0 = TRUE)
   )
-  if (length(faults) > 0) stop_input("The imputed data frames do not fit the survey.", faults = faults)
+  if (length(faults) > 0) stop_input(message_of("e_imputed_data_frames"), faults = faults)
   rows <- lapply(gaps, function(item) case_rows(survey)[is.na(answers[, item])])
   specs <- item_spec(survey, gaps)
   cells <- lapply(seq_along(gaps), function(k) {
@@ -139,8 +138,7 @@ given_imputations <- function(survey, answers, from) {
     low <- item_ends(specs[k, ], "lowest")
     high <- item_ends(specs[k, ], "highest")
     beyond <- is.na(out) | (!is.na(low) & (out < low | out > high))
-    if (any(beyond)) stop_input(paste0("Imputed values of ", quoted(gaps[k]), " are missing or outside its range."),
-      faults = paste(utils::head(unique(out[beyond]), 5)))
+    if (any(beyond)) stop_input(message_of("e_imputed_values_missing", gaps = gaps[k]), faults = paste(utils::head(unique(out[beyond]), 5)))
     out
   })
   names(cells) <- names(rows) <- gaps

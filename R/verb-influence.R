@@ -22,9 +22,9 @@ sw_influence <- function(x, worst = 10) {
   check_options("influence")
   survey <- survey_behind(x)
   if (is.null(survey) || !x$about$options$estimator %in% c("ml", "robust")) {
-    stop_input("Single cases are needed, and a likelihood: a confirmation of a survey by \"ml\" or \"robust\".")
+    stop_input(message_of("e_single_cases_needed"))
   }
-  if (x$about$status != "ok") stop_input("This fit may not be believed; its cases cannot be judged by it.", faults = x$notes[1])
+  if (x$about$status != "ok") stop_input(message_of("e_fit_may_not_believed"), faults = x$notes[1])
   items <- rownames(x$parts$observed)
   answers <- source_rows(survey, items)
   incomplete <- x$about$options$missing == "fiml"

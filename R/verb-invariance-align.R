@@ -7,11 +7,11 @@ alignment_tables <- function(fit, plan, basis) {
 }
 
 check_alignable <- function(fit, plan, basis) {
-  if (any(plan$cells$kind == "path")) stop_structure("Means are aligned for structures without higher factors.")
+  if (any(plan$cells$kind == "path")) stop_structure(message_of("e_means_aligned_structures"))
   loads <- plan$base$row[plan$base$part == core_parts[["loading"]]]
-  if (anyDuplicated(loads) > 0) stop_structure("Means are aligned for structures in which each item belongs to one factor.")
-  if (basis$waves > 1 || basis$ordered) stop_input("Means are aligned over groups, by \"ml\" or \"robust\".", hint = "Leave `across` out.")
-  if (!fit$believed) stop_numeric("The structure could not be fitted to all groups: means cannot be aligned.", faults = vapply(fit$problems, say, ""))
+  if (anyDuplicated(loads) > 0) stop_structure(message_of("e_means_aligned_structures_each"))
+  if (basis$waves > 1 || basis$ordered) stop_input(message_of("e_means_aligned_over"), hint = message_of("e_leave_across_out"))
+  if (!fit$believed) stop_numeric(message_of("e_structure_could_not"), faults = fit$problems)
 }
 
 align_factor <- function(fit, plan, basis, k) {

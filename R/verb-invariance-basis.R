@@ -5,7 +5,7 @@
 occasion_basis <- function(x, structure, by, across, missing, estimator, also = NULL) {
   items <- structure_items(structure)
   check_items_known(items, analysed_items(x))
-  if (is.null(by) && is.null(across)) stop_input("Which groups, or which waves?", hint = "Name a column in `by`, or in `across`.")
+  if (is.null(by) && is.null(across)) stop_input(message_of("e_groups_waves"), hint = message_of("e_name_column_across"))
   if (!gives_rows(x, items)) {
     return(occasion_basis_by_group(x, items, by, across, missing, estimator, also))
   }
@@ -39,7 +39,7 @@ occasion_basis <- function(x, structure, by, across, missing, estimator, also = 
   group <- group[use]
   design <- design[use, , drop = FALSE]
   labels <- if (is.null(by)) unique(group) else in_group_order(x, by, unique(group))
-  if (!is.null(by) && length(labels) < 2) stop_input(paste0("Column ", and_list(quoted(by)), " names one group only: there is nothing to compare."))
+  if (!is.null(by) && length(labels) < 2) stop_input(message_of("e_column_names_one", by = by))
   least <- 2 * ncol(answers)
   small <- groups_too_small(group, labels, least)
   if (length(small) > 0) {
@@ -87,13 +87,13 @@ groups_too_small <- function(group, labels, least) {
 
 # One row a person, waves side by side; `first` is everybody's row in their earliest wave, other_weights how many have another weight later.
 side_by_side <- function(x, answers, group, across, by) {
-  if (is.null(x$id)) stop_input("Waves need to know who is who: the survey has no `id`.", hint = "Name the column in `sw_survey(id = )`.")
+  if (is.null(x$id)) stop_input(message_of("e_waves_need_know"), hint = message_of("e_name_column_sw_survey"))
   wave <- wave_of(x, across)
   person <- case_names(x)
   waves <- survey_waves(x, across)
-  if (length(waves) < 2) stop_input(paste0("Column ", quoted(across), " holds one wave only: there is nothing to compare."))
-  if (anyDuplicated(paste(person, wave)) > 0) stop_input("Somebody has two rows in the same wave.",
-    faults = utils::head(person[duplicated(paste(person, wave))], 5))
+  if (length(waves) < 2) stop_input(message_of("e_column_holds_one", across = across))
+  if (anyDuplicated(paste(person, wave)) > 0) stop_input(message_of("e_somebody_two_rows"), faults = utils::head(person[duplicated(paste(person,
+    wave))], 5))
   people <- unique(person)
   rows_of <- lapply(waves, function(w) match(paste(people, w), paste(person, wave)))
   parts <- lapply(seq_along(waves), function(w) {
@@ -132,12 +132,12 @@ check_group_answers <- function(answers, group, labels) {
 }
 
 stop_small_groups <- function(groups, n, items) {
-  stop_input("Some groups are too small: a group needs more cases than there are items.",
-    faults = paste0(groups, ": ", n, " cases for ", items, " items"), hint = "Join groups, or leave them out.")
+  stop_input(message_of("e_some_groups_too"), faults = messages_of("e_cases_items", groups = groups, n = n, items = items),
+    hint = message_of("e_join_groups_leave"))
 }
 
 stop_flat_items <- function(faults) {
-  stop_numeric("An item needs to vary in every group.", faults = faults, hint = "Leave out the item, or the group.")
+  stop_numeric(message_of("e_item_needs_vary"), faults = faults, hint = message_of("e_leave_out_item"))
 }
 
 # Weights, clusters and helping columns of the cases.
@@ -164,8 +164,7 @@ staged_sample <- function(answers, label, design) {
   normal <- is.null(weight) && is.null(cluster) && near_normal(answers)
   spread <- if (em$status == "ok") core_moments_spread(x, em, core_answer_patterns(x, weight), length(own), normal,
     if (is.null(weight)) rep(1, nrow(x)) else weight, cluster)
-  if (is.null(spread)) stop_numeric(paste0("The means and covariances of group ", label,
-    " cannot be found with these helping columns."), hint = "Leave out `also`.")
+  if (is.null(spread)) stop_numeric(message_of("e_means_covariances_group", label = label), hint = message_of("e_leave_out_also"))
   s <- em$covariance[own, own]
   dimnames(s) <- list(colnames(answers), colnames(answers))
   c(list(n = nrow(x), s = s, mean = em$mean[own], answers = answers, weight = weight, cluster = cluster), spread)
@@ -179,13 +178,12 @@ occasion_sample <- function(answers, incomplete, label, design) {
   if (!incomplete) {
     found <- core_weighted_covariance(answers, if (is.null(weight)) rep(1, n) else weight)
     if (core_definiteness(core_correlation(found$covariance)) < 1e-10) {
-      stop_numeric(paste0("The correlations in group ", label, " are not positive definite: too few cases, or an item is a sum of others."))
+      stop_numeric(message_of("e_correlations_group_not", label = label))
     }
     return(c(own, list(s = found$covariance, mean = unname(found$mean))))
   }
   em <- core_em(answers, weight)
-  if (em$status != "ok") stop_numeric(paste0("The means and covariances of group ", label,
-    " cannot be found: too few answers to some pair of items."))
+  if (em$status != "ok") stop_numeric(message_of("e_means_covariances_group_cannot", label = label))
   moments <- list(mean = unname(em$mean), covariance = unname(em$covariance))
   c(own, list(s = em$covariance, mean = moments$mean, patterns = core_answer_patterns(answers, weight), em = moments))
 }

@@ -3,9 +3,9 @@
 # As occasion_basis(); sums give moments alone, chunks thresholds, correlations and a way through the people, too.
 occasion_basis_by_group <- function(x, items, by, across, missing, estimator, also) {
   if (length(also) > 0) {
-    stop_input("Helping columns, `also`, need single answers, which this table does not give at once.", hint = "Leave `also` out.")
+    stop_input(message_of("e_helping_columns_also_need"), hint = message_of("e_leave_also_out"))
   }
-  if (estimator != "ml" && !goes_by_rows(x)) stop_input("Where a table gives sums only, groups and waves are compared by `estimator = \"ml\"`.")
+  if (estimator != "ml" && !goes_by_rows(x)) stop_input(message_of("e_where_table_gives"))
   waves <- if (!is.null(across)) waves_beside(x, items, across, by)
   measured <- if (is.null(waves)) items else waves$items
   if (!is.null(waves)) x <- waves$survey
@@ -13,7 +13,7 @@ occasion_basis_by_group <- function(x, items, by, across, missing, estimator, al
   size <- vapply(split(found$n, found$group), sum, 0)
   if (!is.null(by)) size <- size[in_group_order(x, by, names(size))]
   if (!is.null(by) && length(size) < 2) {
-    stop_input(paste0("Column ", and_list(quoted(by)), " names one group only: there is nothing to compare."))
+    stop_input(message_of("e_column_names_one", by = by))
   }
   of_group <- function(label) if (is.null(by)) x else take_groups(x, by, label)
   gaps <- misses_any(x, measured)
@@ -79,7 +79,7 @@ group_moments <- function(part, items, label) {
   }
   if (known) check_varies(diag(one$s) <= 0, items, label)
   if (!known || core_definiteness(core_correlation(one$s)) < 1e-10) {
-    stop_numeric(paste0("The correlations in group ", label, " are not positive definite: too few cases, or an item is a sum of others."))
+    stop_numeric(message_of("e_correlations_group_not", label = label))
   }
   one
 }
@@ -94,8 +94,7 @@ group_patterns <- function(part, items, robust, label) {
   found <- designed_patterns(part, items)
   check_varies(pattern_item_moments(found$patterns, length(items))$variance %in% 0, items, label)
   em <- core_em_patterns(found$patterns, items)
-  if (em$status != "ok") stop_numeric(paste0("The means and covariances of group ", label,
-    " cannot be found: too few answers to some pair of items."))
+  if (em$status != "ok") stop_numeric(message_of("e_means_covariances_group_cannot", label = label))
   out <- list(n = found$n, s = em$covariance, mean = unname(em$mean), patterns = found$patterns,
     em = list(mean = unname(em$mean), covariance = unname(em$covariance)))
   if (!robust) {

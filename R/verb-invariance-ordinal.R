@@ -14,13 +14,12 @@ coded_pairs <- function(answers, whole, values) {
 # The thresholds and correlations of one group, and how many answered each item: list(n, moments, gamma, pairs, s, thresholds, answered).
 ordered_sample <- function(found, answered, label) {
   if (found$status != "ok" || anyNA(found$r)) {
-    stop_numeric(paste0("The correlations behind the answers of ", label, " cannot be found: too few answers to some pair of items."))
+    stop_numeric(message_of("e_correlations_behind_answers", label = label))
   }
   p <- ncol(found$r)
   pairs <- length(unlist(found$thresholds)) + seq_len(p * (p - 1) / 2)
   if (any(!is.finite(diag(found$covariance))) || any(diag(found$covariance)[pairs] <= 0)) {
-    stop_numeric(paste0("Some polychoric correlation of ", label, " has no variance that could be known: a pair of items leaves almost no table."),
-      hint = "Join rare categories, or leave one item of the pair out.")
+    stop_numeric(message_of("e_some_polychoric_correlation_no", label = label), hint = message_of("e_join_rare_categories"))
   }
   list(
     n = found$cases, moments = c(unlist(found$thresholds, use.names = FALSE), found$r[lower.tri(found$r)]), gamma = found$covariance,
@@ -39,14 +38,13 @@ shared_categories <- function(found, labels, items, waves) {
     })
   }))
   if (length(differ) > 0) {
-    stop_input("Some answers are used on one occasion and not on another: their thresholds cannot be compared.", faults = differ,
-      hint = "Join neighbouring answers in the data, leave the item out, or use `estimator = \"robust\"`.")
+    stop_input(message_of("e_some_answers_used"), faults = differ, hint = message_of("e_join_neighbouring_answers"))
   }
   if (any(lengths(all) > 20)) stop_many_categories()
   stats::setNames(all, items)
 }
 
-stop_many_categories <- function() stop_input("Thresholds are for ordered answers: some item has more than 20 different values.")
+stop_many_categories <- function() stop_input(message_of("e_thresholds_ordered_answers"))
 
 # Which of the steps these numbers of categories can tell.
 ordered_steps <- function(steps, categories) {

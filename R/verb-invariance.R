@@ -111,7 +111,7 @@ occasion_estimator <- function(x, structure, estimator, also) {
   designed <- !is.null(x$weight) || !is.null(x$cluster)
   needs <- if (designed || length(also) > 0) "design" else ""
   chosen <- resolved_estimator(x, items, estimator, needs_robust = needs, ordinal = FALSE)
-  if (designed && chosen$estimator != "robust") stop_input("Weights and clusters of the survey go with `estimator = \"robust\"`.")
+  if (designed && chosen$estimator != "robust") stop_input(message_of("e_weights_clusters_survey"))
   refuse_also(also, chosen$estimator)
   chosen
 }
@@ -132,19 +132,19 @@ higher_step_kinds <- list(
 default_steps <- c("configural", "thresholds", "metric", "paths", "scalar", "levels", "strict")
 
 check_occasion_structure <- function(structure, across, estimator) {
-  if (!is.null(structure$means)) stop_structure("Invariance is examined for structures without statements on means.")
+  if (!is.null(structure$means)) stop_structure(message_of("e_invariance_examined_structures"))
   if (length(structure$higher) == 0) {
     return(invisible())
   }
   if (!is.null(across) || estimator == "ordinal") {
-    stop_structure("Structures with higher factors are examined over groups, by \"ml\" or \"robust\".")
+    stop_structure(message_of("e_structures_higher_factors"))
   }
   thin <- names(structure$higher)[lengths(structure$higher) < 3]
   if (length(thin) > 0) {
-    stop_structure(paste0("Two factors do not tell apart their loadings on ", and_list(thin), "."), hint = "A higher factor needs three below it.")
+    stop_structure(message_of("e_two_factors_do", thin = thin), hint = message_of("e_higher_factor_needs_three"))
   }
   if (any(unlist(structure$higher) %in% names(structure$higher))) {
-    stop_structure("Invariance is examined for one layer of higher factors.")
+    stop_structure(message_of("e_invariance_examined_one"))
   }
 }
 
@@ -164,8 +164,8 @@ check_occasion_identified <- function(structure, estimator) {
 check_steps <- function(steps, kinds) {
   unknown <- setdiff(steps, names(kinds))
   if (length(unknown) > 0 || length(steps) == 0) {
-    stop_input("Unknown steps of invariance.", faults = paste0(quoted(unknown), vapply(unknown, did_you_mean, "", known = names(kinds))),
-      hint = paste0("Steps are ", and_list(names(kinds)), "."))
+    stop_input(message_of("e_unknown_steps_invariance"), faults = paste0(quoted(unknown), vapply(unknown, did_you_mean, "", known = names(kinds))),
+      hint = message_of("e_steps", kinds = names(kinds)))
   }
   intersect(names(kinds), union("configural", steps))
 }
@@ -194,7 +194,7 @@ released_cells <- function(release, base, items, structure, ordered) {
     return(which(cell_kinds(base) %in% kinds[names(kinds) != "residual"] & base$row %in% match(release, items)))
   }
   if (!is.list(release) || is.null(names(release)) || !all(names(release) %in% names(kinds))) {
-    stop_input("`release` is \"auto\", items by name, or a list such as list(intercept = \"soil5\", loading = \"kin2\").")
+    stop_input(message_of("e_release_auto_items"))
   }
   check_in_structure(unlist(release), items, "item")
   unlist(lapply(names(release), function(name) which(cell_kinds(base) == kinds[[name]] & base$row %in% match(release[[name]], items))))

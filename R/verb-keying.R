@@ -24,7 +24,7 @@ sw_keying <- function(survey, limits = sw_limits()) {
   check_options("keying")
   moments <- scale_moments(survey, "auto")
   moments <- moments[vapply(moments, function(m) ncol(m$covariance) >= 3, TRUE)]
-  if (length(moments) == 0) stop_input("No subscale has three items: nothing says which way they point.")
+  if (length(moments) == 0) stop_input(message_of("e_no_subscale_three_items_nothing"))
   tests <- test_items(survey)
   found <- lapply(moments, scale_keying, limits = limits)
   items <- do.call(rbind, lapply(names(moments), function(name) keying_items(name, moments[[name]], found[[name]], survey)))
@@ -96,7 +96,8 @@ suspect_notes <- function(items, scales) {
   c(
     note("suspect", messages_of("keying_suspect", items = own, scale = unique(suspects$scale),
       cases = scales$n[match(unique(suspects$scale), scales$scale)]), own),
-    note("half", messages_of("keying_half", scale = halves, items = lapply(halves, function(s) items$item[items$scale == s & items$agrees == "half"])),
+    note("half", messages_of("keying_half", scale = halves, items = lapply(halves,
+      function(s) items$item[items$scale == s & items$agrees == "half"])),
       as.list(halves), rank = 1L)
   )
 }

@@ -27,7 +27,7 @@ sw_option_curves <- function(survey, bands = 3, score = "total", limits = sw_lim
   survey <- as_survey(survey)
   check_options("option_curves")
   scales <- Filter(function(items) length(items) > 1, survey_scales(survey, c("scored", "tryout")))
-  if (length(scales) == 0) stop_input("No item belongs to a subscale of two or more items: there is no score to make bands of.")
+  if (length(scales) == 0) stop_input(message_of("e_no_item_belongs"))
   rows <- lapply(names(scales), function(scale) scale_curves(survey, scale, scales[[scale]], bands, score))
   curves <- plain_frame(do.call(rbind, unlist(rows, recursive = FALSE)))
   flags <- curve_flags(curves, bands, limits)

@@ -34,7 +34,7 @@
 sw_power <- function(x, n = c(100, 200, 300, 500, 1000), power = .80, level = .05, parameter = NULL, loading = .7, correlation = .3,
                      replicates = 500, seed = 1) {
   check_options("power")
-  if (!is.numeric(n) || length(n) == 0 || anyNA(n) || any(n < 10)) stop_input("`n` must be numbers of cases, ten or more.")
+  if (!is.numeric(n) || length(n) == 0 || anyNA(n) || any(n < 10)) stop_input(message_of("e_n_must_numbers"))
   if (!is.null(parameter)) {
     return(parameter_power(x, sort(n), level, power, parameter, loading, correlation, replicates, seed))
   }
@@ -72,7 +72,7 @@ power_df <- function(x) {
     x
   }
   if (!is.numeric(df) || length(df) != 1 || is.na(df) || df < 1) {
-    stop_input("Power needs a structure, a confirmation, or one degree of freedom at least.")
+    stop_input(message_of("e_power_needs_structure"))
   }
   df
 }
@@ -81,7 +81,7 @@ power_df <- function(x) {
 power_truth <- function(x, loading, correlation) {
   if (inherits(x, "sw_confirmation")) {
     cells <- x$parts$cells
-    if (!is.null(x$parts$quadratic) || !is.null(x$parts$structure$means)) stop_input("Take a confirmation by \"ml\" without structured means.")
+    if (!is.null(x$parts$quadratic) || !is.null(x$parts$structure$means)) stop_input(message_of("e_take_confirmation_ml"))
     # Free intercepts come last, and say nothing here.
     cells <- cells[cells$part < core_parts[["intercept"]], ]
     return(list(cells = cells, theta = x$parts$theta[seq_len(max(cells$free))], covariance = x$parts$implied, items = rownames(x$parts$observed),
@@ -95,7 +95,7 @@ parameter_power <- function(x, n, level, wished, parameter, loading, correlation
   truth <- power_truth(x, loading, correlation)
   at <- find_cell(truth$cells, parameter, truth$items, truth$factors)
   number <- truth$cells$free[at]
-  if (number == 0) stop_structure(paste0("The parameter for ", and_list(quoted(parameter)), " is fixed: its power cannot be asked for."))
+  if (number == 0) stop_structure(message_of("e_parameter_fixed_its", parameter = parameter))
   true <- truth$theta[number]
   table <- do.call(rbind, over_series(seq_along(n), "Number of cases", function(i) {
     drawn <- with_seed(seed + i, core_sampled_covariances(truth$covariance, n[i], replicates, random_draws))

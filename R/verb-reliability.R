@@ -187,7 +187,7 @@ check_weights <- function(weights, scales) {
   }
   ok <- is.numeric(weights) && all(is.finite(weights)) && setequal(names(weights), scales) && length(weights) == length(scales)
   if (!ok || all(weights == 0)) {
-    stop_input(paste0("`weights` must be a number for each subscale, by name: ", and_list(scales, 20), "; this is ", what_is(weights), "."))
+    stop_input(message_of("e_weights_must_number", scales = scales, weights = what_is(weights)))
   }
 }
 
@@ -221,8 +221,8 @@ treatment_for <- function(x, missing, interval) {
   complete <- interval %in% c("percentile", "bca", "feldt", "bonett")
   if (missing == "auto" && complete) missing <- "listwise"
   if (interval %in% c("percentile", "bca") || (interval == "free" && missing == "pairwise")) check_resampling(x, missing)
-  if (interval %in% c("feldt", "bonett") && missing == "fiml") stop_input(paste0("`interval = \"", interval,
-    "\"` counts everybody as complete, which does not go with `missing = \"fiml\"`."), hint = "Take `interval = \"auto\"` or complete cases.")
+  if (interval %in% c("feldt", "bonett") && missing == "fiml") stop_input(message_of("e_interval_counts_everybody", interval = interval),
+    hint = message_of("e_take_interval_auto"))
   missing
 }
 
@@ -233,7 +233,7 @@ whole_moments <- function(x, missing, also = NULL) {
   }
   check_class(x, "sw_survey", "x", "`sw_survey()` or `sw_moments()`")
   items <- unlist(survey_scales(x), use.names = FALSE)
-  if (is.null(items)) stop_input("No scored item belongs to a subscale.", hint = "Fill in `scale` in the codebook.")
+  if (is.null(items)) stop_input(message_of("e_no_scored_item"), hint = message_of("e_fill_scale_codebook"))
   # How sure they are is asked of the subscales alone.
   spread <- length(items) <= most_by_likelihood || resolved_missing(x, items, missing) == "listwise"
   tryCatch(survey_moments(x, items, missing, also = also, spread = spread), scalewort_error_numeric = function(e) NULL)

@@ -49,7 +49,7 @@ sw_resample <- function(survey, statistic = NULL, items = NULL, needs = "moments
     return(resample_confirmation(survey, statistic, replicates, if (missing(interval)) "percentile" else interval, level, seed))
   }
   survey <- as_survey(survey)
-  if (!is.function(statistic)) stop_input(paste0("`statistic` must be a function; this is ", what_is(statistic), "."))
+  if (!is.function(statistic)) stop_input(message_of("e_statistic_must_function", statistic = what_is(statistic)))
   check_options("resample")
   items <- pick_items(survey, items)
   scales <- scales_or_all(Filter(length, lapply(survey_scales(survey), intersect, items)), items)
@@ -73,7 +73,7 @@ sw_resample <- function(survey, statistic = NULL, items = NULL, needs = "moments
 # Where resamples come from: list(n, whole(), replicates(one), left_out(one)), the last two a row a resample, or a group of cases left out.
 resampled_source <- function(survey, items, scales, needs, replicates, seed) {
   enough <- function(n) {
-    if (n < 10) stop_numeric(paste0("Resampling needs ten complete cases at least; there are ", n, "."), hint = "Take fewer `items`.")
+    if (n < 10) stop_numeric(message_of("e_resampling_needs_ten", n = n), hint = message_of("e_take_fewer_items"))
   }
   if (needs == "moments" && goes_by_rows(survey) && !gives_rows(survey, items)) {
     whole <- source_moments(survey, items)
@@ -135,7 +135,7 @@ case_groups <- function(n) rep_len(seq_len(min(n, 200)), n)
 
 checked_figures <- function(value) {
   if (!is.numeric(value) || length(value) == 0) {
-    stop_input(paste0("`statistic` must return one or more numbers; this is ", what_is(value), "."))
+    stop_input(message_of("e_statistic_must_return", value = what_is(value)))
   }
   if (is.matrix(value) || is.array(value)) value <- c(value)
   value
@@ -145,16 +145,16 @@ checked_figures <- function(value) {
 figures_or_missing <- function(statistic, material, like) {
   value <- tryCatch(statistic(material), scalewort_error_numeric = function(e) rep(NA_real_, length(like)))
   if (!is.numeric(value) || length(value) != length(like)) {
-    stop_input(paste0("`statistic` must return ", count_of(length(like), "number"), " each time; a resample gave ", what_is(value), "."))
+    stop_input(message_of("e_statistic_must_return_each", like = length(like), value = what_is(value)))
   }
   as.vector(value)
 }
 
 check_resampling <- function(x, missing) {
   if (inherits(x, "sw_moments")) {
-    stop_input("Resampling needs single answers, and moments hold none.", hint = "Use `interval = \"feldt\"`, or give a survey.")
+    stop_input(message_of("e_resampling_needs_single"), hint = message_of("e_use_interval_feldt"))
   }
-  if (missing != "listwise") stop_input("Resampled intervals take complete cases: use them with `missing = \"listwise\"`.")
+  if (missing != "listwise") stop_input(message_of("e_resampled_intervals_take"))
 }
 
 # Intervals of alpha, omega and the change of alpha without each item.

@@ -131,7 +131,7 @@ enough_factors <- function(spectra, n, known, against) {
 }
 
 complete_answers <- function(x, items, arg) {
-  if (!has_answers(x)) stop_input(paste0("`", arg, "` needs single answers, and moments hold none."), hint = "Give the survey.")
+  if (!has_answers(x)) stop_input(message_of("e_needs_single_answers_moments", arg = arg), hint = message_of("e_give_survey"))
   answers <- source_rows(x, items)
   answers[stats::complete.cases(answers), , drop = FALSE]
 }
@@ -161,8 +161,7 @@ random_spectra <- function(r, n, correlation, answers, gaps, draws, replicates, 
 known_draws <- function(values) {
   fine <- rowSums(!is.finite(values)) == 0
   if (mean(fine) < .5) {
-    stop_numeric("What chance alone gives cannot be known: as few people as these hardly ever have correlations of all items.",
-      hint = "Leave out items or people with many missing answers, or use `missing = \"listwise\"`.")
+    stop_numeric(message_of("e_what_chance_alone"), hint = message_of("e_leave_out_items_people"))
   }
   values[fine, , drop = FALSE]
 }
@@ -347,7 +346,8 @@ left_out_note <- function(moments) {
 check_factor_input <- function(moments, least = 3) {
   p <- ncol(moments$covariance)
   if (p < least) {
-    stop_input(paste0("There ", if (p == 1) "is " else "are ", count_of(p, "item"), "; factors need at least ", least, "."))
+    stop_input(message_of("e_there_factors_need", p_said = if (p == 1) message_of("e_said_four") else message_of("e_said_five"), p = p,
+      least = least))
   }
   check_variance(moments)
   check_positive_definite(moments)

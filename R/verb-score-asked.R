@@ -50,13 +50,11 @@ refuse_asked_scores <- function(survey, method, rule, form, refused) {
   what <- c(names(refused)[!vapply(refused, function(one) is.null(one) || isFALSE(one), TRUE)], if (any(method %in% factor_methods)) "from",
     if (!rule$fill %in% c("person", "none")) "fill", if (any(names(form) == "stanine")) "form")
   if (identical(what[1], "from") && goes_by_rows(survey)) {
-    stop_input("So many people have scores from factors and from answers in two calls.",
-      hint = "Score from the factors with `method = \"regression\"` alone, then from the answers without `from`.")
+    stop_input(message_of("e_so_many_people"), hint = message_of("e_score_from_factors"))
   }
   if (length(what) > 0) {
     gives <- if (inherits(survey$source, "sums_source")) "sums only." else "too many at once."
-    stop_database("withheld", paste0("`", what[1], "` of scores needs single people, and the table gives ", gives),
-      hint = "Use `fetch = \"rows\"` with more `memory`, or score by \"mean\", \"sum\", \"share\", \"right\" or \"weighted\".")
+    stop_database("withheld", message_of("e_scores_needs_single", what = what[1], gives = gives), hint = message_of("e_use_fetch_rows_more"))
   }
 }
 

@@ -1,10 +1,9 @@
 # Factor scores as columns of the data, with the error of each.
 
 factor_score_columns <- function(survey, from, method) {
-  if (length(method) == 0) stop_input("`from` is for factor scores: name one of their methods, too.",
-    hint = "\"regression\", \"bartlett\", \"tenberge\" or \"expected\".")
+  if (length(method) == 0) stop_input(message_of("e_from_factor_scores"), hint = message_of("e_regression_bartlett_tenberge"))
   check_class(from, c("sw_exploration", "sw_confirmation"), "from", "`sw_explore()` or `sw_confirm()`")
-  if (from$about$status != "ok") stop_numeric("This solution may not be believed: there are no scores from it.", faults = from$notes[1])
+  if (from$about$status != "ok") stop_numeric(message_of("e_solution_may_not"), faults = from$notes[1])
   check_items_known(score_solution(from)$items, analysed_items(survey))
   own <- if (!is.null(from$parts$keying)) keyed_as(survey, from$parts$keying)
   if (!is.null(own)) survey <- own$survey
@@ -36,8 +35,7 @@ score_solution <- function(from) {
 weighted_columns <- function(survey, from, method) {
   solution <- score_solution(from)
   weights <- from$parts$weights[[method]]
-  if (is.null(weights)) stop_numeric(paste0("Scores by ", method,
-    " do not exist here: some item has no unique variance, or factors cannot be told apart."))
+  if (is.null(weights)) stop_numeric(message_of("e_scores_do_not", method = method))
   found <- solution_scores(survey, from, solution, method)
   whole <- core_score_error(solution$r, solution$pattern, solution$correlations, weights)
   out <- name_score_columns(found$score, colnames(weights), method, weights, whole, apply(weights != 0, 2, sum))
@@ -98,7 +96,7 @@ name_score_columns <- function(scores, factors, method, made_of, found, items, s
 
 expected_columns <- function(survey, from) {
   if (!inherits(from, "sw_confirmation") || !startsWith(from$about$options$estimator, "ordinal")) {
-    stop_input("Expected scores come from a confirmation with `estimator = \"ordinal\"`.")
+    stop_input(message_of("e_expected_scores_come"))
   }
   solution <- score_solution(from)
   cuts <- split(from$tables$thresholds$estimate, factor(from$tables$thresholds$item, solution$items))
@@ -125,7 +123,7 @@ answer_codes <- function(answers, values) {
   codes <- vapply(seq_len(ncol(answers)), function(j) {
     out <- match(answers[, j], values[[j]])
     if (any(!is.na(answers[, j]) & is.na(out))) {
-      stop_input(paste0("Some answers to ", colnames(answers)[j], " were not among those the confirmation was made from."))
+      stop_input(message_of("e_some_answers_were", answers = colnames(answers)[j]))
     }
     as.numeric(out)
   }, numeric(nrow(answers)))

@@ -6,7 +6,7 @@ check_form <- function(form) {
   }
   if (is.numeric(form)) {
     fine <- length(form) == 2 && (setequal(names(form), c("mean", "sd")) || setequal(names(form), c("slope", "intercept")))
-    if (!fine || anyNA(form)) stop_input("`form` as numbers is c(mean = 100, sd = 15) or c(slope = 2, intercept = 1).")
+    if (!fine || anyNA(form)) stop_input(message_of("e_form_numbers_c"))
     return(list(scaled = form))
   }
   form <- check_choices(form, option_choices("score", "form"), "form")
@@ -24,10 +24,10 @@ score_norms <- function(norms, survey, found) {
     return(norms_of(values, base, message_of("norms_of_everyone"), survey_weight(survey, rep(TRUE, source_count(survey)$used))))
   }
   if (is.list(norms) && !is.data.frame(norms)) {
-    if (is.null(names(norms))) stop_input("`norms` as a group is a list such as list(district = \"north\").")
+    if (is.null(names(norms))) stop_input(message_of("e_norms_group_list"))
     check_names_known(names(norms), source_names(survey), "norms", "column")
     rows <- Reduce(`&`, lapply(names(norms), function(column) source_column(survey, column) %in% norms[[column]]))
-    if (sum(rows) < 2) stop_input("The group that norms are to come from has fewer than two cases.")
+    if (sum(rows) < 2) stop_input(message_of("e_group_norms_come"))
     said <- message_of("norms_of_group", cases = sum(rows), groups = messages_of("column_is", column = names(norms), values = unname(norms)))
     return(norms_of(lapply(values, `[`, rows), base, said, survey_weight(survey, rows)))
   }
@@ -50,15 +50,15 @@ norms_from_table <- function(norms, base) {
     norms <- read_table(norms[1])$data
   }
   if (!is.data.frame(norms) || !all(c("score", "mean", "sd") %in% names(norms))) {
-    stop_input("A table of norms has the columns score, mean, sd and if known reliability.")
+    stop_input(message_of("e_table_norms_columns"))
   }
   row <- match(base$score, norms$score)
   if (anyNA(row)) {
-    stop_input("The table of norms lacks some scores.", faults = base$score[is.na(row)], hint = paste0("It has ", and_list(norms$score, 6), "."))
+    stop_input(message_of("e_table_norms_lacks"), faults = base$score[is.na(row)], hint = message_of("e_said_six", score = norms$score))
   }
   mean <- as.numeric(norms$mean[row])
   sd <- as.numeric(norms$sd[row])
-  if (anyNA(mean) || anyNA(sd) || any(sd <= 0)) stop_input("Means and standard deviations of norms must be numbers, the latter above zero.")
+  if (anyNA(mean) || anyNA(sd) || any(sd <= 0)) stop_input(message_of("e_means_standard_deviations"))
   reliability <- if ("reliability" %in% names(norms)) as.numeric(norms$reliability[row]) else base$reliability
   list(said = said, words = say(said), values = NULL, table = data.frame(score = base$score, mean = mean, sd = sd, reliability = reliability,
     sem = sd * sqrt(pmax(1 - reliability, 0))))

@@ -4,12 +4,12 @@
 score_scales <- function(survey, structure, total) {
   scales <- if (is.null(structure)) survey_scales(survey) else structure_scales(survey, structure)
   if (length(scales) == 0) {
-    stop_input("No scored item belongs to a subscale.", hint = "Fill in `scale` in the codebook.")
+    stop_input(message_of("e_no_scored_item"), hint = message_of("e_fill_scale_codebook"))
   }
   if (!total) {
     return(scales)
   }
-  if ("total" %in% names(scales)) stop_input("A subscale is called total already.", hint = "Rename it in the codebook.")
+  if ("total" %in% names(scales)) stop_input(message_of("e_subscale_called_total"), hint = message_of("e_rename_codebook"))
   c(scales, list(total = unique(unlist(scales, use.names = FALSE))))
 }
 
@@ -57,8 +57,7 @@ scored_moments <- function(survey, items, also = NULL) {
 # list(filled: answers x items within their range; error: function of the items' weights in a score).
 expected_answers <- function(survey, answers, moments, scales, weights) {
   if (is.null(moments)) {
-    stop_numeric("What people would be expected to answer cannot be known: no means and covariances can be found.",
-      hint = "Take `fill = \"person\"`, or fewer items.")
+    stop_numeric(message_of("e_what_people_would"), hint = message_of("e_take_fill_person"))
   }
   items <- colnames(moments$covariance)
   x <- answers[, items, drop = FALSE]
@@ -78,7 +77,7 @@ expected_answers <- function(survey, answers, moments, scales, weights) {
 # The same from imputations: their mean in each gap, and what differs between the scores they give.
 imputed_answers <- function(survey, moments) {
   items <- survey$imputed$items
-  if (is.null(items)) stop_input("`fill = \"imputed\"` needs imputations.", hint = "Make them with `sw_impute(survey)`.")
+  if (is.null(items)) stop_input(message_of("e_fill_imputed_needs"), hint = message_of("e_make_them_sw_impute"))
   each <- lapply(seq_len(survey$imputed$m), function(i) imputed_rows(survey, items, i))
   list(filled = Reduce(`+`, each) / length(each), error = function(own) {
     scores <- vapply(each, function(x) as.vector(x[, names(own), drop = FALSE] %*% own), numeric(nrow(each[[1]])))
@@ -175,11 +174,10 @@ mean_end <- function(specs, end) mean(item_ends(specs, end))
 check_method_fits <- function(method, specs, scale) {
   keyed <- !is.na(specs$answer)
   if (method == "right" && !all(keyed)) {
-    stop_input(paste0("Number right is for items with an `answer` in the codebook; some of ", scale, " have none."),
-      hint = "Use \"sum\" or \"mean\".")
+    stop_input(message_of("e_number_right_items", scale = scale), hint = message_of("e_use_sum_mean"))
   }
   if (method == "share" && any(!keyed & is.na(specs$lowest))) {
-    stop_input(paste0("The share of the maximum needs `lowest` and `highest` in the codebook for all items of ", scale, "."))
+    stop_input(message_of("e_share_maximum_needs", scale = scale))
   }
 }
 
@@ -188,7 +186,7 @@ check_item_weights <- function(weights, method, items) {
     return(stats::setNames(rep(1, length(unique(items))), unique(items)))
   }
   if (!is.numeric(weights) || is.null(names(weights)) || anyNA(weights) || any(weights < 0)) {
-    stop_input("Weighted scores need `weights`: numbers named by item, none negative.")
+    stop_input(message_of("e_weighted_scores_need"))
   }
   check_names_known(names(weights), items, "weights", "item")
   out <- stats::setNames(rep(1, length(unique(items))), unique(items))

@@ -128,8 +128,7 @@ joined_scores <- function(raw, factors) {
 
 check_methods <- function(method, from) {
   if (is.null(from) && any(method %in% factor_methods)) {
-    stop_input(paste0("Factor scores (", quoted(intersect(method, factor_methods)[1]), ") need the factors."),
-      hint = "Give `from = sw_confirm(...)` or `from = sw_explore(...)`.")
+    stop_input(message_of("e_factor_scores_need_factors", method = intersect(method, factor_methods)[1]), hint = message_of("e_give_from_sw"))
   }
   unique(method)
 }
@@ -137,8 +136,7 @@ check_methods <- function(method, from) {
 check_free_columns <- function(labels, taken, overwrite) {
   clash <- intersect(labels, taken)
   if (length(clash) > 0 && !overwrite) {
-    stop_input(paste0("The data have columns of that name: ", and_list(quoted(clash)), "."),
-      hint = "Use `overwrite = TRUE` to replace them.", taken = clash)
+    stop_input(message_of("e_data_columns_name", clash = clash), hint = message_of("e_use_overwrite_true_replace"), taken = clash)
   }
 }
 

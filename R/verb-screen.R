@@ -33,8 +33,8 @@ sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_l
   items <- analysed_items(survey)
   if (length(items) == 0) {
     unkeyed <- survey$codebook$items$item[!is.na(survey$codebook$items$options)]
-    stop_input("The codebook names no item to analyse: all its rows are aside.", hint = if (length(unkeyed) > 0)
-      paste0("Items of a test need their right option in `answer`: ", and_list(unkeyed, 5), ".") else "Give items the role `scored`.")
+    stop_input(message_of("e_codebook_names_no"), hint = if (length(unkeyed) > 0) message_of("e_items_test_need", unkeyed = unkeyed) else
+      message_of("e_give_items_role"))
   }
   specs <- item_spec(survey, items)
   counts <- stats::setNames(lapply(items, function(item) source_tally(survey, item)), items)

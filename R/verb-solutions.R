@@ -3,7 +3,7 @@
 explore_several <- function(call) {
   numbers <- call$factors
   check_factor_list(numbers)
-  if (!is.null(call$names)) stop_input("`names` goes with one number of factors, not with several.")
+  if (!is.null(call$names)) stop_input(message_of("e_names_goes_one"))
   solutions <- lapply(numbers, function(m) do.call(sw_explore, utils::modifyList(call, list(factors = m), keep.null = TRUE)))
   names(solutions) <- numbers
   first <- solutions[[1]]
@@ -18,7 +18,7 @@ explore_several <- function(call) {
 
 check_factor_list <- function(numbers) {
   if (anyNA(numbers) || any(numbers < 1) || any(numbers != round(numbers)) || anyDuplicated(numbers)) {
-    stop_input("`factors` must be different whole numbers of at least 1.")
+    stop_input(message_of("e_factors_must_different"))
   }
 }
 
@@ -62,7 +62,7 @@ sw_pick <- function(x, factors) {
   check_class(x, "sw_solutions", "x", "`sw_explore()` with several numbers of factors")
   known <- names(x$parts$solutions)
   if (length(factors) != 1 || !as.character(factors) %in% known) {
-    stop_input(paste0("`factors` must be one of ", and_list(known), "; this is ", shown(factors), "."))
+    stop_input(message_of("e_factors_must_one", known = known, factors = shown(factors)))
   }
   x$parts$solutions[[as.character(factors)]]
 }

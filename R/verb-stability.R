@@ -42,7 +42,7 @@ sw_stability <- function(survey, factors, halves = 100, by = NULL, ..., seed = 1
   }))
   fine <- Filter(function(pair) !is.null(pair[[1]]) && !is.null(pair[[2]]), pairs)
   if (length(fine) == 0) {
-    stop_numeric("No half-sample gave a solution: there are too few cases for these factors.")
+    stop_numeric(message_of("e_no_half_sample"))
   }
   alike <- t(vapply(fine, function(pair) diag(core_congruence(pair[[1]], pair[[2]])), numeric(factors)))
   if (factors == 1) alike <- t(alike)
@@ -70,8 +70,8 @@ check_passed_on <- function(given, count) {
     "multiplier", "hide", "seed", "limits"))
   unknown <- setdiff(given, known)
   if (length(unknown) > 0 || count > length(given)) {
-    stop_input(paste0("`sw_stability()` does not take ", if (length(unknown) > 0) paste0("`", unknown[1], "`", did_you_mean(unknown[1], known)) else
-      "more unnamed arguments", "."), hint = paste0("It hands on ", and_list(known, 20), "."))
+    stop_input(message_of("e_sw_stability_does", unknown_said = if (length(unknown) > 0) message_of("e_said_seven", unknown = unknown[1],
+      unknown_too = did_you_mean(unknown[1], known)) else message_of("e_more_unnamed_arguments")), hint = message_of("e_hands_on", known = known))
   }
 }
 

@@ -43,7 +43,7 @@ sw_validity <- function(x, structure = NULL, replicates = 1000, geometric = FALS
   check_class(x, c("sw_confirmation", "sw_survey"), "x", "`sw_confirm()` or `sw_survey()`")
   check_options("validity")
   if (has_answers(x)) x <- sw_confirm(x, structure, limits = limits)
-  if (x$about$status != "ok") stop_input("This confirmation may not be believed: there is no validity to judge by it.", faults = x$notes[1])
+  if (x$about$status != "ok") stop_input(message_of("e_confirmation_may_not_believed"), faults = x$notes[1])
   measures <- validity_measures(x, geometric)
   factors <- validity_factors(x, measures, limits)
   pairs <- validity_pairs(x, measures, replicates, geometric, level, seed, limits)
@@ -326,9 +326,9 @@ higher_validity <- function(x, limits) {
 
 outside_correlations <- function(x, m, outside, corrected, level) {
   survey <- survey_behind(x)
-  if (is.null(survey)) stop_input("`outside` needs a confirmation made from a survey.")
+  if (is.null(survey)) stop_input(message_of("e_outside_needs_confirmation"))
   if (!is.character(outside) || is.null(names(outside)) || !all(outside %in% c("+", "-", "0"))) {
-    stop_input("`outside` is a named vector of expected signs, such as c(age = \"+\", hours = \"-\").", hint = "Signs are \"+\", \"-\" or \"0\".")
+    stop_input(message_of("e_outside_named_vector"), hint = message_of("e_signs"))
   }
   check_names_known(names(outside), source_names(survey), "outside", "column")
   answers <- source_rows(survey, colnames(m$r))
@@ -338,7 +338,7 @@ outside_correlations <- function(x, m, outside, corrected, level) {
     score <- rowMeans(answers[, m$blocks[[place$factor[i]]], drop = FALSE])
     other <- suppressWarnings(as.numeric(source_column(survey, place$variable[i])))
     use <- is.finite(score) & is.finite(other)
-    if (sum(use) < 4 || stats::sd(other[use]) == 0) stop_input(paste0("Column ", quoted(place$variable[i]), " holds no numbers to correlate with."))
+    if (sum(use) < 4 || stats::sd(other[use]) == 0) stop_input(message_of("e_column_holds_no", variable = place$variable[i]))
     r <- stats::cor(score[use], other[use])
     width <- stats::qnorm((1 + level) / 2) / sqrt(sum(use) - 3)
     shrink <- if (corrected) sqrt(reliability[[place$factor[i]]]) else 1

@@ -80,9 +80,11 @@ tried <- function(seed) {
   if (verb == "invariance" && !is.null(survey$wave) && chance(.5)) options <- c(options[setdiff(names(options), c("by", "across"))], across = "wave")
   result <- switch(verb,
     validity = sw_validity(sw_confirm(survey), replicates = 40), bounds = sw_bounds(sw_confirm(survey, estimator = "ml"), replicates = 50),
-    compare = do.call(sw_compare, lapply(rivals_of(survey), sw_confirm, x = survey, estimator = pick(list("auto", "ml", "robust", "uls", "ordinal")))),
+    compare = do.call(sw_compare, lapply(rivals_of(survey), sw_confirm, x = survey, estimator = pick(list("auto", "ml", "robust", "uls",
+      "ordinal")))),
     congruence = sw_congruence(sw_explore(survey, 2), sw_structure(survey)), power = sw_power(sw_confirm(survey)),
-    draft_codebook = sw_draft_codebook(survey$source$data), rotate = sw_rotate(sw_explore(survey, 2, rotation = "none"), pick(list("geomin", "varimax"))),
+    draft_codebook = sw_draft_codebook(survey$source$data), rotate = sw_rotate(sw_explore(survey, 2, rotation = "none"), pick(list("geomin",
+      "varimax"))),
     join_options = sw_reliability(sw_join_options(survey, least = 3)), influence = sw_influence(sw_confirm(survey)),
     simulate = sw_simulate(sw_confirm(survey), n = 40, seed = 1),
     report = sw_report(sw_reliability(survey), withr::local_tempfile(fileext = ".html")),

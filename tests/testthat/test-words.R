@@ -5,7 +5,9 @@ catalogue <- function(language) {
   words[!startsWith(names(words), ".")]
 }
 places <- function(entry) {
-  marks <- unlist(regmatches(unlist(entry), gregexpr("[{][a-z_]+", unlist(entry))))
+  # Doubled braces are braces.
+  text <- gsub("{{", "", unlist(entry), fixed = TRUE)
+  marks <- unlist(regmatches(text, gregexpr("[{][a-z_]+", text)))
   sort(unique(c(sub("{", "", marks, fixed = TRUE), if (is.list(entry)) entry$by)))
 }
 languages <- core("options_table")()$plan$language$choices
