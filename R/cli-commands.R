@@ -79,7 +79,7 @@ cli_report <- function(options, files) {
   check_place(out, options$overwrite)
   check_report_settings(list(language = options$language, theme = options$theme, reference = options$reference, digits = options$digits,
     checklist = options$checklist))
-  results <- whole_path(cli_survey(options, files), options$seed, progress = cli_progress(options))
+  results <- reading_in(options$language, whole_path(cli_survey(options, files), options$seed, progress = cli_progress(options)))
   sw_report(results, out, title = options$title, author = options$author, digits = options$digits, language = options$language,
     theme = options$theme, reference = options$reference, checklist = options$checklist, overwrite = options$overwrite)
   if (!options$quiet) cli_say("Written: ", out)

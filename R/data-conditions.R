@@ -5,6 +5,7 @@
 # fields ride on the condition for programs to read.
 stop_for <- function(kind, message, faults = NULL, hint = NULL, ...) {
   places <- if (is.data.frame(faults)) faults
+  said <- list(message = message, faults = if (is.null(places)) faults)
   faults <- fault_words(if (is.data.frame(faults)) faults else spoken(faults))
   shown <- utils::head(faults, 20)
   hint <- spoken(hint)
@@ -18,7 +19,7 @@ stop_for <- function(kind, message, faults = NULL, hint = NULL, ...) {
   )
   cli::cli_abort(text,
     class = c(paste0("scalewort_error_", kind), "scalewort_error"),
-    call = user_call(), faults = faults, places = places, ...
+    call = user_call(), faults = faults, places = places, said = said, ...
   )
 }
 
@@ -79,4 +80,11 @@ status_message <- function(status) {
 status_words <- function(status) {
   said <- status_message(status)
   if (!is.null(said)) say(said)
+}
+
+# What an error says in short, as a message: its first sentence, with its faults in brackets; text where nobody composed it here.
+said_of_error <- function(e, code) {
+  why <- if (is.null(e$said)) cli::ansi_strip(conditionMessage(e)) else e$said$message
+  faults <- if (is.null(e$said$faults)) e$faults else e$said$faults
+  message_of(code, why = why, about = if (length(faults) > 0) message_of("in_brackets", faults = faults))
 }

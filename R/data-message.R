@@ -14,16 +14,19 @@ reading <- new.env()
 reading$language <- "en"
 reading_language <- function() reading$language
 
-# What `work` says and draws, in a language.
-in_language <- function(language, work) {
+# What `work` says, in a language; as before where none is asked for.
+reading_in <- function(language, work) {
   former <- reading$language
-  decimal <- options(OutDec = words_of_language(language)$.decimal)
-  reading$language <- language
-  on.exit({
-    reading$language <- former
-    options(decimal)
-  })
+  if (!is.null(language)) reading$language <- language
+  on.exit(reading$language <- former)
   force(work)
+}
+
+# What `work` says, draws and writes in numbers, in a language.
+in_language <- function(language, work) {
+  decimal <- options(OutDec = words_of_language(language)$.decimal)
+  on.exit(options(decimal))
+  reading_in(language, work)
 }
 
 # A message put into words where it is read.
@@ -91,6 +94,9 @@ part_words <- function(part, kind, words, language, place) {
   }
   if (kind %in% c("between", "range2")) {
     return(written_range_of(part, kind, words))
+  }
+  if (identical(kind, "bare")) {
+    return(sub("[.]$", "", first_sentence(part_words(part, NA, words, language, place))))
   }
   if (identical(kind, "start")) {
     return(sentence_start(part_words(part, NA, words, language, place)))

@@ -170,8 +170,7 @@ check_columns <- function(columns, codebook, roles) {
 
 wrong_book_hint <- function(columns) {
   wide <- find_wide(columns)
-  if (is.null(wide)) "Not one item of the codebook is in the data: is it another data set's codebook?" else
-    paste0("Waves seem to stand side by side in the data: `wide = \"", wide, "\"` puts them below each other.")
+  if (is.null(wide)) message_of("e_no_item_in_data") else message_of("e_waves_seem_beside", wide = wide)
 }
 
 # One error for all faulty cells, by row and column.

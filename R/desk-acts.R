@@ -83,7 +83,7 @@ desk_beside <- function(numbers, desk, found, words) {
     other <- desk_alternative(desk, plan, "exploration")
     result <- other$result
     htmltools::tags$section(`aria-label` = k, htmltools::tags$h2(paste(k, words$factors)),
-      if (is.null(result)) htmltools::tags$p(class = "trouble", paste(c(words$not_possible, said_in(unname(other$why), words$all)),
+      if (is.null(result)) htmltools::tags$p(class = "trouble", paste(c(words$not_possible, in_report(other$why, words$all)),
         collapse = " ")) else
         # Both have a table 1: they are told apart for whoever listens.
         htmltools::HTML(gsub("aria-label=\"", paste0("aria-label=\"", k, ": "), station_blocks(result, settings, desk, "main"), fixed = TRUE)),

@@ -41,7 +41,7 @@ tell_decisions <- function(path, folder, said) {
   for (i in rev(seq_along(raw$decisions)) - 1) {
     former <- utils::head(raw$decisions, i)
     if (!is.null(told[[decisions_key(former)]])) next
-    said("telling what each decision changed")
+    said(worded("telling_effects"))
     plan <- decided_plan(replace(raw, "decisions", list(former)))
     survey <- planned_survey(plan, beside_plan(path))
     kept <- list(key = hash_of(list(path, former)), get = function(...) NULL, put = function(...) NULL)

@@ -81,25 +81,26 @@ desk_results <- function(desk, plan = decided_plan(desk$raw)) {
   found <- run(compute = c(light_steps, if (inherits(ready$survey$source, "table_source")) "survey"))
   results <- found$have
   for (name in names(results)) desk$last[[name]] <- results[[name]]
-  list(have = results, pending = found$pending, left_out = attr(found$results, "left_out"))
+  list(have = results, pending = found$pending, left_out = left_out_said(found$results))
 }
 
 # One step of a plan that is only looked at, such as another number of factors.
 desk_alternative <- function(desk, plan, step) {
   ready <- desk_ready(desk, plan)
   found <- run_steps(list(answers = ready$survey), ready$options, ready$common, store = ready$store, only = step, failed = failed_step)
-  list(result = found$have[[step]], why = as.list(attr(found$results, "left_out"))[[step]])
+  list(result = found$have[[step]], why = left_out_said(found$results)[[step]])
 }
 
 # A step that ended in an error: its message stands in the step's place.
-failed_step <- function(e) {
-  text <- gsub("\\s+", " ", sub("\n[^ ] .*$", "", cli::ansi_strip(conditionMessage(e))))
-  structure(paste0(text, if (length(e$faults) > 0) paste0(" (", and_list(e$faults, 4), ")")), class = c("failed_step", "not_possible"))
-}
+failed_step <- function(e) not_possible(said_of_error(e, "step_failed"), "failed_step")
 
 # The work of the process behind: every step, each said on a line as it begins.
 desk_work <- function(path) {
   plan <- read_plan(path)
+  reading_in(plan$language, work_through(path, plan))
+}
+
+work_through <- function(path, plan) {
   beside <- beside_plan(path)
   hashes <- plan_hashes(plan, beside)
   survey <- planned_survey(plan, beside)

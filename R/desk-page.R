@@ -48,7 +48,7 @@ desk_head <- function(desk, found, words, working) {
     htmltools::tags$h1(place_link(if (is.null(plan$title)) "Scalewort" else plan$title, "")),
     htmltools::tags$p(class = "counts", paste(counts, collapse = " \u00b7 ")),
     if (working != "done") htmltools::tags$p(class = "working", act_button(words$stop, "stop"), " ", work_share(found, words), " ",
-      htmltools::tags$span(role = "status", paste0(words$working, " ", said_in(paste0(desk$doing, ""), words$all)))),
+      htmltools::tags$span(role = "status", paste0(words$working, " ", desk$doing))),
     htmltools::tags$div(class = "acts",
       act_button(words$undo, "undo", title = "Ctrl+Z", disabled = n == 0),
       act_button(words$redo, "redo", title = "Ctrl+Y", disabled = length(desk$raw$undone) == 0),

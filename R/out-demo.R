@@ -9,7 +9,7 @@ write_demo <- function(folder, seed, overwrite, progress) {
   file.copy(demo_file(names), inputs, overwrite = TRUE)
   survey <- sw_read(inputs[1], inputs[2], id = "id", group = "district")
   results <- whole_path(survey, seed, progress = progress)
-  progress("writing tables, figures and the report")
+  progress(worded("writing_everything"))
   c(inputs, write_results(results, folder, list(title = "What a plot does for its gardener"), overwrite))
 }
 

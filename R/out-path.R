@@ -16,6 +16,7 @@ run_steps <- function(have, options, common, progress = function(step) NULL, sto
                       failed = NULL) {
   keys <- list(answers = store$key)
   record <- list()
+  left_said <- list()
   pending <- character()
   steps <- path_steps()
   wanted <- if (is.null(only)) names(steps) else with_needs(only, steps)
@@ -31,16 +32,20 @@ run_steps <- function(have, options, common, progress = function(step) NULL, sto
       pending <- c(pending, name)
       next
     }
-    if (!is.null(step$words)) progress(step$words)
+    if (!is.null(step$words)) progress(worded("a_term", term = step$words))
     done <- kept_or_run(store, name, keys[[name]], function() careful_step(step, have, own, common, asked, failed))
-    why <- if (inherits(done$result, "not_possible")) c(done$result)
-    if (!is.null(why)) progress(paste0(name, " left out: ", why))
+    why <- if (inherits(done$result, "not_possible")) as.character(done$result)
+    if (!is.null(why)) {
+      left_said[[name]] <- attr(done$result, "said")
+      progress(worded("step_left_out", step = name, why = left_said[[name]]))
+    }
     record[[name]] <- c(list(step = name, seconds = done$seconds, kept = done$kept), if (!is.null(why)) list(left_out = why))
     if (is.null(why)) have[[name]] <- done$result
   }
   left_out <- unlist(lapply(record, `[[`, "left_out"))
   if (!is.null(have$subscales)) have$survey <- have$subscales
-  results <- structure(have[setdiff(names(have), c("answers", "split", "structure", "subscales"))], left_out = left_out)
+  results <- structure(have[setdiff(names(have), c("answers", "split", "structure", "subscales"))], left_out = left_out,
+    left_said = if (length(left_said) > 0) left_said)
   list(results = results, record = unname(record), keys = keys, pending = pending, have = have)
 }
 
@@ -85,21 +90,20 @@ asked_for <- function(option) isTRUE(option) || (is.list(option) && length(optio
 
 # The step's result; where it may be left out and these data do not allow it (one group only, say), why.
 run_step <- function(step, have, own, common, asked) {
-  left_out <- function(why) structure(why, class = "not_possible")
   if (asked) {
     result <- step$run(have, own, common)
-    return(if (is.null(result) && step$if_possible) left_out("asked for, but these data have nothing to do it with.") else result)
+    return(if (is.null(result) && step$if_possible) not_possible(message_of("asked_for_nothing")) else result)
   }
-  why <- function(e) {
-    about <- if (length(e$faults) > 0) paste0(" (", and_list(e$faults, 4), ")")
-    left_out(sub("[.]?$", paste0(about, "."), first_sentence(cli::ansi_strip(conditionMessage(e)))))
-  }
+  why <- function(e) not_possible(said_of_error(e, "step_not_possible"))
   # What a table of a database keeps to itself is like data that do not allow a step; any other trouble with it is an error.
   kept_back <- function(e) if (e$reason %in% c("withheld", "memory")) why(e) else stop(e)
   may_fail <- function(e) if (step$if_possible) why(e) else stop(e)
   tryCatch(step$run(have, own, common), scalewort_error_input = may_fail, scalewort_error_numeric = may_fail, scalewort_error_structure = may_fail,
     scalewort_error_database = kept_back)
 }
+
+# In the place of a result: why there is none, in English, and as a message.
+not_possible <- function(said, class = NULL) structure(say(said, "en"), said = said, class = c(class, "not_possible"))
 
 # What a step needs and does not have. Only these may be absent: without a split all cases do for
 # both halves.
@@ -111,3 +115,10 @@ lacks <- function(needs, have, name) {
 
 # What was kept by another version is not used.
 kept_version <- function() c(as.character(utils::packageVersion("scalewort")), as.character(getRversion()))
+
+# Why steps were left out, by step: messages, or words where there are no more.
+left_out_said <- function(results) {
+  words <- as.list(attr(results, "left_out"))
+  said <- as.list(attr(results, "left_said"))
+  utils::modifyList(words, said[intersect(names(said), names(words))])
+}

@@ -55,13 +55,17 @@ sw_run <- function(plan, overwrite = FALSE, check = FALSE, seed = NULL) {
 run_plan <- function(path, overwrite = FALSE, progress = function(step) NULL, seed = NULL) {
   plan <- read_plan(path)
   if (!is.null(seed)) plan$seed <- check_seed(seed)
+  reading_in(plan$language, follow_plan(path, plan, overwrite, progress))
+}
+
+follow_plan <- function(path, plan, overwrite, progress) {
   beside <- beside_plan(path)
   folder <- beside(if (is.null(plan$output)) "results" else plan$output)
   check_folder(folder)
   check_plan(plan, path)
   own <- check_outputs(folder, plan, overwrite, c(path, vapply(input_files(plan), beside, "")))
   common <- plan_common(plan)
-  progress("reading the answers")
+  progress(worded("reading_answers"))
   before <- plan_hashes(plan, beside)
   survey <- planned_survey(plan, beside)
   on.exit(close_table(survey))
@@ -70,7 +74,7 @@ run_plan <- function(path, overwrite = FALSE, progress = function(step) NULL, se
   }
   store <- result_store(path, answers_key(before, plan))
   done <- run_steps(list(answers = survey), step_options(plan, beside), common, progress, store)
-  progress("writing tables, figures and the report")
+  progress(worded("writing_everything"))
   put <- replace_outputs(folder, own, function(side) write_results(done$results, side, plan, overwrite, path))
   left <- setdiff(own_outputs(folder)$changed, put$names)
   manifest <- write_manifest(folder, path, before, common$seed, done, put$names)

@@ -20,7 +20,7 @@ document_blocks <- function(x, settings) {
   blocks <- c(front, short, body, if (part == "main") paper_blocks(analyses, settings))
   long <- if (part == "main") unlist(lapply(in_order_of_work(analyses), long_blocks, settings = settings, numbers = numbers), recursive = FALSE)
   appendix <- appendix_blocks(analyses, surveys, survey, settings, numbers, paste(c(document_text(c(blocks, long)),
-    if (isTRUE(settings$checklist)) checklist_sources), collapse = " "), attr(x, "left_out"), long)
+    if (isTRUE(settings$checklist)) checklist_sources), collapse = " "), left_out_said(x), long)
   blocks <- c(blocks, appendix)
   if (isTRUE(settings$checklist)) blocks <- c(blocks, checklist_blocks(blocks, analyses, survey, settings, numbers))
   list(settings = settings, blocks = blocks)
@@ -61,7 +61,6 @@ front_blocks <- function(survey, analyses, settings, numbers) {
   numbers$table <- numbers$table + 1
   decided <- front_decisions(survey, analyses, words)
   know <- Filter(nzchar, vapply(front_know(survey, analyses), in_report, "", words = words))
-  scales[-1] <- lapply(scales[-1], said_in, words = words)
   c(
     report_block("heading", level = 1, text = words$front$measured), report_block("bullets",
       items = front_people(survey, analyses, words)),
@@ -188,7 +187,8 @@ with_wordings <- function(table, wordings) {
   }
   words <- unname(wordings[as.character(table$item)])
   out <- plain_frame(append(as.list(table), list(wording = ifelse(is.na(words), "", words)), at))
-  for (name in c("judged", "limits")) attr(out, name) <- attr(table, name)
+  # Verdicts stay codes with their words.
+  for (name in c("judged", "limits", "class")) attr(out, name) <- attr(table, name)
   out
 }
 
@@ -232,7 +232,7 @@ names_as_they_are <- c("item", "wording", "scale", "factor", "with", "group", "i
 # Names of items, factors and people stay as they are; lists of them and of indices get the language's words.
 spoken_columns <- function(columns, words) {
   spoken <- setdiff(names(columns), names_as_they_are)
-  columns[spoken] <- lapply(columns[spoken], said_in, words = words)
+  columns[spoken] <- lapply(columns[spoken], cells_in, words = words)
   if ("by" %in% names(columns)) columns$by <- vapply(strsplit(columns$by, ", ", fixed = TRUE), function(names) {
     paste(translated(names, words$columns), collapse = ", ")
   }, "")
@@ -267,7 +267,7 @@ appendix_blocks <- function(analyses, surveys, survey, settings, numbers, text, 
     ),
     if (length(left_out) > 0) c(report_block("heading", level = 2, text = words$left_out),
       report_block("bullets", items = paste0(translated(sub("^Dif$", "DIF", table_title(names(left_out))), words$titles), ": ",
-        said_in(left_out, words)))),
+        vapply(left_out, in_report, "", words = words)))),
     if (!is.null(settings$plan)) c(report_block("heading", level = 2, text = words$plan),
       report_block("code", lines = plan_said(settings$plan))),
     if (length(analyses) > 0) c(report_block("heading", level = 2, text = words$options),

@@ -14,7 +14,7 @@ report_tables.sw_screening <- function(x) {
 }
 flagged_items <- function(x) {
   flags <- x$tables$flags[c("item", "what", "value", "bound", "advice")]
-  flags$advice <- without_code(sub("(:|;) see `sw_[a-z_]*\\(\\)`", "", flags$advice))
+  flags$advice <- sub("(:|;) see `sw_[a-z_]*\\(\\)`", "", flags$advice)
   flags
 }
 

@@ -142,9 +142,9 @@ reverse_where_needed <- function(survey, reliability, kept = character()) {
   scales <- reliability$tables$scales
   for (i in which(scales$looks_unreversed != "")) {
     for (item in setdiff(strsplit(scales$looks_unreversed[i], " ")[[1]], kept)) {
-      survey <- sw_flip(survey, item, reason = paste0(
-        "alpha of ", scales$scale[i], " ", coefficient_text(scales$alpha[i]), " before, ", coefficient_text(scales$alpha_turned[i]), " after"
-      ))
+      reason <- message_of("alpha_before_after", scale = scales$scale[i], before = scales$alpha[i], after = scales$alpha_turned[i])
+      survey <- sw_flip(survey, item, reason = say(reason, "en"))
+      survey$log$said[[nrow(survey$log)]]$parts$reason <- reason
     }
   }
   survey

@@ -1,27 +1,48 @@
 # Sentences of results as a report has them.
 
-# Without R code: what names a function in brackets is cut, and a sentence that needs one is left out.
-without_code <- function(text) {
-  aside <- "(?:[^()`]|`[^`]*`)*"
-  text <- gsub(paste0(" \\(", aside, "`(?:sw_|tidy|augment|summary)[^`]*`", aside, "\\)"), "", text, perl = TRUE)
-  text <- gsub("; `[a-z_]+` changes that", "", gsub("`([a-z_]+) = \"([a-z_]+)\"`", "\\1 \\2", text))
-  text <- gsub(" \\(table `[a-z_]+`\\)", "", text)
-  vapply(text, function(one) {
-    parts <- strsplit(one, "(?<=[.!?])\\s+(?=[A-Z0-9`\"])", perl = TRUE)[[1]]
-    code <- grepl("sw_[a-z]+|`(tidy|augment|summary)\\(", parts)
-    paste(parts[!code], collapse = " ")
+# What is said, in the language of a report; results of former versions hold words only, which stay as they are.
+in_report <- function(said, words) if (is.character(said)) said else say(said, words$language, "report")
+
+# Cells of a table: words of the language where it has them, alone, in a list or before a bracket; decimals as it writes them.
+cells_in <- function(texts, words) {
+  catalogue <- words_of_language(words$language)
+  vapply(as.character(texts), function(text) {
+    if (is.na(text)) NA_character_ else with_decimals(cell_words(text, catalogue), words$decimal)
   }, "", USE.NAMES = FALSE)
 }
 
-# What is said, in the language of a report: messages by their words there, what is a sentence already by its template.
-in_report <- function(said, words) {
-  if (!is.character(said)) {
-    return(say(said, words$language, "report"))
+cell_words <- function(text, catalogue) {
+  known <- term_of(text, catalogue)
+  if (known != text) {
+    return(known)
   }
-  if (identical(said, "")) {
-    return(said)
+  parts_of <- function(pattern) regmatches(text, regexec(pattern, text))[[1]][-1]
+  pieces <- strsplit(text, "; ", fixed = TRUE)[[1]]
+  if (length(pieces) > 1) {
+    return(paste(vapply(pieces, cell_words, "", catalogue = catalogue), collapse = "; "))
   }
-  said_in(without_code(said), words)
+  counted <- parts_of("^([0-9]+) of ([0-9]+) (.+)$")
+  if (length(counted) > 0) {
+    return(paste(counted[1], catalogue$.of, counted[2], term_of(counted[3], catalogue)))
+  }
+  bracket <- parts_of("^(.+)( \\(.+\\))$")
+  if (length(bracket) > 0) {
+    return(paste0(cell_words(bracket[1], catalogue), bracket[2]))
+  }
+  # A known beginning ("mean of"), or a number, before something known.
+  for (split in c("^(.* of) (.+)$", "^([0-9][^ ]*) (.+)$")) {
+    parts <- parts_of(split)
+    said <- vapply(parts, term_of, "", catalogue)
+    if (any(said != parts)) return(paste(said, collapse = " "))
+  }
+  for (between in c(", ", ": ", " and ")) {
+    parts <- strsplit(text, between, fixed = TRUE)[[1]]
+    if (length(parts) > 1) {
+      said <- vapply(parts, cell_words, "", catalogue = catalogue)
+      return(paste(said, collapse = if (between == " and ") paste0(" ", catalogue$.and, " ") else between))
+    }
+  }
+  text
 }
 
 # The notes of a result for a report, those that only speak of R gone. The recipes of scores stand in their table.

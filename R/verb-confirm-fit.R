@@ -201,11 +201,7 @@ fit_ordered <- function(basis, cells, factors, start, options) {
 check_identified <- function(structure, cells, start, basis, factors) {
   count <- fitted_moments(basis, cells)
   alone <- names(structure$factors)[lengths(structure$factors) == 1]
-  advice <- if (length(alone) > 0) {
-    paste0("A factor of one item cannot be told from its residual: ", and_list(alone), ".")
-  } else {
-    "Give each factor at least three items, or link it to another factor."
-  }
+  advice <- if (length(alone) > 0) message_of("e_factor_of_one_item", factors = alone) else message_of("e_three_items_each")
   if (count < length(start)) {
     stop_structure(message_of("e_structure_not_identified", start = length(start), count = count,
       cells_said = if (core_has_means(cells)) message_of("e_means_variances_covariances") else message_of("e_variances_covariances")), hint = advice)

@@ -72,7 +72,7 @@ factorability_figures <- function(r, moments, factors, adequacy, limits) {
     row("smallest_eigenvalue", values[p], "smallest_eigenvalue", "0 would mean a redundant item; higher is better"),
     row("small_partials", mean(abs(partial[lower.tri(partial)]) < .10), NA, "not judged: few people make partial correlations large by chance"),
     row("cases_per_item", n / p, NA, "not judged: loadings decide how many are enough"),
-    row("cases_per_parameter", n / parameters, NA, paste0("not judged; for ", count_of(factors, "factor")))
+    row("cases_per_parameter", n / parameters, NA, "not judged; for the factors in mind")
   ))
 }
 

@@ -124,7 +124,7 @@ composite_table <- function(whole, scales, weights) {
     c2 <- totals[two, two]
     outcome <- core_compare_dependent(alpha[two[1]], alpha[two[2]], c2[1, 2] / sqrt(c2[1, 1] * c2[2, 2]), whole$n)
     plain_table(
-      what = paste(names(scales)[two], collapse = " less "), n = whole$n, reliability = core_weighted_sum_reliability(c2, alpha[two], c(1, -1)),
+      what = paste(names(scales)[two], collapse = " \u2212 "), n = whole$n, reliability = core_weighted_sum_reliability(c2, alpha[two], c(1, -1)),
       statistic = outcome$statistic, df = outcome$df, p.value = outcome$p
     )
   })

@@ -152,10 +152,9 @@ test_that("statements on means are fitted beyond memory by likelihood, and refus
 
 test_that("how a table was gone through is said in German, too", {
   lite <- local_sqlite(answers = as.data.frame(sw_demo("plotholders")$data))
-  words <- core("report_words")("de")
   for (more in list(list(memory = .03), list(fetch = "sums"), list(fetch = "sums", smallest = 10))) {
     survey <- sw_survey(do.call(sw_table, c(list(lite, "answers"), more)), demo_book())
-    said <- core("said_in")(core("database_note")(survey)[[1]]$words, words)
+    said <- core("say")(core("database_note")(survey)[[1]]$said, "de", "report")
     expect_match(said, "Die (Antworten|Anzahlen)")
     expect_no_match(said, "\\b(the|of|are|is|what|people)\\b")
   }

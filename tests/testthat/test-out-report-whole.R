@@ -93,25 +93,23 @@ test_that("in German nothing but names and wordings is English, and decimals hav
   expect_true("Wie jedes Item beantwortet wurde" %in% vapply(figures, `[[`, "", "caption"))
 })
 
-test_that("sentences are found by their template, phrases and numbers within them, and unknown ones stay", {
-  words <- list(language = "xx-test", decimal = ",", phrases = list(and = "und"), sentences = list(
-    "{1} of {2} items fit." = "Von {2} Items passen {1}.", "Look at {1}." = "Sieh {1} an."))
-  say <- core("said_in")
-  expect_equal(say("3 of 5 items fit. Look at a1 and b2.", words), "Von 5 Items passen 3. Sieh a1 und b2 an.")
-  expect_equal(say("Nobody knows .83, 1.5 or R 4.2.2 in file a.1.csv.", words), "Nobody knows 0,83, 1,5 or R 4.2.2 in file a.1.csv.")
-  expect_equal(say(c(NA, "Look at -.20."), words), c(NA, "Sieh -0,20 an."))
-  expect_equal(say("unchanged .5", core("report_words")("en")), "unchanged .5")
-  expect_equal(core("without_code")("Read it (`sw_split()` keeps cases back). Turn it by `sw_flip(survey)`. Fitted by `estimator = \"ordinal\"`."),
-    "Read it. Fitted by estimator ordinal.")
+test_that("cells of tables are words of the language alone, in lists, before brackets and behind numbers; the rest stays", {
+  said <- function(text) core("cells_in")(text, core("report_words")("de"))
+  expect_equal(said(c("right answer", "hard and easy", "95th percentile of chance (Horn, 1965)", "mean of a, b; 4 of 5 needed")),
+    c("richtige Antwort", "schwer und leicht", "95. Perzentil des Zufalls (Horn, 1965)", "Mittel von a, b; 4 von 5 ben\u00f6tigt"))
+  expect_equal(said(c(NA, "Nobody knows .83, 1.5 or R 4.2.2 in file a.1.csv.")), c(NA, "Nobody knows 0,83, 1,5 or R 4.2.2 in file a.1.csv."))
+  expect_equal(core("cells_in")("unchanged .5", core("report_words")("en")), "unchanged .5")
 })
 
 test_that("numbers and quotes are written as the language writes them; a small negative effect is no minus nought", {
   withr::local_options(OutDec = ",")
   expect_equal(core("decimals")(c(-.0004, -.5, 0), 2), c("0,00", "-0,50", "0,00"))
-  words <- core("report_words")("de")
-  expect_equal(core("said_in")("Counted as one group: \"Female\" and \"female\".", words), "Als eine Gruppe gezählt: „Female“ und „female“.")
-  expect_equal(core("said_in")("Reliability was between .82 and .85, the standard error of measurement 0.59 to 0.66.", words),
-    "Die Reliabilität lag zwischen 0,82 und 0,85, der Standardmessfehler 0,59 bis 0,66.")
+  message_of <- core("message_of")
+  groups <- list(message_of("spellings_of_one", names = core("messages_of")("in_quotes", name = c("Female", "female"))))
+  expect_equal(core("say")(message_of("joined_spellings", groups = groups), "de"),
+    "Als eine Gruppe gez\u00e4hlt: \u201eFemale\u201c und \u201efemale\u201c.")
+  expect_equal(core("say")(message_of("reliability_was", reliability = c(.82, .85), sem = c(.59, .66)), "de"),
+    "Reliabilit\u00e4t: zwischen 0,82 und 0,85; Standardmessfehler: 0,59 bis 0,66.")
 })
 
 test_that("the words for the paper say what the verdict rests on, and no more of residual correlations than was tested", {
@@ -204,14 +202,11 @@ test_that("an interval stands behind the figure it belongs to; the note names th
   expect_match(judged(complete), "interval 95% (Feldt, 1965)", fixed = TRUE)
 })
 
-test_that("a sentence the catalogue lacks stays whole, one with a sentence in a place is turned, decimals always", {
-  said <- function(text) core("said_in")(text, core("report_words")("de"))
-  expect_equal(said("Nobody wrote this sentence and it stays with .35 of it."), "Nobody wrote this sentence and it stays with 0,35 of it.")
-  expect_equal(said("\"Prefer not to say\""), "„Prefer not to say“")
-  figure <- core("in_language")("de", core("autoplot")(whole_report()$retention))
-  built <- ggplot2::ggplot_build(figure)
+test_that("a figure is drawn in the language that is read: legends, remarks and titles", {
+  built <- ggplot2::ggplot_build(core("in_language")("de", core("autoplot")(whole_report()$retention)))
   colours <- Filter(function(s) "colour" %in% s$aesthetics, built$plot$scales$scales)[[1]]
   expect_equal(colours$get_labels()[1], "den Items gemeinsam")
   expect_true("4 Faktoren nach der Regel" %in% unlist(lapply(built$data, function(d) as.character(d$label))))
-  expect_match(said("Share of small partial r is below .50: pairs with nothing to themselves; higher is better."), "höher ist besser")
+  expect_equal(built$plot$labels$title, "4 Faktoren: Eigenwerte gegen Zufall")
+  expect_equal(core("reading_language")(), "en")
 })

@@ -72,7 +72,7 @@ test_that("the jackknife over clusters has its factor", {
 })
 
 test_that("small groups are not said to let no step fail beside one that did", {
-  words <- core("small_group_words")
+  words <- function(codes) core("say")(core("small_group_message")("a", codes))
   expect_match(words(c(configural = "near", metric = "missed")), "may fail there by chance")
   expect_match(words(c(configural = "missed", metric = "untested")), "chi-square is too large")
   expect_match(words(c(configural = "met", metric = "near")), "can hardly fail")

@@ -45,7 +45,7 @@ test_that("the figure of invariance has a look for each state of the table, and 
 test_that("figures of loadings and residuals say what the intervals say", {
   expect_equal(core("bound_states")(c("met", "near", "missed", "between", NA), "below it"),
     c("reaches it", "open", "below it", "reaches it", "not judged"))
-  title <- function(...) core("loadings_title")(factor(c(...), c("reaches it", "open", "below it", "not judged")), ".40")
+  title <- function(...) core("loadings_title")(factor(c(...), c("reaches it", "open", "below it", "not judged")), .4)
   expect_equal(title("reaches it"), "Every loading reaches .40")
   expect_equal(title("open", "below it", "open"), "1 loading stays below .40, 2 leave .40 open")
   fit <- sw_confirm(withr::with_seed(2, sw_simulate(sw_structure(f = paste0("i", 1:6)), 60, loading = .5)), sw_structure(f = paste0("i", 1:6)),

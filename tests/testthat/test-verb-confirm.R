@@ -207,8 +207,8 @@ test_that("in few cases a scale below one does not raise the test, and gaps coun
     factor <- 1 - (5 * (2 * 25 + 15 - 1) - q * (2 * q^2 + 3 * q - 1)) / (12 * 5 * (pairs - 1))
     expect_equal(fit$corrected[fit$figure == judged], factor * f$chi_square / if (chance) 1 else f$scale)
     expect_equal(any(grepl("mostly chance", x$notes)), chance)
-    expect_match(headline(x), if (chance) "Chi-square" else "Scaled chi-square")
-    expect_equal(isTRUE(grepl("from the unscaled chi-square", core("corrected_fit_sentence")(fit))), chance)
+    expect_match(headline_of(x), if (chance) "Chi-square" else "Scaled chi-square")
+    expect_equal(isTRUE(grepl("from the unscaled chi-square", core("say")(core("corrected_fit_sentence")(fit)))), chance)
     chance
   }
   few <- vapply(c(1, 2, 4, 8), function(seed) {

@@ -93,3 +93,67 @@ test_that("all that is said of a result is a table, in the language asked for; a
     expect_false(any(grepl("\\b(the|of|with|without|are|cases|and|is|not|than)\\b", own)), info = paste(own, collapse = " "))
   }
 })
+
+test_that("no verb, core or data file holds an English sentence", {
+  folder <- testthat::test_path("..", "..", "R")
+  skip_if_not(dir.exists(folder), "Tests run away from the sources")
+  # What tables hold is worded by `.terms`; what databases say, and what a draft asks, is not yet in the catalogue.
+  terms <- names(core("words_of_language")("de")$.terms)
+  files <- setdiff(list.files(folder, "^(core|data|verb)-.*[.]R$"), c("data-database-ask.R", "data-draft-found.R"))
+  found <- unlist(lapply(files, function(file) {
+    texts <- character()
+    walk <- function(e) {
+      if (is.character(e)) texts <<- c(texts, e)
+      if (is.call(e) || is.pairlist(e) || is.expression(e)) lapply(as.list(e), walk)
+    }
+    walk(parse(file.path(folder, file), keep.source = FALSE))
+    sentences <- grep("^[A-Z].*[a-z]+ [a-z]+ [a-z]+.*[.?!]$", texts, value = TRUE)
+    setdiff(sentences, terms)
+  }))
+  expect_equal(unname(found), character())
+})
+
+# Surveys of each kind: a test, waves, groups, weights, clusters, ordered answers, gaps, a pilot.
+made_surveys <- function() {
+  withr::local_seed(8)
+  made <- function(n, options = 5, gaps = 0) {
+    f <- matrix(rnorm(2 * n), n)
+    x <- vapply(1:8, function(j) .7 * f[, 1 + (j > 4)] + rnorm(n), numeric(n))
+    x[] <- if (options == 2) as.integer(x > .2) else findInterval(x, seq(-1.5, 1.5, length.out = options - 1)) + 1L
+    x[matrix(runif(n * 8) < gaps, n)] <- NA
+    data.frame(id = seq_len(n), `colnames<-`(x, paste0("q", 1:8)), site = sample(c("A", "B"), n, TRUE), w = runif(n, .5, 2), class = rep_len(1:24, n))
+  }
+  book <- function(options) data.frame(item = paste0("q", 1:8), scale = rep(c("s", "t"), each = 4), lowest = if (options == 2) 0 else 1,
+    highest = if (options == 2) 1 else options, direction = rep(c("forward", "reversed"), c(7, 1)))
+  one <- function(n, options = 5, gaps = 0, ...) sw_survey(made(n, options, gaps), book(options), id = "id", ...)
+  first <- made(120, 5)
+  list(test = sw_demo("plantcare"), waves = sw_survey(rbind(cbind(first, wave = 1), cbind(first, wave = 2)), book(5), id = "id", wave = "wave"),
+    groups = one(200, 5, 0, group = "site"), weights = one(150, 5, 0, weight = "w"), clusters = one(240, 5, 0, cluster = "class"),
+    ordered = one(200, 3), gaps = one(160, 5, .15), pilot = one(58, 2, .25))
+}
+
+test_that("what is said of eight made surveys in German has no English words, on figures and under tables either", {
+  english <- "\\b(the|of|with|without|are|cases|and|is|not|than|by|from|no|each|their|its|were|for|too|factors|answers)\\b"
+  in_german <- function(result) {
+    said <- tidy(result, "sentences", language = "de")
+    figure <- core("in_language")("de", tryCatch(autoplot(result), scalewort_error_input = function(e) NULL))
+    below <- core("say")(core("table_note")(result), "de", "report")
+    c(said$text[said$code != "recipe"], unlist(figure$labels[c("title", "subtitle", "caption", "alt")]), below)
+  }
+  surveys <- made_surveys()
+  for (kind in names(surveys)) {
+    survey <- surveys[[kind]]
+    one <- function(verb, ...) tryCatch(verb(survey, ...), scalewort_error = function(e) NULL)
+    held <- one(sw_confirm)
+    results <- list(one(sw_keying), one(sw_screen), one(sw_answering), one(sw_reliability), one(sw_factorability), one(sw_retention, replicates = 20),
+      one(sw_explore, factors = 2, starts = 3), held, one(sw_option_curves), one(sw_score), if (!is.null(survey$group)) one(sw_dif),
+      if (!is.null(survey$group)) one(sw_invariance), if (!is.null(survey$wave)) one(sw_invariance, across = "wave"),
+      if (identical(held$about$status, "ok")) sw_validity(held, replicates = 20))
+    results <- Filter(Negate(is.null), results)
+    expect_gte(length(results), 8)
+    for (result in results) {
+      text <- gsub("`[^`]*`|\u201e[^\u201c]*\u201c", "", in_german(result))
+      expect_equal(unname(text[grepl(english, text)]), character(), info = paste(kind, class(result)[1]))
+    }
+  }
+})
