@@ -93,8 +93,8 @@ serve_desk <- function(input, output, session, desk, most) {
   output$head <- shiny::renderUI(if (is.null(found())) htmltools::tags$h1("Scalewort") else desk_head(desk, found(), words(), working()))
   output$path <- shiny::renderUI(if (!is.null(found())) desk_path(desk, found(), words(), place()))
   # Names and wordings may hold signs that turn the direction of reading.
-  output$sheet <- shiny::renderUI(if (!is.null(found())) htmltools::HTML(visible_directions(visible_controls(as.character(desk_sheet(desk, found(),
-    words()))))))
+  output$sheet <- shiny::renderUI(if (!is.null(found())) htmltools::HTML(visible_directions(visible_controls(as.character(
+    in_language(desk_language(desk), desk_sheet(desk, found(), words())))))))
   # Renewed only where it differs, so that what is being typed is not lost when a step behind ends.
   shown <- shiny::reactiveVal("")
   shiny::observe({
@@ -103,14 +103,14 @@ serve_desk <- function(input, output, session, desk, most) {
     content <- tryCatch({
       have <- shiny::isolate(found())
       own <- shiny::isolate(words())
-      if (is.null(have)) desk_bring(own, most) else desk_place(where, desk, have, own)
+      if (is.null(have)) desk_bring(own, most) else reading_in(desk_language(desk), desk_place(where, desk, have, own))
     }, error = function(e) htmltools::tags$p(class = "trouble", role = "alert", cli::ansi_strip(conditionMessage(e))))
     shown(visible_directions(visible_controls(as.character(htmltools::tags$div(`data-place` = where, content)))))
   })
   output$place <- shiny::renderUI(htmltools::HTML(shown()))
   shiny::observeEvent(input$act, {
     # Whatever goes wrong is said, and the page stays.
-    done <- tryCatch(do_act(input$act, desk, words()), error = function(e) {
+    done <- tryCatch(reading_in(desk_language(desk), do_act(input$act, desk, words())), error = function(e) {
       list(said = cli::ansi_strip(conditionMessage(e)), changed = FALSE, stopped = FALSE)
     })
     if (done$stopped) working("done")
@@ -118,7 +118,7 @@ serve_desk <- function(input, output, session, desk, most) {
     again(done$changed)
   })
   shiny::observeEvent(input$codebook, {
-    said <- save_codebook(desk, jsonlite::fromJSON(input$codebook, simplifyVector = FALSE))
+    said <- reading_in(desk_language(desk), save_codebook(desk, jsonlite::fromJSON(input$codebook, simplifyVector = FALSE)))
     session$sendCustomMessage("said", if (is.null(said)) words()$saved else said)
     again(is.null(said))
   })

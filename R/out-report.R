@@ -54,6 +54,7 @@ drawn_report <- function(x, settings, folder) {
   usual <- list(title = "From answers to scores", author = "", digits = 3, language = "en", theme = "auto")
   settings <- utils::modifyList(usual, settings)
   settings$words <- report_words(settings$language)
+  if (identical(settings$title, usual$title)) settings$title <- settings$words$title
   in_language(settings$words$language, draw_document(report_document(x, settings), folder))
 }
 

@@ -43,7 +43,8 @@ front_subscales <- function(analyses, words) {
     validity = of("sw_validity")[1][[1]], invariance = of("sw_invariance")[1][[1]], dif = of("sw_dif")[1][[1]], scores = of("sw_scores")[1][[1]],
     reliability = reliability)
   span <- function(value, low, high) {
-    ends <- paste0(" [", coefficient_text(low, 2), ",\u00a0", coefficient_text(high, 2), "]")
+    # Where decimals have commas, they part no two numbers.
+    ends <- paste0(" [", coefficient_text(low, 2), if (is.null(words$decimal)) "," else ";", "\u00a0", coefficient_text(high, 2), "]")
     ifelse(is.na(value), "", paste0(coefficient_text(value, 2), ifelse(is.na(low), "", ends)))
   }
   bound_of <- function(name) if (name %in% names(scales)) scales[[name]] else NA_real_
