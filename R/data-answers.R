@@ -18,7 +18,7 @@ read_item <- function(column, spec, find_codes = TRUE) {
   values <- blank_codes(values, suppressWarnings(as.numeric(codes$code)), spec)
   found <- numeric()
   huge <- if (is.integer(values)) integer() else which(abs(values) > 1e15)
-  faults <- rbind(faults, data.frame(row = huge, problem = rep("is too large to be an answer", length(huge)), field = rep("highest", length(huge))))
+  faults <- rbind(faults, data.frame(row = huge, problem = rep(worded("fault_too_large"), length(huge)), field = rep("highest", length(huge))))
   if (!is.na(spec$lowest)) {
     outside <- if (all_within(values, spec)) integer() else which(values < spec$lowest | values > spec$highest)
     if (length(outside) > 0 && find_codes) {
@@ -76,7 +76,7 @@ column_numbers <- function(column, codes, labels = numeric()) {
   if (length(labels) > 0) values <- ifelse(is.na(values), labels[match(same_words(text), same_words(names(labels)))], values)
   values <- unname(values)
   bad <- which(is.na(values) & !is.na(text) | is.infinite(values))
-  problem <- paste0(quoted(text[bad]), if (length(labels) > 0) " is neither a number nor a label" else " is not a number", recycle0 = TRUE)
+  problem <- wordings(if (length(labels) > 0) "fault_no_number_or_label" else "fault_no_number", text = text[bad])
   whole <- all(is.na(values) | (values == round(values) & abs(values) < 2^31))
   if (whole && length(bad) == 0) values <- as.integer(values)
   list(values = values, bad = bad, problem = problem)
@@ -96,7 +96,7 @@ read_keyed_item <- function(column, spec) {
     options <- strsplit(spec$options, "[[:space:]]+")[[1]]
     bad <- which(is.na(kind) & !text %in% options)
   }
-  problem <- paste0(quoted(text[bad]), " is not among the options ", spec$options, recycle0 = TRUE)
+  problem <- wordings("fault_not_among", text = text[bad], options = spec$options)
   list(values = values, faults = data.frame(row = bad, problem = problem, field = rep("options", length(bad))),
     found = numeric(), skipped = sum(kind %in% "skipped"))
 }

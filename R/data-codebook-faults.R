@@ -6,8 +6,7 @@ codebook_field_faults <- function(fields) {
   unknown <- setdiff(fields, c(codebook_fields, ""))
   near <- vapply(unknown, did_you_mean, "", known = codebook_fields)
   fault_rows(c(
-    paste0("column ", quoted(twice), " stands twice", recycle0 = TRUE),
-    paste0("column ", quoted(unknown[near != ""]), " is not a field of a codebook", near[near != ""], recycle0 = TRUE)
+    wordings("fault_column_twice", column = twice), wordings("fault_no_field", column = unknown[near != ""], near = near[near != ""])
   ), "codebook")
 }
 
@@ -37,18 +36,19 @@ codebook_row_faults <- function(text) {
   )
   at <- function(field, i) text[[field]][i]
   rbind(
-    row(bad$name, "item", "the item has no name"),
-    row(bad$twice, "item", paste0("item ", quoted(at("item", bad$twice)), " stands twice")),
-    row(bad$direction, "direction", paste0("direction ", quoted(at("direction", bad$direction)), " is neither forward nor reversed")),
-    row(bad$role, "role", paste0("role ", quoted(at("role", bad$role)), " is not scored, tryout or aside")),
-    row(bad$low, "lowest", paste0("lowest ", quoted(at("lowest", bad$low)), " is not a number")),
-    row(bad$high, "highest", paste0("highest ", quoted(at("highest", bad$high)), " is not a number")),
-    row(bad$order, "lowest", paste0("lowest ", at("lowest", bad$order), " is not below highest ", at("highest", bad$order))),
-    row(bad$range, "lowest", "a reversed item needs lowest and highest"),
-    row(bad$labels, "labels", "labels cannot be read; write them as `1 = Never; 2 = Often`"),
-    row(bad$half, ifelse(at("lowest", bad$half) == "", "lowest", "highest"), "lowest and highest go together; one is empty"),
-    row(bad$keyed, "direction", "a test item with a right answer cannot be reversed"),
-    row(bad$option, "answer", paste0("the right answer ", quoted(at("answer", bad$option)), " is not among the options"))
+    row(bad$name, "item", worded("fault_no_name")),
+    row(bad$twice, "item", wordings("fault_item_twice", item = at("item", bad$twice))),
+    row(bad$direction, "direction", wordings("fault_direction", value = at("direction", bad$direction))),
+    row(bad$role, "role", wordings("fault_role", value = at("role", bad$role))),
+    row(bad$low, "lowest", wordings("fault_lowest", value = at("lowest", bad$low))),
+    row(bad$high, "highest", wordings("fault_highest", value = at("highest", bad$high))),
+    row(bad$order, "lowest", wordings("fault_order", lowest = at("lowest", bad$order),
+      highest = at("highest", bad$order))),
+    row(bad$range, "lowest", worded("fault_reversed_range")),
+    row(bad$labels, "labels", worded("fault_labels")),
+    row(bad$half, ifelse(at("lowest", bad$half) == "", "lowest", "highest"), worded("fault_half_range")),
+    row(bad$keyed, "direction", worded("fault_test_reversed")),
+    row(bad$option, "answer", wordings("fault_answer_option", answer = at("answer", bad$option)))
   )
 }
 

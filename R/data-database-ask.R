@@ -34,24 +34,13 @@ database_reasons <- list(
   shard = "foreign|fdw|could not obtain connection"
 )
 
-database_words <- list(
-  lost = c("The connection to the database was lost.", "Connect again, and make the survey anew; nothing was left half done."),
-  timeout = c("The database stopped the statement: it took longer than is allowed.",
-    "Allow more time (on PostgreSQL `SET statement_timeout`), or ask for fewer items at once."),
-  locked = c("The database is locked by somebody else.", "Try again when they have finished."),
-  denied = c("The database does not allow this.", "Reading needs the right to select from the table; writing scores that to make a table."),
-  absent = c("The database has no such table or column.", NULL),
-  shard = c("A shard of the table does not answer.", "Its server must be reachable from the one that is asked."),
-  refused = c("The database refused the statement.", NULL)
-)
-
 stop_database_said <- function(text) {
   text <- without_secrets(text)
   known <- vapply(database_reasons, grepl, TRUE, text, ignore.case = TRUE)
   reason <- if (grepl("could not connect to server", text) || known[["shard"]] && known[["lost"]]) "shard" else c(names(which(known)), "refused")[1]
-  words <- database_words[[reason]]
   first <- trimws(strsplit(text, "\n", fixed = TRUE)[[1]])
-  stop_database(reason, words[1], faults = utils::head(first[nzchar(first)], 3), hint = if (length(words) > 1) words[2])
+  hint <- if (!reason %in% c("absent", "refused")) message_of(paste0("database_hint_", reason))
+  stop_database(reason, message_of(paste0("database_said_", reason)), faults = utils::head(first[nzchar(first)], 3), hint = hint)
 }
 
 # No password in a message, whatever it stands in: password=..., a user and password before @.

@@ -13,7 +13,8 @@ fault_words <- function(faults) {
   if (!is.data.frame(faults)) {
     return(faults)
   }
-  at <- ifelse(!is.na(faults$line), paste("line", faults$line), ifelse(!is.na(faults$row), paste("row", faults$row), NA))
+  at <- ifelse(!is.na(faults$line), sprintf(worded("at_line", line = "%s"), faults$line), ifelse(!is.na(faults$row), sprintf(worded("at_row",
+    row = "%s"), faults$row), NA))
   at <- ifelse(faults$of == "answers" & !is.na(faults$item), ifelse(is.na(at), faults$item, paste0(at, ", ", faults$item)), at)
   paste0(ifelse(is.na(at), "", paste0(at, ": ")), faults$text, recycle0 = TRUE)
 }

@@ -32,6 +32,19 @@ in_language <- function(language, work) {
 # A message put into words where it is read.
 worded <- function(code, ..., place = "print") say(message_of(code, ...), place = place)
 
+# The same of several: a text for each element of the parts, each worded once.
+wordings <- function(code, ...) {
+  parts <- list(...)
+  if (any(lengths(parts) == 0)) {
+    return(character())
+  }
+  parts <- lapply(parts, rep_len, max(lengths(parts)))
+  key <- do.call(paste, c(parts, sep = "\r"))
+  first <- which(!duplicated(key))
+  said <- vapply(do.call(messages_of, c(code, lapply(parts, `[`, first))), say, "")
+  said[match(key, key[first])]
+}
+
 # Words of a message, or of several in a list, one after another; what is text already stays. place: "print", "report" or "desk".
 say <- function(said, language = reading_language(), place = "print") {
   if (is.character(said)) {

@@ -155,11 +155,9 @@ check_columns <- function(columns, codebook, roles) {
   both <- intersect(named, wanted)
   twice <- intersect(unique(columns[duplicated(columns)]), c(wanted, named))
   faults <- c(
-    sprintf("item \"%s\" of the codebook has no column%s", absent,
-      vapply(absent, did_you_mean, "", known = setdiff(columns, wanted))),
-    sprintf("column \"%s\" is not in the data%s", lost, vapply(lost, did_you_mean, "", known = columns)),
-    sprintf("column \"%s\" stands twice in the data", twice),
-    sprintf("column \"%s\" is an item and cannot name cases or groups too", both)
+    messages_of("fault_item_without_column", item = absent, near = vapply(absent, did_you_mean, "", known = setdiff(columns, wanted))),
+    messages_of("fault_not_in_data", column = lost, near = vapply(lost, did_you_mean, "", known = columns)),
+    messages_of("fault_column_twice_in_data", column = twice), messages_of("fault_item_names_cases", column = both)
   )
   if (length(faults) > 0) {
     wrong_book <- length(absent) == length(wanted)
@@ -195,11 +193,11 @@ summed_faults <- function(faults) {
     return(".")
   }
   first <- utils::head(kinds, 6)
-  said <- paste0(names(first), ", ", count_of_each(lengths(first)), " in ", vapply(first, function(items) and_list(unique(items), 4), ""))
-  paste0(": ", paste(said, collapse = "; "), if (length(kinds) > 6) paste0("; and ", count_of(length(kinds) - 6, "more kind")), ".")
+  said <- messages_of("kind_of_fault", problem = names(first), times = lengths(first), items = lapply(unname(first), unique))
+  worded("kinds_of_faults", kinds = said, more = if (length(kinds) > 6) message_of("more_kinds", count = length(kinds) - 6))
 }
 
-count_of_each <- function(n) vapply(n, count_of, "", one = "time")
+count_of_each <- function(n) wordings("so_many_times", times = n)
 
 # Columns of text whose cells turned out to be numbers.
 log_text_numbers <- function(survey, data) {

@@ -44,7 +44,7 @@ same_beginning <- function(name, known) {
 did_you_mean <- function(name, known) {
   near <- nearest_name(name, known)
   if (length(near) == 0) near <- same_beginning(name, known)
-  if (length(near) == 0) "" else paste0(" (did you mean ", quoted(near), "?)")
+  if (length(near) == 0) "" else worded("did_you_mean", near = near)
 }
 
 # Control characters (all but tab and line ends) as visible escapes.
