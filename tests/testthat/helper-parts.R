@@ -7,6 +7,7 @@ part_checks <- list(
   pandoc = function() requireNamespace("rmarkdown", quietly = TRUE) && rmarkdown::pandoc_available("2.0"),
   libreoffice = function() nzchar(Sys.which("soffice")),
   `a JSON Schema validator` = function() !is.null(python_with("jsonschema")), openpyxl = function() !is.null(python_with("openpyxl")),
+  python = function() !is.null(python_with("json")),
   `python's docx` = function() !is.null(python_with("docx")),
   doctest = function() file.exists("/usr/include/doctest/doctest.h"),
   `a terminal` = function() nzchar(Sys.which("script")),

@@ -114,3 +114,19 @@ test_that("SAV and DOCX open in readers that did not write them", {
   expect_gt(as.numeric(read[1]), 1)
   expect_match(paste(read[-1], collapse = " "), "Alpha", fixed = TRUE)
 })
+
+test_that("Parquet is read back by the format's description alone: words, gaps, whole and broken numbers", {
+  skip_without("python")
+  scores <- sw_score(sw_demo("plotholders"))
+  path <- withr::local_tempfile(fileext = ".parquet")
+  sw_write(scores, path)
+  found <- jsonlite::fromJSON(paste(system2(python_with("json"), c(shQuote(test_path("fixtures", "read-parquet.py")), shQuote(path)), stdout = TRUE),
+    collapse = ""))
+  data <- augment(scores)
+  # Codes for no answer are no answers in a file without labels.
+  items <- sw_demo("plotholders")$codebook$items
+  for (item in items$item[!is.na(items$missing)]) data[[item]][data[[item]] %in% c(-8, -9)] <- NA
+  expect_setequal(names(found), names(data))
+  for (name in names(data)) expect_equal(found[[name]], as.vector(unclass(data[[name]])), info = name)
+  expect_true(anyNA(found$calm_mean))
+})
