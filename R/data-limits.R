@@ -57,7 +57,7 @@ limit_order_fault <- function(value, direction) {
   }
   up <- direction == "at_least"
   if (if (up) value[2] > value[1] else value[2] < value[1]) NULL else
-    paste0("the second is the stricter one and must be ", if (up) "higher" else "lower", " than the first")
+    worded(if (up) "fault_second_higher" else "fault_second_lower")
 }
 
 # A stricter bound that has become the laxer one is dropped.

@@ -90,20 +90,23 @@ form_of <- function(entry, parts, place) {
   form_of(form, parts, place)
 }
 
-# A part as its place asks for it: list (list3: of three at most), names (a list in quotes), name (in quotes), n (a whole number), r1, r2 and r3
-# (coefficients), d1 and d2
-# (decimals), bound, percent, p (= .022, < .001), start (begins a sentence), term (a word of the catalogue's .terms), or a noun of its .counts, to be
-# counted; without a kind a text, a number as it is, or a message.
+# A part as its place asks for it. Of several: list (list3: of three at most), names (the same in quotes), commas, semicolons, or, by, either, counts
+# (from - to), between and range2. Of one: name (in quotes), n (a whole number), r1, r2 and r3 (coefficients), d1 and d2 (decimals), bound, percent,
+# p (= .022, < .001), numeral and ordinal, term (a word of .terms or .columns), equality, correlations, separator, or a noun of .counts, to be
+# counted. Of what is said: start (begins a sentence), bare (its first sentence without a stop). Without a kind a text, a number, or a message.
 part_words <- function(part, kind, words, language, place) {
+  texts <- function() if (is.list(part)) vapply(part, say, "", language = language, place = place) else as.character(part)
   if (grepl("^(list|names)", kind)) {
     most <- sub("^(list|names)", "", kind)
-    parts <- if (is.list(part)) vapply(part, say, "", language = language, place = place) else as.character(part)
-    if (startsWith(kind, "names")) parts <- paste0(words$.quotes[[1]], parts, words$.quotes[[2]], recycle0 = TRUE)
-    return(listed(parts, words, if (most == "") 8 else as.numeric(most)))
+    quotes <- if (startsWith(kind, "names")) words$.quotes else c("", "")
+    return(listed(paste0(quotes[[1]], texts(), quotes[[2]], recycle0 = TRUE), words, if (most == "") 8 else as.numeric(most)))
   }
   if (kind %in% c("commas", "semicolons", "or", "by")) {
-    parts <- if (is.list(part)) vapply(part, say, "", language = language, place = place) else as.character(part)
-    return(paste(parts, collapse = switch(kind, commas = ", ", semicolons = "; ", paste0(" ", words[[paste0(".", kind)]], " "))))
+    return(paste(texts(), collapse = switch(kind, commas = ", ", semicolons = "; ", paste0(" ", words[[paste0(".", kind)]], " "))))
+  }
+  # "a, b or c", twenty at most.
+  if (identical(kind, "either")) {
+    return(listed(texts(), utils::modifyList(words, list(.and = words$.or)), 20))
   }
   if (kind %in% c("between", "range2")) {
     return(written_range_of(part, kind, words))

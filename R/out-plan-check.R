@@ -2,7 +2,9 @@
 # computation.
 
 # The plan, or one error with all faults, each with its line.
-check_plan <- function(plan, path) {
+check_plan <- function(plan, path) reading_in(plan$language, check_names_of_plan(plan, path))
+
+check_names_of_plan <- function(plan, path) {
   lines <- utf8_lines(path)
   beside <- beside_plan(path)
   data <- setdiff(input_files(plan), plan$codebook)
@@ -14,10 +16,10 @@ check_plan <- function(plan, path) {
   faults <- c(
     lapply(gone, function(key) {
       near <- did_you_mean(basename(files[[key]]), list.files(dirname(beside(files[[key]]))))
-      list(path = names(files)[key], text = paste0("there is no such file: ", files[[key]], near))
+      list(path = names(files)[key], text = worded("fault_no_file", file = files[[key]], near = near))
     }),
     lapply(Filter(function(one) !file.exists(beside(one$file)), named), function(one) {
-      list(path = one$path, text = paste0("there is no such file: ", one$file))
+      list(path = one$path, text = worded("fault_no_file", file = one$file, near = NULL))
     }),
     limit_faults(plan$limits), unready
   )
@@ -45,8 +47,8 @@ limit_faults <- function(limits) {
   faults <- lapply(names(limits), function(figure) {
     value <- unlist(limits[[figure]])
     rule <- known[match(figure, known$figure), ]
-    text <- if (is.na(rule$figure)) paste0("there is no such figure", did_you_mean(figure, known$figure)) else
-      if (!length(value) %in% 1:2) "is one number, or two" else limit_order_fault(value, rule$direction)
+    text <- if (is.na(rule$figure)) worded("fault_no_figure", near = did_you_mean(figure, known$figure)) else
+      if (!length(value) %in% 1:2) worded("fault_one_or_two") else limit_order_fault(value, rule$direction)
     if (!is.null(text)) list(path = c("limits", figure), text = text)
   })
   Filter(Negate(is.null), faults)
@@ -61,7 +63,8 @@ name_faults <- function(plan, beside) {
   among <- function(path, named, known, what) {
     named <- as.character(unlist(named))
     lapply(setdiff(named, known), function(name) {
-      list(path = path, text = paste0("there is no ", what, " ", quoted(name), did_you_mean(name, known)))
+      list(path = path, text = worded("fault_there_is_no", what = message_of("a_term", term = what), name = name,
+        near = did_you_mean(name, known)))
     })
   }
   scales <- unique(codebook$items$scale[!is.na(codebook$items$scale)])

@@ -59,8 +59,8 @@ database_faults <- function(plan) {
   fault <- function(text, key = character()) list(path = c("data", key), text = text)
   needs <- list(RSQLite = "file", RPostgres = "service", duckdb = "file")[[data$driver]]
   Filter(Negate(is.null), list(
-    if (is.null(data[[needs]])) fault(paste0("driver ", data$driver, " needs `", needs, "`"), "driver"),
-    if (!requireNamespace(data$driver, quietly = TRUE)) fault(paste0("needs the package ", data$driver, ", which is not installed"), "driver")
+    if (is.null(data[[needs]])) fault(worded("fault_driver_needs", driver = data$driver, needs = needs), "driver"),
+    if (!requireNamespace(data$driver, quietly = TRUE)) fault(worded("fault_needs_package", package = data$driver), "driver")
   ))
 }
 

@@ -159,9 +159,15 @@ read_plan <- function(path, decided = TRUE) {
   lines <- read$lines
   plan <- read$content
   if (!is.list(plan) || is.null(names(plan))) stop_input(message_of("e_plan_no_keys"))
+  reading_in(known_language(plan$language), checked_keys(plan, lines, path, decided))
+}
+
+# A language that there is, else NULL.
+known_language <- function(language) if (is.character(language) && language[1] %in% option_choices("report", "language")) language[1]
+
+checked_keys <- function(plan, lines, path, decided) {
   schema <- plan_schema_read()
-  faults <- schema_faults(plan, schema)
-  stop_for_plan(faults, lines, path)
+  stop_for_plan(schema_faults(plan, schema), lines, path)
   if (!decided || is.null(plan$decisions)) {
     return(if (decided) decided_plan(plan) else plan)
   }
@@ -178,7 +184,7 @@ plan_schema_read <- function() {
 stop_for_plan <- function(faults, lines, path) {
   rows <- lapply(faults, function(f) {
     where <- f$path[!grepl("^[0-9]+$", f$path)]
-    about <- if (length(where) > 0 && !startsWith(f$text, "unknown key")) paste0(paste(where, collapse = ": "), ": ")
+    about <- if (length(where) > 0 && !isTRUE(f$unknown)) paste0(paste(where, collapse = ": "), ": ")
     fault_rows(paste0(about, f$text), "plan", field = paste(f$path, collapse = ": "), line = yaml_line(lines, f$path))
   })
   if (length(rows) == 0) {

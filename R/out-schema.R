@@ -8,11 +8,11 @@ schema_faults <- function(value, schema, path = character()) {
   }
   fault <- function(text) list(list(path = path, text = text))
   if (!is.null(schema$type) && !any(vapply(unlist(schema$type), is_of_type, TRUE, value = value))) {
-    return(fault(paste0("must be ", type_words(schema), "; this is ", shown_value(value))))
+    return(fault(worded("fault_must_be", what = type_words(schema), value = shown_value(value), near = NULL)))
   }
   if (!is.null(schema$enum) && !value %in% unlist(schema$enum)) {
-    return(fault(paste0("must be ", or_list(unlist(schema$enum)), "; this is ", shown_value(value), did_you_mean(as.character(value),
-      unlist(schema$enum)))))
+    return(fault(worded("fault_must_be", what = or_list(unlist(schema$enum)), value = shown_value(value),
+      near = did_you_mean(as.character(value), unlist(schema$enum)))))
   }
   c(
     lapply(bound_faults(value, schema), function(text) list(path = path, text = text)),
@@ -23,11 +23,11 @@ schema_faults <- function(value, schema, path = character()) {
 
 bound_faults <- function(value, schema) {
   c(
-    if (is.numeric(value) && !is.null(schema$minimum) && !isTRUE(value >= schema$minimum)) paste0("must be ", schema$minimum, " or more; this is ",
-      value),
-    if (is.numeric(value) && !is.null(schema$maximum) && !isTRUE(value <= schema$maximum)) paste0("must be ", schema$maximum, " or less; this is ",
-      value),
-    if (is.character(value) && !is.null(schema$minLength) && nchar(value) < schema$minLength) "must not be empty"
+    if (is.numeric(value) && !is.null(schema$minimum) && !isTRUE(value >= schema$minimum)) worded("fault_or_more", least = schema$minimum,
+      value = value),
+    if (is.numeric(value) && !is.null(schema$maximum) && !isTRUE(value <= schema$maximum)) worded("fault_or_less", most = schema$maximum,
+      value = value),
+    if (is.character(value) && !is.null(schema$minLength) && nchar(value) < schema$minLength) worded("fault_empty")
   )
 }
 
@@ -45,12 +45,13 @@ any_of_faults <- function(value, options, path) {
   if (is.character(value) && any(detailed)) {
     return(found[[which(detailed)[1]]])
   }
-  list(list(path = path, text = paste0("must be ", or_list(unique(vapply(options, type_words, ""))), "; this is ", shown_value(value))))
+  list(list(path = path, text = worded("fault_must_be", what = or_list(unique(vapply(options, type_words, ""))), value = shown_value(value),
+    near = NULL)))
 }
 
 unknown_hint <- function(key, known) {
   if (grepl("pass|pwd|secret|user", key, ignore.case = TRUE)) {
-    return(": a plan holds no passwords; the database's service file or the environment has them")
+    return(worded("fault_password"))
   }
   did_you_mean(key, known)
 }
@@ -61,8 +62,9 @@ object_faults <- function(value, schema, path) {
   open <- schema$additionalProperties
   unknown <- if (identical(open, FALSE)) setdiff(names(value), known)
   c(
-    lapply(unknown, function(key) list(path = c(path, key), text = paste0("unknown key ", quoted(key), unknown_hint(key, known)))),
-    lapply(absent, function(key) list(path = path, text = paste0("key ", quoted(key), " is missing"))),
+    lapply(unknown, function(key) list(path = c(path, key), unknown = TRUE, text = worded("fault_unknown_key",
+      key = key, near = unknown_hint(key, known)))),
+    lapply(absent, function(key) list(path = path, text = worded("fault_key_missing", key = key))),
     unlist(lapply(intersect(names(value), known), function(key) schema_faults(value[[key]], schema$properties[[key]], c(path, key))),
       recursive = FALSE),
     if (is.list(open)) unlist(lapply(setdiff(names(value), known), function(key) schema_faults(value[[key]], open, c(path, key))), recursive = FALSE)
@@ -71,7 +73,7 @@ object_faults <- function(value, schema, path) {
 
 array_faults <- function(value, schema, path) {
   c(
-    if (!is.null(schema$minItems) && length(value) < schema$minItems) list(list(path = path, text = "must not be empty")),
+    if (!is.null(schema$minItems) && length(value) < schema$minItems) list(list(path = path, text = worded("fault_empty"))),
     unlist(lapply(seq_along(value), function(i) schema_faults(value[[i]], schema$items, c(path, i))), recursive = FALSE)
   )
 }
@@ -90,17 +92,17 @@ type_words <- function(schema) {
   if (!is.null(schema$enum)) {
     return(or_list(unlist(schema$enum)))
   }
-  words <- c(string = "text", number = "a number", boolean = "true or false", integer = "a whole number", object = "keys with values",
-    array = "a list")
-  or_list(unname(words[unlist(schema$type)]))
+  or_list(vapply(unlist(schema$type), function(type) worded(paste0("type_", type)), ""))
 }
 
-or_list <- function(x) sub(" and ([^,]*)$", " or \\1", and_list(x, 20))
+or_list <- function(x) worded("one_of", values = as.character(x))
 
 shown_value <- function(value) {
-  if (is.null(value)) "empty" else if (is.list(value) || length(value) > 1) if (is.null(names(value))) "a list" else "keys with values" else
+  if (is.null(value)) worded("type_nothing") else if (is.list(value) || length(value) > 1)
+    worded(if (is.null(names(value))) "type_array" else "type_object") else
     if (!is.character(value)) tolower(format(value)) else
-      paste0(quoted(value), if (grepl("^[0-9]+,[0-9]+$", value)) paste0(" (write ", sub(",", ".", value, fixed = TRUE), ")"))
+      if (grepl("^[0-9]+,[0-9]+$", value)) worded("value_with_comma", value = value, better = sub(",", ".", value, fixed = TRUE)) else
+      worded("in_quotes", name = value)
 }
 
 # The line of a YAML file in which a key, or an entry of a list, stands; the nearest one above it
