@@ -294,7 +294,7 @@ test_that("where the scaled test does not exist a step is not judged by what is 
   book <- data.frame(item = paste0("t", 1:6), scale = rep(c("s", "u"), each = 3), lowest = 0, highest = 1)
   found <- sw_invariance(sw_survey(x, book, group = "sex"))
   expect_true(is.na(found$parts$fits$configural$figures$scale))
-  expect_match(headline(found), "could not be fitted")
+  expect_match(headline_of(found), "could not be fitted")
   expect_match(paste(found$notes, collapse = " "), "its scaled test does not exist")
   expect_no_match(paste(format(found), collapse = " "), "same pattern")
   place <- withr::local_tempdir()
