@@ -300,7 +300,7 @@ test_that("where the scaled test does not exist a step is not judged by what is 
   place <- withr::local_tempdir()
   expect_no_warning(sw_report(found, file.path(place, "r.md"), language = "de"))
   expect_holds(readLines(file.path(place, "r.md")), "nicht zu gebrauchen: den skalierten Test gibt es in diesen Stichproben nicht")
-  expect_holds(readLines(file.path(place, "r.md")), "Den Schritt metrisch nicht verwenden: Den skalierten Test")
+  expect_holds(readLines(file.path(place, "r.md")), "Die Stufe metrisch nicht verwenden: ihren skalierten Test")
   one <- function(df, chi_square, scale) list(figures = list(df = df, chi_square = chi_square, scale = scale))
   difference <- core("chi_square_difference")(one(5, 9, NA), one(3, 2, 1))
   expect_equal(difference, list(statistic = NA_real_, p = NA_real_))
