@@ -39,7 +39,7 @@ cli_beside_figure <- function(path, result, options) {
   if (!ending %in% c("png", "svg", "pdf")) stop_usage(message_of("e_diagram_writes_png"))
   device <- switch(ending, svg = grDevices::svg, pdf = grDevices::cairo_pdf, png = "png")
   write_safely(path, options$overwrite, function(draft) save_figure(autoplot(result, options$figure), draft, device))
-  if (!options$quiet) cli_say("Written: ", path)
+  cli_wrote(path, options)
 }
 
 cli_bounds <- function(options, files) cli_give(cli_call("bounds", cli_held(options, files), options), options)

@@ -17,7 +17,7 @@ cli_explore <- function(options, files) {
 cli_beside <- function(path, options, make) {
   if (!is.null(path)) {
     sw_write(make(), path, overwrite = options$overwrite)
-    if (!options$quiet) cli_say("Written: ", path)
+    cli_wrote(path, options)
   }
 }
 
@@ -35,7 +35,7 @@ cli_split <- function(options, files) {
     for (name in names(halves)) {
       path <- file.path(options$out, paste0(name, ".csv"))
       write_safely(path, options$overwrite, function(draft) data.table::fwrite(half_data(halves[[name]]), draft))
-      if (!options$quiet) cli_say("Written: ", path)
+      cli_wrote(path, options)
     }
   }
   exit_codes[["done"]]

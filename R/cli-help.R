@@ -5,14 +5,15 @@ help_lines <- function(name, command, entries, all = FALSE) {
   common <- vapply(entries, function(entry) !is.null(entry$common), TRUE)
   first <- vapply(entries, `[[`, TRUE, "first")
   own <- entries[!common & !first]
-  headings <- vapply(own, function(entry) if (is.null(entry$group)) "Others" else entry$group, "")
+  headings <- vapply(own, function(entry) if (is.null(entry$group)) worded("cli_others") else word_of(entry$group, ".options_help"), "")
+  about <- word_of(name, ".commands")
   c(
-    paste0("Usage: scalewort ", name, if (command$most_files > 0) " FILE", " [options]"), "",
-    strwrap(paste0(command$about, if (!endsWith(command$about, "?")) "."), output_width() - 1), "",
-    option_block("Used most", entries[first]),
+    worded("cli_usage", command = name, file = if (command$most_files > 0) message_of("cli_file")), "",
+    strwrap(paste0(about, if (!endsWith(about, "?")) "."), output_width() - 1), "",
+    option_block(worded("cli_used_most"), entries[first]),
     unlist(lapply(unique(headings), function(heading) option_block(heading, own[headings == heading]))),
-    if (all) option_block("Of many commands", entries[common & !first]) else named_block(entries[common & !first]),
-    "Example:", paste0("  scalewort ", name, " ", command$example)
+    if (all) option_block(worded("cli_of_many"), entries[common & !first]) else named_block(entries[common & !first]),
+    worded("cli_example"), paste0("  scalewort ", name, " ", command$example)
   )
 }
 
@@ -32,6 +33,6 @@ option_block <- function(heading, entries) {
 }
 
 named_block <- function(entries) {
-  c("Of many commands (--help --full explains them):",
+  c(paste0(worded("cli_of_many_named"), ":"),
     strwrap(paste(vapply(entries, `[[`, "", "flag"), collapse = " "), output_width() - 1, indent = 2, exdent = 2), "")
 }

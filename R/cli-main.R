@@ -6,8 +6,10 @@ exit_codes <- c(done = 0L, usage = 2L, input = 3L, convergence = 4L, output = 5L
 # Runs `scalewort <args>` and returns the exit code. Output to a file or pipe is written in one go at the end, so that it is known whether it arrived:
 # R does not say where a disk is full. On a terminal, and at the desk, it is shown as it comes.
 cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
+  # Before anything is opened to be written to.
+  in_utf8()
   as_it_comes <- isatty(stdout()) || sink.number() > 0 || identical(args[1], "open") || !nzchar(Sys.which("cat"))
-  if (as_it_comes) run_arguments(args) else arrived_output(function() run_arguments(args))
+  reading_in(typed_language(args), if (as_it_comes) run_arguments(args) else arrived_output(function() run_arguments(args)))
 }
 
 arrived_output <- function(run) {
@@ -25,7 +27,7 @@ arrived_output <- function(run) {
   if (write_to_stdout(draft)) {
     return(code)
   }
-  cli_say("Error: The output could not be written whole: no room is left where it goes.")
+  cli_say(worded("cli_error", text = message_of("cli_no_room")))
   exit_codes[["output"]]
 }
 
@@ -37,7 +39,17 @@ write_to_stdout <- function(path) {
   status == 0 || any(grepl("pipe", readLines(trouble, warn = FALSE), ignore.case = TRUE))
 }
 
+# The language that is typed, else that of the system.
+typed_language <- function(args) {
+  at <- which(args == "--language")
+  typed <- c(args[at + 1], sub("^--language=", "", grep("^--language=", args, value = TRUE)))
+  set <- Sys.getenv(c("LC_ALL", "LC_MESSAGES", "LANG"))
+  known_language(if (length(typed) > 0) typed[1] else tolower(substr(set[nzchar(set)], 1, 2)))
+}
+
 run_arguments <- function(args) {
+  # In front of a command the language is that of the overview.
+  if (length(args) > 0 && startsWith(args[1], "--language")) args <- args[-seq_len(if (args[1] == "--language") 2 else 1)]
   if (length(args) > 1 && args[1] == "help") args <- c(args[2], "--help", args[-(1:2)])
   if (length(args) == 0 || args[1] %in% c("--help", "-h", "help")) {
     cat(cli_overview(), sep = "\n")
@@ -47,11 +59,10 @@ run_arguments <- function(args) {
     cat("scalewort", as.character(utils::packageVersion("scalewort")), "\n")
     return(exit_codes[["done"]])
   }
-  in_utf8()
   if (isatty(stdout())) options(scalewort.width = max(60, min(terminal_columns(), 160)))
   commands <- cli_commands()
   if (!args[1] %in% names(commands)) {
-    return(usage_error(paste0("There is no command ", quoted(args[1]), did_you_mean(args[1], names(commands)), ".")))
+    return(usage_error(worded("cli_no_command", command = args[1], near = did_you_mean(args[1], names(commands)))))
   }
   run_command(args[1], commands[[args[1]]], args[-1])
 }
@@ -67,16 +78,20 @@ terminal_columns <- function() {
 }
 
 usage_error <- function(message) {
-  cli_say("Error: ", message, "\nSee: scalewort --help")
+  cli_say(worded("cli_error", text = message), "\n", worded("cli_see"))
   exit_codes[["usage"]]
 }
 
 # Words go to stderr; stdout is for results.
 cli_say <- function(...) {
   text <- paste0(..., "\n")
-  if (colours_of(stderr()) > 1) text <- sub("^(Error|Warning):", paste0("\033[1m", "\\1:", "\033[22m"), text)
+  # The first word of an error or warning.
+  heads <- sub(":.*$", "", c(worded("cli_error", text = ""), worded("cli_warning", text = "")))
+  if (colours_of(stderr()) > 1) text <- sub(paste0("^(", paste(heads, collapse = "|"), "):"), paste0("\033[1m", "\\1:", "\033[22m"), text)
   cat(text, file = stderr())
 }
+
+cli_wrote <- function(path, options) if (!options$quiet) cli_say(worded("cli_written", path = path))
 
 run_command <- function(name, command, args) {
   entries <- command_entries(name, command)
@@ -87,11 +102,11 @@ run_command <- function(name, command, args) {
   }
   parser <- optparse::OptionParser(option_list = lapply(entries, parser_option), prog = "scalewort")
   parsed <- tryCatch(
-    optparse::parse_args(parser, joined_values(args, entries), positional_arguments = TRUE, convert_hyphens_to_underscores = TRUE),
+    suppressWarnings(optparse::parse_args(parser, joined_values(args, entries), positional_arguments = TRUE, convert_hyphens_to_underscores = TRUE)),
     error = function(e) conditionMessage(e)
   )
   if (is.character(parsed)) {
-    return(usage_error(paste0(option_complaint(parsed, args, entries), " (scalewort ", name, ")")))
+    return(usage_error(worded("cli_in_command", text = option_complaint(parsed, args, entries), command = name)))
   }
   parsed$options$seed_given <- any(grepl("^--seed(=|$)", args))
   class(parsed$options) <- "cli_options"
@@ -99,12 +114,12 @@ run_command <- function(name, command, args) {
   if (!is.null(parsed$options$width)) options(scalewort.width = max(40, parsed$options$width))
   wrong <- number_complaint(args, entries)
   if (!is.null(wrong)) {
-    return(usage_error(paste0(wrong, " (scalewort ", name, ")")))
+    return(usage_error(worded("cli_in_command", text = wrong, command = name)))
   }
   former <- options(scalewort.words = function(text) command_words(text, entries, plan = name %in% c("run", "check", "demo")))
   on.exit(options(former))
   if (length(parsed$args) > command$most_files) {
-    return(usage_error(paste0("`scalewort ", name, "` takes ", count_of(command$most_files, "file"), "; there are ", length(parsed$args), ".")))
+    return(usage_error(worded("cli_too_many_files", command = name, most = command$most_files, files = length(parsed$args))))
   }
   tryCatch(
     withCallingHandlers(
@@ -114,7 +129,7 @@ run_command <- function(name, command, args) {
         command$run(parsed$options, parsed$args)
       },
       warning = function(w) {
-        cli_say("Warning: ", cli::ansi_strip(conditionMessage(w)))
+        cli_say(worded("cli_warning", text = cli::ansi_strip(conditionMessage(w))))
         invokeRestart("muffleWarning")
       }
     ),
@@ -162,16 +177,17 @@ number_complaint <- function(args, entries) {
     value <- value[!is.na(value)]
     number <- suppressWarnings(as.numeric(value))
     whole <- entry$kind == "whole"
+    what <- message_of(if (whole) "a_whole_number" else "a_number")
     bad <- value[is.na(number) | whole & number != round(number) & !is.na(number)]
     if (length(bad) > 0) {
-      return(paste0(entry$flag, " takes ", if (whole) "a whole number" else "a number", "; this is ", quoted(bad[1]), "."))
+      return(worded("cli_takes_number", flag = entry$flag, what = what, value = bad[1]))
     }
     # What may be left out altogether is left out by 0.
     none <- isTRUE(entry$optional) & number == 0
     outside <- value[(number < entry$range[1] | number > entry$range[2]) & !none]
     if (length(outside) > 0) {
-      return(paste0(entry$flag, " takes ", if (whole) "a whole number" else "a number", " from ", entry$range[1], " to ",
-        format(entry$range[2], scientific = FALSE), "; this is ", outside[1], "."))
+      return(worded("cli_takes_range", flag = entry$flag, what = what, low = entry$range[1], high = format(entry$range[2], scientific = FALSE),
+        value = outside[1]))
     }
   }
   NULL
@@ -183,8 +199,8 @@ check_typed_choices <- function(options, entries) {
     given <- if (entry$kind == "choices") cli_names(options[[entry$key]]) else options[[entry$key]]
     unknown <- setdiff(given, entry$choices)
     if (length(unknown) > 0) {
-      say <- paste0(entry$flag, " must be ", or_list(entry$choices), "; this is ", quoted(unknown[1]), did_you_mean(unknown[1], entry$choices), ".")
-      stop_usage(say)
+      stop_usage(message_of("cli_must_be", flag = entry$flag, choices = entry$choices, value = unknown[1],
+        near = did_you_mean(unknown[1], entry$choices)))
     }
   }
 }
@@ -203,14 +219,14 @@ option_complaint <- function(message, args, entries) {
   known <- vapply(entries, `[[`, "", "flag")
   unknown <- setdiff(given, c(known, "--help"))
   if (length(unknown) > 0) {
-    return(paste0("There is no option ", unknown[1], did_you_mean(unknown[1], known), "."))
+    return(worded("cli_no_option", option = unknown[1], near = did_you_mean(unknown[1], known)))
   }
   sub("\n.*$", "", message)
 }
 
 # The condition's message without the R call it came from.
 error_text <- function(e) {
-  paste0("Error: ", gsub("(^|\n)(\u2716|x) ", "\\1  - ", gsub("(^|\n)(\u2139|i) ", "\\1  ", cli::ansi_strip(conditionMessage(e)))))
+  worded("cli_error", text = gsub("(^|\n)(\u2716|x) ", "\\1  - ", gsub("(^|\n)(\u2139|i) ", "\\1  ", cli::ansi_strip(conditionMessage(e)))))
 }
 
 # Raised for wrong usage found while a command runs.
@@ -221,11 +237,9 @@ stop_usage <- function(message) {
 cli_overview <- function() {
   commands <- cli_commands()
   c(
-    "scalewort: from questionnaire answers to subscale scores", "",
-    "Usage: scalewort COMMAND [FILE] [options]", "",
-    paste0("  ", pad(names(commands), FALSE), "  ", vapply(commands, `[[`, "", "about")), "",
-    "Each command explains itself: scalewort COMMAND --help",
-    "Try it on demo data: scalewort demo --out FOLDER",
-    "Exit codes: 0 done, 2 wrong usage, 3 bad input, 4 the computation did not converge, 5 output lost"
+    worded("cli_what_it_is"), "",
+    worded("cli_overview_usage"), "",
+    paste0("  ", pad(names(commands), FALSE), "  ", vapply(names(commands), word_of, "", ".commands")), "",
+    worded("cli_overview_help"), worded("cli_overview_demo"), worded("cli_overview_codes")
   )
 }

@@ -25,14 +25,14 @@ entry_metavar <- function(entry) {
   metavars <- c(number = "NUMBER", whole = "NUMBER", wholes = "NUMBERS", numbers = "NUMBERS", marks = "NUMBERS", cuts = "NUMBERS", choice = "NAME",
     choices = "NAMES", form = "NAMES", modes = "NAMES", names = "NAMES", column = "COLUMN", columns = "COLUMNS", file = "FILE", matrix = "FILE",
     norms = "NORMS", weights = "WEIGHTS", signs = "LIST", leads = "LIST", flag = "")
-  if (entry$kind %in% names(metavars)) metavars[[entry$kind]] else "TEXT"
+  word_of(if (entry$kind %in% names(metavars)) metavars[[entry$kind]] else "TEXT", ".metavars")
 }
 
 # One line: what it is, its values, its default.
 entry_help <- function(entry) {
   values <- if (entry$kind %in% c("choice", "choices", "form", "modes")) paste0(" (", or_list(entry$choices), ")")
-  default <- if (!is.null(entry$words_of_default)) entry$words_of_default else entry_default(entry)
-  paste0(entry$help, values, if (length(default) > 0 && nzchar(default)) paste0(" [", default, "]"))
+  default <- if (!is.null(entry$words_of_default)) word_of(entry$words_of_default, ".options_help") else entry_default(entry)
+  paste0(word_of(entry$help, ".options_help"), values, if (length(default) > 0 && nzchar(default)) paste0(" [", default, "]"))
 }
 
 # As it would be typed; NULL for none, and for switches.
@@ -182,10 +182,10 @@ cli_give <- function(result, options, exit = cli_exit(result)) {
     # A name that ends in .rds saves the whole result, for later commands.
     whole <- grepl("\\.rds$", options$out, ignore.case = TRUE)
     write_safely(options$out, options$overwrite, function(draft) if (whole) saveRDS(result, draft) else writeLines(lines, draft, useBytes = TRUE))
-    if (!options$quiet) cli_say("Written: ", options$out)
+    cli_wrote(options$out, options)
   }
   # Tables alone, and files, do not hold what has to be known about them: it goes beside.
-  if (!options$quiet && (form %in% c("csv", "md") || !is.null(options$table) || !is.null(options$out))) cli_notes(result$notes)
+  if (!options$quiet && (form %in% c("csv", "md") || !is.null(options$table) || !is.null(options$out))) cli_notes(if (inherits(result, "sw_result")) said_notes(result) else result$notes)
   exit
 }
 
@@ -193,12 +193,12 @@ cli_notes <- function(notes) if (length(notes) > 0) cli_say(paste(wrap_note(note
 
 text_lines <- function(result, options) {
   if (!is.null(options$table)) {
-    return(format_table(result_table(result, options$table), options$digits))
+    return(in_reading(format_table(result_table(result, options$table), options$digits)))
   }
   if (isTRUE(options$full)) {
-    return(summary_lines(result, options$digits))
+    return(in_reading(summary_lines(result, options$digits)))
   }
-  more <- strwrap(paste0("More: --full; --table ", paste(names(result$tables), collapse = ", ")), output_width() - 1)
+  more <- said_lines(message_of("cli_more", tables = names(result$tables)))
   format(result, digits = options$digits, more = more)
 }
 
@@ -212,7 +212,7 @@ csv_lines <- function(result, table) {
 }
 
 markdown_lines <- function(table, digits) {
-  columns <- lapply(format_columns(table, digits), function(x) gsub("|", "\\|", x, fixed = TRUE))
-  names(columns) <- column_header(names(columns))
+  columns <- lapply(in_reading(table_columns(table, digits)), function(x) gsub("|", "\\|", x, fixed = TRUE))
+  names(columns) <- translated(column_header(names(columns)), report_words(reading_language())$columns)
   pipe_table(columns, ifelse(vapply(table, is.numeric, TRUE), "---:", ":---"))
 }

@@ -3,8 +3,8 @@
 cli_start <- function(options, files) {
   if (length(files) == 0) stop_usage(message_of("e_file_answers_needed_two"))
   written <- write_start(files, options$out, options$overwrite, options$trust)
-  cat(utils::head(format(written$codebook), -1), "Written, to be checked and edited:", paste0("  ", written$paths),
-    paste("Then: scalewort check", in_shell(written$paths[2]), "and scalewort run", in_shell(written$paths[2])), sep = "\n")
+  cat(utils::head(format(written$codebook), -1), worded("cli_start_written"), paste0("  ", written$paths),
+    worded("cli_start_then", plan = in_shell(written$paths[2])), sep = "\n")
   exit_codes[["done"]]
 }
 
@@ -14,23 +14,26 @@ in_shell <- function(path) if (grepl("[^A-Za-z0-9_./~:-]", path)) shQuote(path) 
 cli_run <- function(options, files) {
   if (length(files) == 0) stop_usage(message_of("e_plan_file_needed"))
   done <- run_plan(files[1], options$overwrite, cli_progress(options), seed = if (options$seed_given) options$seed)
+  reading_in(done$language, show_run(done))
+  cli_exit(done$results$confirmation)
+}
+
+# What was done and written, in the plan's language.
+show_run <- function(done) {
   kept <- sum(vapply(done$record, `[[`, TRUE, "kept"))
   left_out <- length(attr(done$results, "left_out"))
-  done_words <- paste0("Done: ", count_of(length(done$record) - left_out, "step"), if (kept > 0) paste0(", ", kept, " as kept from before"),
-    if (left_out > 0) paste0("; ", left_out, " left out"), ".")
+  done_words <- worded("cli_run_done", steps = length(done$record) - left_out, kept = if (kept > 0) message_of("cli_run_kept", n = kept),
+    left_out = if (left_out > 0) message_of("cli_run_left_out", n = left_out))
   reports <- grep("report[.]", done$paths, value = TRUE)
-  show_lines(c(done_words, if (length(reports) > 0) paste("Open the report first:", reports[1]),
-    if (length(done$left) > 0) paste0("Left from a former run, and changed since: ", and_list(done$left, 6), "."), "", paste0("  ", done$paths)))
-  cli_exit(done$results$confirmation)
+  show_lines(c(done_words, if (length(reports) > 0) worded("cli_report_first", path = reports[1]),
+    if (length(done$left) > 0) worded("cli_run_changed", files = done$left), "", paste0("  ", done$paths)))
 }
 
 cli_check <- function(options, files) {
   if (length(files) == 0) stop_usage(message_of("e_plan_file_needed"))
   plan <- check_plan(read_plan(files[1]), files[1])
   off <- names(Filter(isFALSE, plan))
-  cat(paste0("The plan can be followed: data ", data_said(plan), ", codebook ", plan$codebook,
-    if (length(off) > 0) paste0("; left out: ", and_list(off,
-    12)),
-    "."), sep = "\n")
+  reading_in(plan$language, cat(worded("cli_plan_fine", data = data_message(plan), codebook = plan$codebook, left_out = if (length(off) > 0)
+    message_of("cli_plan_left_out", steps = lapply(off, function(step) message_of("a_term", term = word_of(step, ".steps"))))), sep = "\n"))
   exit_codes[["done"]]
 }

@@ -15,10 +15,8 @@ cli_score <- function(options, files) {
   }
   sw_write(scores, options$out, table = options$table, schema = options$schema, codes = options$codes, codebook = options$describe,
     overwrite = options$overwrite)
-  if (!options$quiet) {
-    cli_say("Written: ", options$out)
-    cli_notes(scores$notes)
-  }
+  cli_wrote(options$out, options)
+  if (!options$quiet) cli_notes(said_notes(scores))
   exit_codes[["done"]]
 }
 
@@ -37,7 +35,7 @@ cli_simulate <- function(options, files) {
     cat(csv_lines(source_everyone(survey), NULL), sep = "\n")
   } else {
     sw_write(source_everyone(survey), options$out, overwrite = options$overwrite)
-    if (!options$quiet) cli_say("Written: ", options$out)
+    cli_wrote(options$out, options)
   }
   exit_codes[["done"]]
 }

@@ -21,7 +21,7 @@ completion_lines <- function(shell) {
     "complete -F _scalewort scalewort"
   )
   c(
-    paste0("# Completion of scalewort for ", shell, ". Put into your ", if (shell == "bash") "~/.bashrc" else "~/.zshrc", ":"),
+    paste("#", worded("completion_where", shell = shell, file = if (shell == "bash") "~/.bashrc" else "~/.zshrc")),
     paste0("#   eval \"$(scalewort completion ", shell, ")\""), if (shell == "zsh") "autoload -U +X bashcompinit && bashcompinit", body
   )
 }
@@ -53,9 +53,11 @@ cli_man <- function(options, files) {
 man_lines <- function() {
   commands <- cli_commands()
   roff <- function(text) gsub("-", "\\-", gsub("\\", "\\\\", text, fixed = TRUE), fixed = TRUE)
+  heading <- function(code) paste(".SH", toupper(worded(code)))
   option_lines <- function(entries) {
     unlist(lapply(entries, function(entry) {
-      values <- if (length(entry$values) > 0) paste0(entry$choices, ": ", unlist(entry$values), ".")
+      said <- vapply(unlist(entry$values), word_of, "", ".options_help")
+      values <- if (length(entry$values) > 0) paste0(entry$choices, ": ", said, ".")
       c(".TP", trimws(paste(paste0(".B ", roff(entry$flag)), entry_metavar(entry))), roff(sub("[.]?$", ".", entry_help(entry))),
         if (length(values) > 0) c(".br", roff(paste(values, collapse = " "))))
     }))
@@ -63,17 +65,13 @@ man_lines <- function() {
   own <- function(name) Filter(function(entry) is.null(entry$common), command_entries(name, commands[[name]]))
   many <- Filter(function(entry) !is.null(entry$common), command_entries("screen", commands$screen))
   c(
-    paste0(".TH SCALEWORT 1 \"\" \"scalewort ", utils::packageVersion("scalewort"), "\""), ".SH NAME",
-      "scalewort \\- from questionnaire answers to subscale scores",
-    ".SH SYNOPSIS", ".B scalewort", ".I COMMAND", "[FILE] [options]", ".SH DESCRIPTION",
-    paste("Screens the items of a questionnaire, computes internal consistency, explores and confirms the factors,",
-      "scores the subscales and writes a report."),
-    ".SH COMMANDS", unlist(lapply(names(commands), function(name) {
-      c(paste0(".SS ", name), paste0(roff(commands[[name]]$about), "."), ".PP", paste0("Example: scalewort ", name, " ",
+    paste0(".TH SCALEWORT 1 \"\" \"scalewort ", utils::packageVersion("scalewort"), "\""), heading("man_name"),
+    sub(":", " \\-", worded("cli_what_it_is"), fixed = TRUE), heading("man_synopsis"), roff(sub("^[^:]*: ", "", worded("cli_overview_usage"))),
+    heading("man_description"), roff(worded("man_what_it_does")), heading("man_commands"), unlist(lapply(names(commands), function(name) {
+      c(paste(".SS", name), paste0(roff(sub("[?]$", "", word_of(name, ".commands"))), "."), ".PP", paste(worded("cli_example"), "scalewort", name,
         roff(commands[[name]]$example)),
         option_lines(own(name)))
-    })), ".SH OPTIONS OF MANY COMMANDS", option_lines(many), ".SH EXIT STATUS",
-      "0 done, 2 wrong usage, 3 bad input, 4 the computation did not converge.",
-    ".SH ENVIRONMENT", "Output has no colours. Tables are as wide as the terminal, 80 columns elsewhere."
+    })), heading("man_options"), option_lines(many), heading("man_exit"), roff(worded("cli_overview_codes")),
+    heading("man_environment"), roff(worded("man_language_and_width"))
   )
 }

@@ -79,15 +79,15 @@ check_names_known <- function(x, known, arg, what) {
 
 what_is <- function(x) {
   if (is.null(x)) {
-    "nothing (NULL)"
+    worded("is_nothing")
   } else if (is.data.frame(x)) {
-    paste0("a data frame of ", nrow(x), " \u00d7 ", ncol(x))
+    worded("is_data_frame", rows = nrow(x), columns = ncol(x))
   } else if (is.matrix(x)) {
-    paste0("a matrix of ", nrow(x), " \u00d7 ", ncol(x))
+    worded("is_matrix", rows = nrow(x), columns = ncol(x))
   } else if (is.atomic(x)) {
-    paste0(class(x)[1], " of length ", length(x))
+    worded("is_vector", class = class(x)[1], size = length(x))
   } else {
-    paste0("an object of class ", quoted(class(x)[1]))
+    worded("is_object", class = class(x)[1])
   }
 }
 

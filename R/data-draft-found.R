@@ -2,7 +2,7 @@
 
 # Columns that are the sum or the mean of items, as they stand or keyed, in everybody who answered all: data frame(column, what, of).
 find_totals <- function(rows, frame) {
-  none <- plain_table(column = character(), what = character(), of = character())
+  none <- plain_table(column = character(), what = character(), of = list())
   items <- which(rows$role != "aside" & !startsWith(rows$labels, "? ="))
   numbers <- names(Filter(function(x) is.numeric(x) && length(unique(x[!is.na(x)])) > 2, frame))
   blocks <- split(items, rows$scale[items])
@@ -35,14 +35,17 @@ total_of <- function(column, items, total, values, keyed) {
   equals <- function(x, width) diff(range(x[whole] - total[whole])) <= 2 * width
   for (form in list(values[, others, drop = FALSE], keyed[, others, drop = FALSE])) {
     what <- if (equals(rowSums(form), 1e-6)) "sum" else if (equals(rowMeans(form), .0051)) "mean"
-    if (!is.null(what)) return(plain_table(column = column, what = what, of = span(items[others])))
+    if (!is.null(what)) return(plain_table(column = column, what = what, of = list(items[others])))
   }
 }
 
-# "mood1 to mood6", or two names.
-span <- function(names) if (length(names) > 2) paste(names[1], "to", names[length(names)]) else paste(names, collapse = " and ")
+# "mood1 to mood6", two names, or one.
+span_message <- function(names) {
+  if (length(names) == 1) message_of("a_text", text = names) else
+    message_of(if (length(names) > 2) "names_from_to" else "two_names", first = names[[1]], second = names[[length(names)]])
+}
 
-# Questions where several boxes could be ticked: columns with one word or nothing under one stem, or cells that list words.
+# Questions where several boxes could be ticked, each its columns: with one word or nothing under one stem, or one whose cells list words.
 find_ticked <- function(rows, frame) {
   one_word <- vapply(frame, function(x) {
     empty <- is.na(x) | trimws(as.character(x)) == ""
@@ -52,7 +55,7 @@ find_ticked <- function(rows, frame) {
   boxes <- split(names(frame)[one_word & stem != names(frame)], stem[one_word & stem != names(frame)])
   boxes <- Filter(function(own) length(own) > 1, boxes)
   listed <- names(Filter(lists_words, frame[rows$item[rows$role == "aside"]]))
-  c(vapply(boxes, span, "", USE.NAMES = FALSE), listed)
+  c(unname(boxes), as.list(listed))
 }
 
 # Cells such as "radio,press": few words, alone and joined.
@@ -90,20 +93,22 @@ find_previews <- function(frame) {
 
 test_words <- c("testing", "test test", "asdf", "dummy", "spam", "vorschau", "probe", "testlauf")
 
-# The guesses most likely to be wrong, at most three sentences, each of which asks for one field of the codebook.
+# The guesses most likely to be wrong, at most three questions, each of which asks for one field of the codebook.
 first_doubts <- function(rows, keyed) {
-  asked <- rbind(doubt_unplaced(rows), doubt_orders(rows), doubt_codes(rows), doubt_directions(rows, keyed), doubt_turned(rows), doubt_ranges(rows),
+  asked <- c(doubt_unplaced(rows), doubt_orders(rows), doubt_codes(rows), doubt_directions(rows, keyed), doubt_turned(rows), doubt_ranges(rows),
     doubt_lone(rows))
-  if (is.null(asked)) character() else utils::head(asked$question[order(-asked$weight)], 3)
+  weight <- vapply(asked, `[[`, 0, "weight")
+  lapply(utils::head(asked[order(-weight)], 3), `[[`, "question")
 }
 
-doubt <- function(weight, question) data.frame(weight = weight, question = question)
+# One question, in a list; how much it weighs against others.
+doubt <- function(weight, code, ...) list(list(weight = unname(weight), question = message_of(code, ...)))
 
 # Words that could not be placed.
 doubt_unplaced <- function(rows) {
   open <- which(startsWith(rows$labels, "? = "))
-  if (length(open) > 0) doubt(1, paste0("In which order do the answers of ", span_of(rows$item[open]), " go (", gsub("? = ", "",
-    gsub("; ", ", ", rows$labels[open[1]], fixed = TRUE), fixed = TRUE), ")? (labels, role)"))
+  words <- gsub("? = ", "", gsub("; ", ", ", rows$labels[open[1]], fixed = TRUE), fixed = TRUE)
+  if (length(open) > 0) doubt(1, "doubt_order", items = span_of(rows$item[open]), words = words)
 }
 
 # Words of two languages, or two words on one step.
@@ -115,11 +120,12 @@ doubt_orders <- function(rows) {
   }
   labels <- parse_labels(joined[1])
   step <- labels[duplicated(labels)][1]
-  items <- rows$item[rows$labels == joined[1]]
-  doubt(.8, paste0("Do ", and_list(quoted(names(labels)[labels == step])), " mean the same step of the answers to ", span_of(items), "? (labels)"))
+  doubt(.8, "doubt_same_step", words = names(labels)[labels == step], items = span_of(rows$item[rows$labels == joined[1]]))
 }
 
-span_of <- function(items) if (length(items) == 1) items else paste0(span(items), " (", length(items), " items)")
+span_of <- function(items) {
+  if (length(items) == 1) span_message(items) else message_of("span_counted", span = span_message(items), items = length(items))
+}
 
 # Numbers taken for no answer.
 doubt_codes <- function(rows) {
@@ -130,8 +136,7 @@ doubt_codes <- function(rows) {
     return(NULL)
   }
   items <- rows$item[guessed][vapply(codes, function(own) any(own %in% every), TRUE)]
-  doubt(.7, paste0(if (length(every) > 1) "Do " else "Does ", and_list(every), " stand",
-    " for no answer in ", span_of(items), "? (missing)"))
+  doubt(.7, "doubt_codes", codes = every, items = span_of(items))
 }
 
 # The item of each subscale that follows the others least, whichever way it is taken.
@@ -141,40 +146,37 @@ doubt_directions <- function(rows, keyed) {
     mine <- which(rows$scale == scale & !is.na(r))
     mine[which.min(r[mine])]
   }))
-  weakest <- weakest[r[weakest] < .3]
-  if (length(weakest) > 0) doubt(.9 - r[weakest], paste0("Does ", rows$item[weakest], " belong to ", rows$scale[weakest], ", ",
-    rows$direction[weakest], "? Its correlation with the others is ", coefficient_text(unname(r[weakest])), ". (scale, direction)"))
+  unlist(lapply(weakest[r[weakest] < .3], function(i) {
+    doubt(.9 - r[[i]], "doubt_belongs", item = rows$item[i], scale = rows$scale[i],
+      direction = message_of("a_term", term = rows$direction[i]), r = r[[i]])
+  }), recursive = FALSE)
 }
 
 # Ranges seen in the answers that questionnaires rarely have: an end may not have been used by anybody.
 doubt_ranges <- function(rows) {
   open <- rows$role != "aside" & grepl("\\blowest\\b", rows$guessed) & rows$labels == ""
   kind <- unique(rows[open, c("scale", "lowest", "highest")])
-  usual <- paste(kind$lowest, kind$highest) %in% c("0 1", "1 4", "1 5", "1 6", "1 7", "0 4", "0 6", "0 10", "1 10")
   if (nrow(kind) == 0) {
     return(NULL)
   }
-  name <- ifelse(kind$scale == "", "the items without a subscale", kind$scale)
-  range <- paste(kind$lowest, "to", kind$highest)
-  do.call(rbind, lapply(unique(range), function(one) {
-    doubt(if (any(usual[range == one])) .3 else .75, paste0("Do the answers of ", and_list(name[range == one], 5), " go from ", one,
-      ", or did nobody use an end? (lowest, highest)"))
-  }))
+  range <- paste(kind$lowest, kind$highest)
+  unlist(lapply(unique(range), function(one) {
+    own <- kind[range == one, ]
+    usual <- one %in% c("0 1", "1 4", "1 5", "1 6", "1 7", "0 4", "0 6", "0 10", "1 10")
+    doubt(if (usual) .3 else .75, "doubt_range", low = own$lowest[1], high = own$highest[1],
+      scales = lapply(own$scale, function(scale) if (scale == "") message_of("items_without_scale") else scale))
+  }), recursive = FALSE)
 }
 
 # What was guessed reversed changes every figure after it.
 doubt_turned <- function(rows) {
   turned <- which(rows$direction == "reversed" & grepl("\\bdirection\\b", rows$guessed))
-  if (length(turned) == 0) {
-    return(NULL)
-  }
-  said <- ifelse(rows$wording[turned] == "", rows$item[turned], paste0(rows$item[turned], " (", quoted(rows$wording[turned]), ")"))
-  doubt(.6, paste0(if (length(turned) > 1) "Are " else "Is ", and_list(said, 5), " worded against the others of ",
-    if (length(turned) > 1) "their subscales" else "its subscale", "? (direction)"))
+  said <- lapply(turned, function(i) if (rows$wording[i] == "") rows$item[i] else message_of("item_and_wording", item = rows$item[i],
+    wording = rows$wording[i]))
+  if (length(turned) > 0) doubt(.6, "doubt_turned", items = said)
 }
 
 doubt_lone <- function(rows) {
   lone <- which(rows$role == "aside" & rows$lowest != "" & rows$options == "")
-  if (length(lone) > 0) doubt(.5, paste0("Is ", rows$item[lone], " (", rows$lowest[lone], " to ", rows$highest[lone],
-    ") an item? It was taken for none. (role, scale)"))
+  unlist(lapply(lone, function(i) doubt(.5, "doubt_lone", item = rows$item[i], low = rows$lowest[i], high = rows$highest[i])), recursive = FALSE)
 }

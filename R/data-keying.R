@@ -32,8 +32,9 @@ keyed_as <- function(survey, keying) {
   range <- differs(own$lowest, keying$lowest) | differs(own$highest, keying$highest)
   key <- differs(own$answer, keying$answer) | is.na(own$answer) != is.na(keying$answer)
   if (any(range | key)) {
-    stop_input(message_of("e_solution_was_made"), faults = c(paste0(own$item, ": from ", keying$lowest, " to ", keying$highest, " there, from ",
-      own$lowest, " to ", own$highest, " here")[range], paste0(own$item, ": another right answer")[key & !range]),
+    stop_input(message_of("e_solution_was_made"), faults = c(messages_of("other_range_there", item = own$item[range],
+      low = keying$lowest[range], high = keying$highest[range], low_here = own$lowest[range], high_here = own$highest[range]),
+      messages_of("other_right_answer", item = own$item[key & !range])),
         hint = message_of("e_make_codebooks_say"))
   }
   turned <- own$item[own$turned != keying$turned]

@@ -9,10 +9,26 @@ messages_of <- function(code, ...) {
   if (any(lengths(list(...)) == 0)) list() else unname(Map(message_of, code, ...))
 }
 
-# The language that is read, English where nobody asked for another.
+# The language that is read: the one asked for, else that of `options(scalewort.language = )`, else English.
 reading <- new.env()
-reading$language <- "en"
-reading_language <- function() reading$language
+reading_language <- function() if (is.null(reading$language)) known_language(getOption("scalewort.language")) else reading$language
+
+# A language that there is, else English.
+known_language <- function(language) if (is.character(language) && language[1] %in% names(offered_languages())) language[1] else "en"
+
+# The languages that have a catalogue, each by its own name (which stands first in it); English in front.
+offered_languages <- local({
+  kept <- NULL
+  function() {
+    if (is.null(kept)) {
+      paths <- list.files(system.file("words", package = "scalewort", mustWork = TRUE), "[.]yml$", full.names = TRUE)
+      names <- vapply(paths, function(path) yaml::yaml.load(paste(readLines(path, 2, encoding = "UTF-8"), collapse = "\n"))$.language, "")
+      names(names) <- tools::file_path_sans_ext(basename(paths))
+      kept <<- names[order(names(names) != "en", names(names))]
+    }
+    kept
+  }
+})
 
 # What `work` says, in a language; as before where none is asked for.
 reading_in <- function(language, work) {
@@ -22,7 +38,10 @@ reading_in <- function(language, work) {
   force(work)
 }
 
-# What `work` says, draws and writes in numbers, in a language.
+# What `work` says, draws and writes in numbers, in the language that is read.
+in_reading <- function(work) in_language(reading_language(), work)
+
+# The same in another language.
 in_language <- function(language, work) {
   decimal <- options(OutDec = words_of_language(language)$.decimal)
   on.exit(options(decimal))
@@ -92,7 +111,7 @@ form_of <- function(entry, parts, place) {
 
 # A part as its place asks for it. Of several: list (list3: of three at most), names (the same in quotes), commas, semicolons, or, by, either, counts
 # (from - to), between and range2. Of one: name (in quotes), n (a whole number), r1, r2 and r3 (coefficients), d1 and d2 (decimals), bound, percent,
-# p (= .022, < .001), numeral and ordinal, term (a word of .terms or .columns), equality, correlations, separator, or a noun of .counts, to be
+# p (= .022, < .001), numeral and ordinal, term (a word of .terms or .columns), cell (a table's cell), equality, correlations, separator, or a noun of .counts, to be
 # counted. Of what is said: start (begins a sentence), bare (its first sentence without a stop). Without a kind a text, a number, or a message.
 part_words <- function(part, kind, words, language, place) {
   texts <- function() if (is.list(part)) vapply(part, say, "", language = language, place = place) else as.character(part)
@@ -139,7 +158,7 @@ part_words <- function(part, kind, words, language, place) {
     numeral = if (part %in% seq_along(words$.numerals)) words$.numerals[[part]] else format(part),
     ordinal = if (is.null(words$.ordinal)) ordinal_word(part) else sub("{n}", part, words$.ordinal, fixed = TRUE),
     counts = paste(unique(range(part)), collapse = paste0(" ", words$.to, " ")),
-    term = term_of(part, words), equality = words$.equalities[[part]], correlations = words$.correlations[[part]],
+    term = term_of(part, words), cell = cell_words(part, words), equality = words$.equalities[[part]], correlations = words$.correlations[[part]],
     separator = if (is.null(words$.separators[[part]])) part else words$.separators[[part]],
     p = if (is.na(part)) words$.undefined else if (part < .001) paste("<", written_coefficient(.001, 3, words)) else
       paste("=", written_coefficient(part, 3, words))

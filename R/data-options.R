@@ -26,6 +26,7 @@ whole_entry <- function(entry, name, shared) {
   entry$name <- name
   # YAML's whole and other numbers together are a list.
   if (!is.null(entry$range)) entry$range <- as.numeric(unlist(entry$range))
+  if (identical(entry$kind, "language")) entry[c("kind", "values")] <- list("choice", as.list(offered_languages()))
   entry$choices <- names(entry$values)
   entry$places <- if (is.null(entry[["in"]])) c("r", "cli", "plan") else unlist(entry[["in"]])
   entry$required <- isTRUE(entry$required)

@@ -57,7 +57,7 @@ bound_tables <- function(paths, tables) {
   every <- unique(unlist(lapply(frames, names)))
   in_all <- Reduce(intersect, lapply(frames, names))
   if (length(in_all) == 0) {
-    stop_file(message_of("e_files_no_column"), faults = paste0(basename(paths), ": ", vapply(frames, function(f) and_list(names(f), 6), "")))
+    stop_file(message_of("e_files_no_column"), faults = messages_of("file_columns", file = basename(paths), columns = lapply(frames, names)))
   }
   columns <- bound_columns(frames, every)
   rows <- vapply(frames, nrow, 1L)

@@ -116,7 +116,7 @@ asked_survey <- function(table, codebook, asked, rows) {
 }
 
 refuse_for_table <- function(table, asked, rows) {
-  large <- if (table$fetch == "rows") paste0(" takes more than ", table$memory, " MB") else " gives sums only"
+  large <- if (table$fetch == "rows") message_of("table_too_large", memory = table$memory) else message_of("table_gives_sums")
   if (!is.null(asked$wide)) {
     stop_input(message_of("e_waves_side_side", large = large), hint = message_of("e_do_query_select"))
   }

@@ -64,7 +64,7 @@ refuse_unclear_people <- function(connection, rows, groups, by, least) {
   moved <- vapply(groups, function(group) count("person", paste0("count(DISTINCT ", group, ") > 1")), 0)
   if (any(moved > 0)) {
     told <- moved > 0 & moved >= least
-    stop_moved_people(paste0(by[told], ": ", vapply(moved[told], count_of, "", "person", "people"), recycle0 = TRUE))
+    stop_moved_people(messages_of("people_moved", by = by[told], people = moved[told]))
   }
 }
 

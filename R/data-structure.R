@@ -91,7 +91,7 @@ crossing_words <- function(pattern, home, clear, cutoff) {
   also <- abs(pattern) >= cutoff
   also[cbind(seq_len(nrow(pattern)), home)] <- FALSE
   at <- which(also & clear, arr.ind = TRUE)
-  sprintf("%s also loads on %s (%s)", rownames(pattern)[at[, 1]], colnames(pattern)[at[, 2]], format(round(pattern[at], 2)))
+  wordings("also_loads_on", item = rownames(pattern)[at[, 1]], factor = colnames(pattern)[at[, 2]], loading = unname(pattern[at]))
 }
 
 structure_from_yaml <- function(path) {
@@ -139,10 +139,9 @@ check_factors <- function(factors) {
   text <- vapply(factors, function(x) is.character(unlist(x)) && !anyNA(unlist(x)), TRUE)
   twice <- vapply(factors, function(x) anyDuplicated(unlist(x)) > 0, TRUE)
   faults <- c(
-    paste0("factor ", which(label == ""), " has no name", recycle0 = TRUE),
-    paste0("factor ", quoted(unique(label[duplicated(label) & label != ""])), " stands twice", recycle0 = TRUE),
-    paste0("factor ", quoted(label[!text]), " must be a list of item names", recycle0 = TRUE),
-    paste0("factor ", quoted(label[text & twice]), " names an item twice", recycle0 = TRUE)
+    messages_of("factor_no_name", factor = which(label == "")),
+    messages_of("factor_twice", factor = unique(label[duplicated(label) & label != ""])), messages_of("factor_no_list", factor = label[!text]),
+    messages_of("factor_item_twice", factor = label[text & twice])
   )
   if (length(faults) > 0) stop_structure(message_of("e_structure_cannot_used_two"), faults = faults)
 }

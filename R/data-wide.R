@@ -150,9 +150,9 @@ wide_frame <- function(data, id, wave, items, waves, pattern) {
   person <- as.character(data[[id]])
   twice <- duplicated(data.frame(person, as.character(data[[wave]]))) & !is.na(data[[wave]])
   if (any(twice) || anyNA(person)) {
-    stop_input(message_of("e_people_cannot_told"), faults = utils::head(c(if (anyNA(person)) paste0("row ", which(is.na(person)),
-      ": no identifier"), if (any(twice)) paste0("row ", which(twice), ": ", person[twice], " stands in wave ", data[[wave]][twice], " already")),
-        20))
+    stop_input(message_of("e_people_cannot_told"), faults = utils::head(c(if (anyNA(person))
+      messages_of("row_no_identifier", row = which(is.na(person))), if (any(twice)) messages_of("row_twice_in_wave", row = which(twice),
+      person = person[twice], wave = as.character(data[[wave]][twice]))), 20))
   }
   people <- unique(person)
   fixed <- function(name) {

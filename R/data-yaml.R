@@ -24,7 +24,7 @@ parsed_yaml <- function(lines, handlers = list()) {
   # Few aliases of aliases are billions of values.
   aliases <- sum(lengths(regmatches(lines, gregexpr("(^|[\\[,:{-]|[[:space:]])\\*[A-Za-z0-9_]+", lines))))
   most <- options_table()$sizes$aliases
-  if (aliases > most) stop(paste0("more than ", most, " aliases"), call. = FALSE)
+  if (aliases > most) stop(worded("too_many_aliases", most = most), call. = FALSE)
   yaml::yaml.load(paste(lines, collapse = "\n"), eval.expr = FALSE, handlers = c(plain_numbers, handlers))
 }
 

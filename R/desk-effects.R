@@ -79,8 +79,8 @@ decision_table <- function(raw, effects, words) {
 decision_words <- function(d, words) {
   kind <- if (d$do == "amend") d$name else d$do
   value <- if (is.null(d$value)) words$by_default else paste(unlist(d$value), collapse = ", ")
-  who <- if (length(d$items) > 0) and_list(as.character(unlist(d$items)), 8) else paste(words$case, and_list(as.character(unlist(d$cases)), 5))
-  if (!is.null(words$all$phrases$and)) who <- gsub(" and ", paste0(" ", words$all$phrases$and, " "), who, fixed = TRUE)
+  names <- function(x, most) listed(as.character(unlist(x)), words_of_language(words$all$language), most)
+  who <- if (length(d$items) > 0) names(d$items, 8) else paste(words$case, names(d$cases, 5))
   to <- if (is.null(d$to) || !nzchar(d$to)) words$no_subscale else d$to
   fill_in(words$decisions[[kind]], items = who, to = to, of = paste(unlist(d$of), collapse = ", "), value = value,
     name = sub("^: ", "", paste0(station_name(d$step, words), ": ", d$name)), step = station_name(d$step, words))

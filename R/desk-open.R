@@ -39,7 +39,7 @@ open_page <- function(plan, folder, port, browse, said) {
   app <- desk_app(plan, folder)
   if (is.null(port)) port <- httpuv::randomPort(host = "127.0.0.1")
   address <- paste0("http://127.0.0.1:", port, "/?token=", app$token)
-  said(paste0("The desk is open at ", address))
+  said(worded("desk_open_at", address = address))
   on.exit(stop_work(app$desk))
   start <- if (browse) function(url) utils::browseURL(address) else FALSE
   # It attaches itself to run; said aloud, that would stand between the address and the page.
@@ -54,7 +54,7 @@ desk_app <- function(plan = NULL, folder = ".", token = new_token(), most = 50) 
   desk$memory <- if (is.null(desk$memory)) new.env(parent = emptyenv()) else desk$memory
   ui <- function(req) {
     if (!has_token(req$QUERY_STRING, token)) {
-      return(shiny::httpResponse(403L, "text/plain; charset=utf-8", "403: this page needs the whole address, with its token."))
+      return(shiny::httpResponse(403L, "text/plain; charset=utf-8", paste0("403: ", worded("desk_needs_token"))))
     }
     desk_frame(desk_words(desk), desk_language(desk))
   }

@@ -41,7 +41,7 @@ desk_head <- function(desk, found, words, working) {
   survey <- found$have$answers
   plan <- decided_plan(desk$raw)
   n <- length(desk$raw$decisions)
-  data <- if (from_database(plan)) data_said(plan) else basename(unlist(plan$data)[1])
+  data <- if (from_database(plan)) say(data_message(plan), desk_language(desk)) else basename(unlist(plan$data)[1])
   counts <- c(data, count_of(people_count(survey), words$person, words$people),
     count_of(length(analysed_items(survey)), words$item, words$items), count_of(length(survey_scales(survey)), words$subscale, words$subscales))
   htmltools::tagList(

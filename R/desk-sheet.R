@@ -51,7 +51,7 @@ scale_figures <- function(name, have, desk) {
   whole <- whole[match(name, whole$scale), ]
   turned <- turned_by_itself(name, have)
   paste0("alpha ", if (moved) paste0(coefficient_text(before), " \u2192 "), coefficient_text(alpha),
-    if (length(turned) > 0) paste0("; ", and_list(turned), " \u21c4: ", coefficient_text(whole$alpha)),
+    if (length(turned) > 0) paste0("; ", listed(turned, words_of_language(desk_language(desk))), " \u21c4: ", coefficient_text(whole$alpha)),
     if (NROW(whole) > 0 && !is.na(whole$omega)) paste0("  omega ", coefficient_text(whole$omega)))
 }
 

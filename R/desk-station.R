@@ -12,7 +12,7 @@ desk_settings <- function(desk, found) {
 
 desk_language <- function(desk) {
   own <- if (!is.null(desk$raw)) decided_plan(desk$raw)$language
-  if (is.null(own)) "en" else own
+  if (is.null(own)) reading_language() else own
 }
 
 desk_station <- function(step, desk, found, words) {

@@ -22,6 +22,8 @@ write_results <- function(results, folder, plan, overwrite, plan_file = NULL) {
   for (path in reports) check_report_form(path)
   drawn <- tempfile("figures-")
   on.exit(unlink(drawn, recursive = TRUE))
+  # A plan gives the same files wherever it is run: without a language English ones.
+  if (!is.null(plan_file) && is.null(plan$language)) plan$language <- "en"
   settings <- c(Filter(Negate(is.null), plan[c("title", "author", "language", "theme", "digits", "checklist")]), list(plan = plan_file))
   document <- drawn_report(results, settings, drawn)
   c(

@@ -33,7 +33,7 @@ write_safely <- function(path, overwrite, write) {
       write(made)
       check_room(made)
       suppressWarnings(file.copy(made, draft))
-      if (!identical(unname(tools::md5sum(made)), unname(tools::md5sum(draft)))) stop("not all of it was taken; is the disk full?")
+      if (!identical(unname(tools::md5sum(made)), unname(tools::md5sum(draft)))) stop(worded("not_all_taken"))
     },
     error = function(e) {
       if (inherits(e, "scalewort_error")) stop(e)
@@ -54,11 +54,11 @@ in_utf8 <- function() {
 # Writing to a full disk ends without a word in many writers: where a little more can be written behind
 # it, all of the file was.
 check_room <- function(path) {
-  if (!file.exists(path)) stop("nothing was written")
+  if (!file.exists(path)) stop(worded("nothing_written"))
   probe <- paste0(path, "-probe")
   on.exit(unlink(probe))
   try(writeBin(raw(16384), probe), silent = TRUE)
-  if (!identical(file.size(probe), 16384)) stop("the disk for temporary files is full")
+  if (!identical(file.size(probe), 16384)) stop(worded("no_room_for_drafts"))
 }
 
 # Drafts that a killed run left beside this file.

@@ -30,7 +30,7 @@ check_outputs <- function(folder, plan, overwrite, inputs) {
   if (length(foreign) > 0 && !overwrite) {
     edited <- foreign %in% own$changed
     stop_file(message_of("e_files_would_replaced", folder = folder), faults = messages_of("e_said_three", foreign = foreign,
-      edited = ifelse(edited, ": changed since", ": not from a run of this plan")), hint = message_of("e_move_them_give"))
+      edited = lapply(edited, function(own) message_of(if (own) "changed_since" else "not_from_this_plan"))), hint = message_of("e_move_them_give"))
   }
   own$same
 }

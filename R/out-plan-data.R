@@ -7,12 +7,13 @@ from_database <- function(plan) is.list(plan$data) && !is.null(names(plan$data))
 input_files <- function(plan) c(if (from_database(plan)) plan$data$file else unlist(plan$data), plan$codebook)
 
 # "answers.csv and more.csv"; "table answers of panel.db".
-data_said <- function(plan) {
+data_message <- function(plan) {
   if (!from_database(plan)) {
-    return(and_list(unlist(plan$data)))
+    return(message_of("plan_files", files = unlist(plan$data)))
   }
-  from <- if (is.null(plan$data$file)) paste("service", plan$data$service) else plan$data$file
-  paste(if (is_query(plan$data$table)) "a query" else paste("table", plan$data$table), "of", from)
+  data <- plan$data
+  message_of("plan_table", what = if (is_query(data$table)) message_of("plan_query") else message_of("plan_table_named", table = data$table),
+    from = if (is.null(data$file)) message_of("plan_service", service = data$service) else data$file)
 }
 
 # What kept results depend on: the files, and what the table holds. hash: of a file; fingerprint: of the plan's table.
@@ -23,7 +24,7 @@ plan_hashes <- function(plan, beside, hash = rlang::hash_file, fingerprint = pla
   }
   log <- if (!is.null(plan$data$file)) paste0(beside(plan$data$file), "-wal")
   if (!is.null(log) && file.exists(log)) out["log of changes"] <- hash(log)
-  if (is.null(plan$data$file)) out[data_said(plan)] <- fingerprint(plan, beside)
+  if (is.null(plan$data$file)) out[say(data_message(plan), "en")] <- fingerprint(plan, beside)
   out
 }
 

@@ -78,7 +78,7 @@ follow_plan <- function(path, plan, overwrite, progress) {
   put <- replace_outputs(folder, own, function(side) write_results(done$results, side, plan, overwrite, path))
   left <- setdiff(own_outputs(folder)$changed, put$names)
   manifest <- write_manifest(folder, path, before, common$seed, done, put$names)
-  list(results = done$results, paths = c(put$paths, manifest), record = done$record, left = left)
+  list(results = done$results, paths = c(put$paths, manifest), record = done$record, left = left, language = plan$language)
 }
 
 # What every step has: seed and limits.
@@ -159,11 +159,8 @@ read_plan <- function(path, decided = TRUE) {
   lines <- read$lines
   plan <- read$content
   if (!is.list(plan) || is.null(names(plan))) stop_input(message_of("e_plan_no_keys"))
-  reading_in(known_language(plan$language), checked_keys(plan, lines, path, decided))
+  reading_in(if (!is.null(plan$language)) known_language(plan$language), checked_keys(plan, lines, path, decided))
 }
-
-# A language that there is, else NULL.
-known_language <- function(language) if (is.character(language) && language[1] %in% option_choices("report", "language")) language[1]
 
 checked_keys <- function(plan, lines, path, decided) {
   schema <- plan_schema_read()

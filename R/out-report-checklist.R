@@ -10,7 +10,7 @@ checklist_blocks <- function(blocks, analyses, survey, settings, numbers) {
   words <- settings$words
   list <- utils::read.csv(report_file("checklist.csv"), colClasses = "character", encoding = "UTF-8")
   where <- vapply(list$where, function(rule) place_of(rule, blocks, analyses, survey, settings), "")
-  element <- if (settings$language %in% names(list)) list[[settings$language]] else list$element
+  element <- vapply(list$element, word_of, "", ".checklist", language = settings$language)
   numbers$table <- numbers$table + 1
   missing <- sum(where == "")
   columns <- list(vapply(unname(checklist_sources[list$source]), term_of, "", words = words_of_language(words$language)), element,
@@ -41,7 +41,7 @@ place_of <- function(rule, blocks, analyses, survey, settings) {
 # A table by its caption, the figure or the section of a class of results.
 place_in_blocks <- function(kind, name, blocks, analyses, words) {
   hit <- switch(kind,
-    table = Filter(function(b) b$kind == "table" && identical(b$caption, translated(name, words$captions)), blocks),
+    table = Filter(function(b) b$kind == "table" && identical(b$caption, caption_words(name)), blocks),
     figure = Filter(function(b) b$kind == "figure" && startsWith(b$name, sub("^sw_", "", name)), blocks),
     class = Filter(function(x) inherits(x, name), analyses)
   )
@@ -49,7 +49,7 @@ place_in_blocks <- function(kind, name, blocks, analyses, words) {
     return(NULL)
   }
   switch(kind, table = paste(words$table, hit[[1]]$number), figure = paste(words$figure, hit[[1]]$number),
-    class = translated(hit[[1]]$about$title, words$titles))
+    class = say(hit[[1]]$about$title))
 }
 
 # What is in the report, or is not, by other signs.
@@ -65,6 +65,6 @@ place_of_kind <- function(kind, analyses, survey, settings) {
     retest = any_of("sw_scores", function(x) !is.null(x$tables$retest)), never = FALSE
   )
   if (found) switch(kind, wording = words$items, record = words$record, versions = words$versions, plan = words$plan,
-    halves = words$sections$confirmation, one_factor = words$checklist$one_factor, retest = translated("Subscale scores", words$titles),
+    halves = words$sections$confirmation, one_factor = words$checklist$one_factor, retest = worded("title_scores"),
     words$front$measured)
 }

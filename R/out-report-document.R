@@ -75,7 +75,7 @@ front_blocks <- function(survey, analyses, settings, numbers) {
 paper_blocks <- function(analyses, settings) {
   ordered <- unlist(in_order_of_work(analyses), recursive = FALSE, use.names = FALSE)
   said <- vapply(lapply(ordered, sentences), in_report, "", words = settings$words)
-  titles <- vapply(ordered, function(x) translated(x$about$title, settings$words$titles), "")
+  titles <- vapply(ordered, function(x) say(x$about$title, settings$words$language), "")
   confirmed <- unlist(lapply(analyses, function(x) if (inherits(x, "sw_confirmation")) x$about$n))[1]
   if (any(nzchar(said))) c(report_block("heading", level = 1, text = settings$words$methods),
     if (!is.null(settings$halves)) report_block("paragraph", class = "", text = fill_in(settings$words$split, explored = settings$halves,
@@ -126,7 +126,7 @@ short_blocks <- function(analyses, settings) {
 
 question_of <- function(result, words) {
   known <- words$questions[[class(result)[1]]]
-  if (is.null(known)) translated(result$about$title, words$titles) else known
+  if (is.null(known)) say(result$about$title, words$language) else known
 }
 
 section_blocks <- function(group, settings, numbers, part) {
@@ -142,7 +142,7 @@ analysis_blocks <- function(x, settings, numbers, part) {
   words <- sentences(x)
   notes <- report_notes(x, settings$words, if (part == "main") 3 else Inf)
   c(
-    report_block("heading", level = 2, text = translated(x$about$title, settings$words$titles)),
+    report_block("heading", level = 2, text = say(x$about$title, settings$words$language)),
     report_block("paragraph", text = in_report(headline(x), settings$words), class = "answer"), figure_blocks(x, settings, numbers, part),
     table_blocks(x, settings, numbers, part), if (length(notes) > 0) report_block("bullets", items = notes),
     if (part == "all" && length(words) > 0) c(report_block("heading", level = 3, text = settings$words$methods),
@@ -156,7 +156,7 @@ long_blocks <- function(group, settings, numbers) {
     notes <- utils::tail(report_notes(x, settings$words), -3)
     own <- c(figure_blocks(x, settings, numbers, "long"), table_blocks(x, settings, numbers, "long"), if (length(notes) > 0) report_block("bullets",
       items = notes))
-    if (length(own) > 0) c(report_block("heading", level = 2, text = translated(x$about$title, settings$words$titles)), own)
+    if (length(own) > 0) c(report_block("heading", level = 2, text = say(x$about$title, settings$words$language)), own)
   }), recursive = FALSE)
 }
 
@@ -226,21 +226,8 @@ figure_title <- function(figure) {
   if (is.null(title)) "" else as.character(title)
 }
 
-# Columns that hold names of the data, which are in no language.
-names_as_they_are <- c("item", "wording", "scale", "factor", "with", "group", "id", "score", "option", "label", "by", "pattern", "answer")
-
-# Names of items, factors and people stay as they are; lists of them and of indices get the language's words.
-spoken_columns <- function(columns, words) {
-  spoken <- setdiff(names(columns), names_as_they_are)
-  columns[spoken] <- lapply(columns[spoken], cells_in, words = words)
-  if ("by" %in% names(columns)) columns$by <- vapply(strsplit(columns$by, ", ", fixed = TRUE), function(names) {
-    paste(translated(names, words$columns), collapse = ", ")
-  }, "")
-  if ("pattern" %in% names(columns) && !is.null(words$phrases$and)) {
-    columns$pattern <- gsub(" and ", paste0(" ", words$phrases$and, " "), translated(columns$pattern, words$columns), fixed = TRUE)
-  }
-  columns
-}
+# The words of a caption's code; what is worded already stays.
+caption_words <- function(caption) if (startsWith(caption, "caption_")) worded(caption) else caption
 
 table_block <- function(table, caption, note, settings, numbers, part = "all", more = "") {
   numbers$table <- numbers$table + 1
@@ -251,7 +238,7 @@ table_block <- function(table, caption, note, settings, numbers, part = "all", m
   columns <- spoken_columns(columns, words)
   names(columns) <- translated(column_header(names(columns)), words$columns)
   report_block("table", columns = columns, numeric = vapply(table, is.numeric, TRUE), rows = nrow(table),
-    caption = translated(caption, words$captions), number = numbers$table,
+    caption = caption_words(caption), number = numbers$table,
     note = paste0(in_report(note, words), more), part = part)
 }
 
@@ -266,13 +253,13 @@ appendix_blocks <- function(analyses, surveys, survey, settings, numbers, text, 
       unlist(lapply(surveys, function(survey) table_block(log_in(survey$log, words), words$steps, "", settings, numbers)), recursive = FALSE)
     ),
     if (length(left_out) > 0) c(report_block("heading", level = 2, text = words$left_out),
-      report_block("bullets", items = paste0(translated(sub("^Dif$", "DIF", table_title(names(left_out))), words$titles), ": ",
+      report_block("bullets", items = paste0(vapply(names(left_out), word_of, "", ".steps"), ": ",
         vapply(left_out, in_report, "", words = words)))),
     if (!is.null(settings$plan)) c(report_block("heading", level = 2, text = words$plan),
       report_block("code", lines = plan_said(settings$plan))),
     if (length(analyses) > 0) c(report_block("heading", level = 2, text = words$options),
       report_block("bullets", items = vapply(Filter(function(x) length(Filter(length, x$about$options)) > 0, analyses), function(x) {
-        paste0(translated(x$about$title, words$titles), ": ", option_words(x$about$options), ".")
+        paste0(say(x$about$title), ": ", option_words(x$about$options), ".")
       }, ""))),
     report_block("heading", level = 2, text = words$outside), report_block("bullets", items = unlist(words$outside_about)),
     report_block("heading", level = 2, text = words$versions), report_block("paragraph", text = in_report(version_message(), words), class = ""),

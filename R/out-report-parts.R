@@ -1,15 +1,15 @@
 # What of each result a report shows.
 
-# Which tables of a result a report shows, with their captions.
+# Which tables of a result a report shows, named by the codes of their captions, or by captions.
 report_tables <- function(x) UseMethod("report_tables")
 #' @export
 report_tables.default <- function(x) stats::setNames(x$tables, table_title(names(x$tables)))
 #' @export
 report_tables.sw_screening <- function(x) {
   c(
-    list(`The items, as answered` = first_look(x)[[1]], `What was flagged` = flagged_items(x)),
-    if (any(x$tables$missing[c("missing", "skipped", "unseen")] > 0)) list(`Missing answers` = x$tables$missing),
-    if (NROW(x$tables$patterns) > 1) list(`Items missing together` = utils::head(x$tables$patterns, 12))
+    list(caption_the_items_as_answered = first_look(x)[[1]], caption_what_was_flagged = flagged_items(x)),
+    if (any(x$tables$missing[c("missing", "skipped", "unseen")] > 0)) list(caption_missing_answers = x$tables$missing),
+    if (NROW(x$tables$patterns) > 1) list(caption_items_missing_together = utils::head(x$tables$patterns, 12))
   )
 }
 flagged_items <- function(x) {
@@ -20,29 +20,29 @@ flagged_items <- function(x) {
 
 #' @export
 report_tables.sw_keying <- function(x) {
-  list(`Keying by subscale` = x$tables$scales, `Items that do not agree with the codebook` = x$tables$items[x$tables$items$agrees != "yes", ])
+  list(caption_keying_by_subscale = x$tables$scales, caption_items_that_do_not_agree_with = x$tables$items[x$tables$items$agrees != "yes", ])
 }
 #' @export
 report_tables.sw_answering <- function(x) {
   cases <- x$tables$cases
   flagged <- cases[cases$flagged >= x$about$options$at_least, ]
   list(
-    `Indices of careless answering` = x$tables$indices, `Cases with several flags` = who_was_flagged(x, utils::head(flagged, 30)),
-    `Reliability with and without them` = x$tables$sensitivity
+    caption_indices_of_careless_answering = x$tables$indices, caption_cases_with_several_flags = who_was_flagged(x, utils::head(flagged, 30)),
+    caption_reliability_with_and_without_them = x$tables$sensitivity
   )
 }
 #' @export
 report_tables.sw_option_curves <- function(x) {
   shown <- as_tables(first_look(x))
-  stats::setNames(shown, c("Options that do not behave", "Shares by score band", "Mean answers by score band")[
+  stats::setNames(shown, c("caption_options_that_do_not_behave", "caption_shares_by_score_band", "caption_mean_answers_by_score_band")[
     c(nrow(x$tables$flags) > 0, any(!is.na(x$tables$curves$right)), any(is.na(x$tables$curves$right)))])
 }
 #' @export
 report_tables.sw_dif <- function(x) {
   different <- x$tables$items[x$tables$items$flagged %in% TRUE, c("scale", "item", "p_adjusted", "effect", "class", "favours",
     if (any(x$tables$items$bias_kind %in% c("nonuniform", "both"))) c("p_nonuniform_adjusted", "slope_ratio", "less_in"))]
-  list(`The groups` = x$tables$groups, `Items that work differently` = different,
-    `Items compared between groups` = x$tables$items[c("scale", "item", "test", "statistic", "p.value", "p_adjusted", "effect", "class",
+  list(caption_the_groups = x$tables$groups, caption_items_that_work_differently = different,
+    caption_items_compared_between_groups = x$tables$items[c("scale", "item", "test", "statistic", "p.value", "p_adjusted", "effect", "class",
     "favours", "p_uniform", "p_nonuniform", "p_nonuniform_adjusted", "slope_ratio", "r2_change")])
 }
 #' @export
@@ -54,22 +54,22 @@ report_tables.sw_reliability <- function(x) {
     "lambda2", "lambda4", "lambda6", "glb", "odd_even_stepped", "split_worst", "sem", "reliable_change")
   items <- x$tables$items[c("scale", "item", "mean", "sd", "item_rest_r", "squared_multiple_r", "alpha_without", "omega_without", "verdict")]
   c(
-    list(`Internal consistency of the subscales` = scales[shown], `Further coefficients, and errors of the sum` = scales[bounds],
-      `What each item does (reversed items turned)` = items),
-    if (!is.null(x$tables$composite)) list(`The whole, and differences between subscales` = x$tables$composite),
-    if (!is.null(x$tables$general)) list(`A general factor beside the subscales` = x$tables$general),
-    if (!is.null(x$tables$compare)) list(`Alpha in each group` = x$tables$compare)
+    list(caption_internal_consistency_of_the_subscales = scales[shown], caption_further_coefficients_and_errors_of_the = scales[bounds],
+      caption_what_each_item_does_reversed_items = items),
+    if (!is.null(x$tables$composite)) list(caption_the_whole_and_differences_between_subscales = x$tables$composite),
+    if (!is.null(x$tables$general)) list(caption_a_general_factor_beside_the_subscales = x$tables$general),
+    if (!is.null(x$tables$compare)) list(caption_alpha_in_each_group = x$tables$compare)
   )
 }
 #' @export
 report_tables.sw_factorability <- function(x) {
-  c(list(`Can the items be factored` = x$tables$overall, `Item by item` = x$tables$items),
-    if (!is.null(x$tables$normality)) list(`Multivariate normality` = x$tables$normality))
+  c(list(caption_can_the_items_be_factored = x$tables$overall, caption_item_by_item = x$tables$items),
+    if (!is.null(x$tables$normality)) list(caption_multivariate_normality = x$tables$normality))
 }
 #' @export
 report_tables.sw_retention <- function(x) {
-  list(`How many factors, by rule` = x$tables$rules, `Fit of each number of factors` = first_look(x)[[2]],
-    `Observed and random eigenvalues` = x$tables$eigenvalues[c("number", "eigenvalue", "random_mean", "random_percentile", "common",
+  list(caption_how_many_factors_by_rule = x$tables$rules, caption_fit_of_each_number_of_factors = first_look(x)[[2]],
+    caption_observed_and_random_eigenvalues = x$tables$eigenvalues[c("number", "eigenvalue", "random_mean", "random_percentile", "common",
       "common_percentile")])
 }
 #' @export
@@ -80,21 +80,21 @@ report_tables.sw_exploration <- function(x) {
   sorted <- sorted[setdiff(names(sorted), c("uniqueness", "complexity"))]
   large <- x$tables$residuals[x$tables$residuals$verdict %in% "missed", ]
   c(
-    list(`Pattern of loadings, items sorted by factor` = sorted),
-    if (!is.null(x$tables$factor_correlations)) list(`Correlations between factors` = x$tables$factor_correlations),
-    if (!is.null(x$tables$factor_correlations)) list(`Structure matrix: correlations of items and factors` = x$tables$structure),
-    list(`Variance explained` = x$tables$variance, `Fit of the exploration` = x$tables$fit,
-      `Factor scores: correlation with their factor` = x$tables$scoring),
-    if (nrow(large) > 0) list(`Large residual correlations` = utils::head(large, 15)),
-    if (!is.null(x$tables$route)) list(`Items dropped on the way` = x$tables$route)
+    list(caption_pattern_of_loadings_items_sorted_by = sorted),
+    if (!is.null(x$tables$factor_correlations)) list(caption_correlations_between_factors = x$tables$factor_correlations),
+    if (!is.null(x$tables$factor_correlations)) list(caption_structure_matrix_correlations_of_items_and = x$tables$structure),
+    list(caption_variance_explained = x$tables$variance, caption_fit_of_the_exploration = x$tables$fit,
+      caption_factor_scores_correlation_with_their_factor = x$tables$scoring),
+    if (nrow(large) > 0) list(caption_large_residual_correlations = utils::head(large, 15)),
+    if (!is.null(x$tables$route)) list(caption_items_dropped_on_the_way = x$tables$route)
   )
 }
 #' @export
 report_tables.sw_stability <- function(x) {
   items <- x$tables$items
-  c(list(`Congruence of the factors between halves` = x$tables$factors),
-    if (nrow(x$tables$factors) > 1) list(`Items that change factors` = items[!meets(items$share_same, x$limits, "home_share"), ]),
-    if (!is.null(x$tables$groups)) list(`Congruence between groups` = x$tables$groups))
+  c(list(caption_congruence_of_the_factors_between_halves = x$tables$factors),
+    if (nrow(x$tables$factors) > 1) list(caption_items_that_change_factors = items[!meets(items$share_same, x$limits, "home_share"), ]),
+    if (!is.null(x$tables$groups)) list(caption_congruence_between_groups = x$tables$groups))
 }
 #' @export
 report_tables.sw_confirmation <- function(x) {
@@ -102,36 +102,36 @@ report_tables.sw_confirmation <- function(x) {
   missed <- x$tables$residual_correlations
   c(
     list(
-      `Fit of the structure` = columns_of(x$tables$fit, setdiff(names(x$tables$fit), c("bound", "source", "corrected_p"))),
-      `Loadings` = columns_of(x$tables$loadings, c("factor", "item", "standardised", "standard_low", "standard_high", "r_squared", "verdict")),
-      `Loadings with their errors` = columns_of(x$tables$loadings, setdiff(names(x$tables$loadings), c("r_squared", "verdict"))),
-      `Bounds of fit and their sources` = x$tables$fit[c("figure", "value", "bound", "source")]),
-    if (nrow(x$tables$factor_correlations) > 0) list(`Correlations between factors` = x$tables$factor_correlations),
-    list(`Reliability of the factors` = x$tables$reliability),
-    if (any(missed$verdict %in% "missed")) list(`Correlations that the structure misses` = utils::head(missed[missed$verdict %in% "missed", ], 12)),
-    if (nrow(modifications) > 0) list(`What one more parameter would change` = utils::head(modifications, 8)),
-    list(`Further indices of fit` = x$tables$indices), if (!is.null(x$tables$route)) list(`Items dropped on the way` = x$tables$route)
+      caption_fit_of_the_structure = columns_of(x$tables$fit, setdiff(names(x$tables$fit), c("bound", "source", "corrected_p"))),
+      caption_loadings = columns_of(x$tables$loadings, c("factor", "item", "standardised", "standard_low", "standard_high", "r_squared", "verdict")),
+      caption_loadings_with_their_errors = columns_of(x$tables$loadings, setdiff(names(x$tables$loadings), c("r_squared", "verdict"))),
+      caption_bounds_of_fit_and_their_sources = x$tables$fit[c("figure", "value", "bound", "source")]),
+    if (nrow(x$tables$factor_correlations) > 0) list(caption_correlations_between_factors = x$tables$factor_correlations),
+    list(caption_reliability_of_the_factors = x$tables$reliability),
+    if (any(missed$verdict %in% "missed")) list(caption_correlations_that_the_structure_misses = utils::head(missed[missed$verdict %in% "missed", ], 12)),
+    if (nrow(modifications) > 0) list(caption_what_one_more_parameter_would_change = utils::head(modifications, 8)),
+    list(caption_further_indices_of_fit = x$tables$indices), if (!is.null(x$tables$route)) list(caption_items_dropped_on_the_way = x$tables$route)
   )
 }
 #' @export
-report_tables.sw_comparison <- function(x) list(`Rival structures` = x$tables$models, `Tests between them` = x$tables$tests)
+report_tables.sw_comparison <- function(x) list(caption_rival_structures = x$tables$models, caption_tests_between_them = x$tables$tests)
 #' @export
 report_tables.sw_bounds <- function(x) {
   shown <- c("left_out", "figure", "true_worst", "wrong_best", "bound_here", "value", "verdict")
-  list(`Bounds that tell a true structure from a slightly wrong one` = x$tables$bounds[shown],
-    `What these answers are sure of` = x$tables$equivalence[c("figure", "value", "side", "with_confidence")])
+  list(caption_bounds_that_tell_a_true_structure = x$tables$bounds[shown],
+    caption_what_these_answers_are_sure_of = x$tables$equivalence[c("figure", "value", "side", "with_confidence")])
 }
 #' @export
 report_tables.sw_invariance <- function(x) {
   c(
-    list(`The groups` = x$tables$groups),
-    list(`Steps of invariance` = x$tables$steps[c("step", "chi_square", "df", "p.value", "cfi", "rmsea", "srmr", "cfi_change", "rmsea_change",
+    list(caption_the_groups = x$tables$groups),
+    list(caption_steps_of_invariance = x$tables$steps[c("step", "chi_square", "df", "p.value", "cfi", "rmsea", "srmr", "cfi_change", "rmsea_change",
       "p_difference",
       "verdict")]),
-    if (!is.null(x$tables$culprits)) list(`Equalities, by score test` = utils::head(x$tables$culprits, 8)),
-    if (!is.null(x$tables$means)) list(`Latent means` = x$tables$means),
-    if (!is.null(x$tables$effects)) list(`What unequal items do` = x$tables$effects),
-    if (!is.null(x$tables$aligned)) list(`Aligned means` = x$tables$aligned, `How far items differ after alignment` = x$tables$alignment)
+    if (!is.null(x$tables$culprits)) list(caption_equalities_by_score_test = utils::head(x$tables$culprits, 8)),
+    if (!is.null(x$tables$means)) list(caption_latent_means = x$tables$means),
+    if (!is.null(x$tables$effects)) list(caption_what_unequal_items_do = x$tables$effects),
+    if (!is.null(x$tables$aligned)) list(caption_aligned_means = x$tables$aligned, caption_how_far_items_differ_after_alignment = x$tables$alignment)
   )
 }
 #' @export
@@ -142,27 +142,27 @@ report_tables.sw_validity <- function(x) {
   items <- x$tables$items
   if (nrow(x$tables$factors) > 5) items <- items[!startsWith(names(items), "with_")]
   c(
-    list(`Reliability and variance extracted` = x$tables$factors[factors]),
-    if (nrow(x$tables$pairs) > 0) list(`Correlations of factors, root of AVE on the diagonal` = x$tables$matrix,
-      `Each two factors` = x$tables$pairs[pairs]),
-    list(`What misses a bound, and usual remedies` = x$tables$failures, `Items` = items),
-    if (!is.null(x$tables$higher)) list(`Higher factors` = x$tables$higher),
-      if (!is.null(x$tables$outside)) list(`Outside variables` = x$tables$outside)
+    list(caption_reliability_and_variance_extracted = x$tables$factors[factors]),
+    if (nrow(x$tables$pairs) > 0) list(caption_correlations_of_factors_root_of_ave = x$tables$matrix,
+      caption_each_two_factors = x$tables$pairs[pairs]),
+    list(caption_what_misses_a_bound_and_usual = x$tables$failures, caption_items = items),
+    if (!is.null(x$tables$higher)) list(caption_higher_factors = x$tables$higher),
+      if (!is.null(x$tables$outside)) list(caption_outside_variables = x$tables$outside)
   )
 }
 #' @export
 report_tables.sw_composites <- function(x) {
   shown <- c("composite", "mode", "items", "alpha", "rho_a", "composite_reliability", "ave")
   list(
-    `Weighted composites` = x$tables$composites[shown], `Correlations of composites` = x$tables$correlations,
-    `Weights and loadings` = x$tables$items, `Paths between composites` = x$tables$paths
+    caption_weighted_composites = x$tables$composites[shown], caption_correlations_of_composites = x$tables$correlations,
+    caption_weights_and_loadings = x$tables$items, caption_paths_between_composites = x$tables$paths
   )
 }
 #' @export
 report_tables.sw_scores <- function(x) {
   scales <- x$tables$scales
-  c(if (nrow(scales) > 1) list(`Means, standard deviations and correlations` = summary_table(x)),
-    list(`The scores` = scales[setdiff(names(scales), c("scale", "method"))]))
+  c(if (nrow(scales) > 1) list(caption_means_standard_deviations_and_correlations = summary_table(x)),
+    list(caption_the_scores = scales[setdiff(names(scales), c("scale", "method"))]))
 }
 
 # As papers print it: mean, standard deviation, reliability on the diagonal, correlations below it.
@@ -188,15 +188,15 @@ columns_of <- function(table, names) {
 # Which of them stand in the text of a report of the whole job; the others stand in its appendix.
 main_captions <- function(x) {
   switch(class(x)[1],
-    sw_screening = "What was flagged", sw_keying = "Items that do not agree with the codebook", sw_answering = "Indices of careless answering",
-    sw_option_curves = "Options that do not behave", sw_dif = "Items that work differently",
-    sw_reliability = "Internal consistency of the subscales", sw_factorability = character(),
-    sw_retention = "How many factors, by rule", sw_exploration = c("Pattern of loadings, items sorted by factor", "Correlations between factors"),
-    sw_stability = "Congruence of the factors between halves",
-    sw_confirmation = c("Fit of the structure", "Loadings", "Correlations that the structure misses"), sw_comparison = "Rival structures",
-    sw_invariance = c("Steps of invariance", "Latent means"),
-    sw_validity = c("Reliability and variance extracted", "Correlations of factors, root of AVE on the diagonal"),
-    sw_composites = "Weighted composites", sw_scores = c("The scores", "Means, standard deviations and correlations"), names(report_tables(x))
+    sw_screening = "caption_what_was_flagged", sw_keying = "caption_items_that_do_not_agree_with", sw_answering = "caption_indices_of_careless_answering",
+    sw_option_curves = "caption_options_that_do_not_behave", sw_dif = "caption_items_that_work_differently",
+    sw_reliability = "caption_internal_consistency_of_the_subscales", sw_factorability = character(),
+    sw_retention = "caption_how_many_factors_by_rule", sw_exploration = c("caption_pattern_of_loadings_items_sorted_by", "caption_correlations_between_factors"),
+    sw_stability = "caption_congruence_of_the_factors_between_halves",
+    sw_confirmation = c("caption_fit_of_the_structure", "caption_loadings", "caption_correlations_that_the_structure_misses"), sw_comparison = "caption_rival_structures",
+    sw_invariance = c("caption_steps_of_invariance", "caption_latent_means"),
+    sw_validity = c("caption_reliability_and_variance_extracted", "caption_correlations_of_factors_root_of_ave"),
+    sw_composites = "caption_weighted_composites", sw_scores = c("caption_the_scores", "caption_means_standard_deviations_and_correlations"), names(report_tables(x))
   )
 }
 

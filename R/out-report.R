@@ -13,7 +13,8 @@
 #' @param title Title of the report.
 #' @param author Author; left out when empty.
 #' @param digits Decimals of coefficients.
-#' @param language `"en"` or `"de"`: headings, tables, sentences, notes, figures and decimals. A sentence that a language lacks stays English.
+#' @param language `"en"` or `"de"`: headings, tables, sentences, notes, figures and decimals; when not given that of
+#'   `options(scalewort.language = )`, else English.
 #' @param theme For HTML: `"auto"` (as the reader's screen is set), `"light"` or `"dark"`.
 #' @param reference For DOCX: a document whose styles are taken in place of ours.
 #' @param checklist Append what standards of reporting ask for, each element with where it stands or that it is missing?
@@ -27,7 +28,7 @@
 #' path <- tempfile(fileext = ".html")
 #' sw_report(list(screening = sw_screen(survey), reliability = sw_reliability(survey)), path)
 #' @export
-sw_report <- function(x, path, title = "From answers to scores", author = "", digits = 3, language = "en", theme = "auto", reference = NULL,
+sw_report <- function(x, path, title = "From answers to scores", author = "", digits = 3, language = NULL, theme = "auto", reference = NULL,
                       plan = NULL, checklist = FALSE, overwrite = FALSE) {
   if (inherits(x, c("sw_result", "sw_survey"))) x <- list(x)
   check_reportable(x)
@@ -51,8 +52,8 @@ check_report_settings <- function(settings) {
 
 # The document of a report, its figures drawn into a folder.
 drawn_report <- function(x, settings, folder) {
-  usual <- list(title = "From answers to scores", author = "", digits = 3, language = "en", theme = "auto")
-  settings <- utils::modifyList(usual, settings)
+  usual <- list(title = "From answers to scores", author = "", digits = 3, language = reading_language(), theme = "auto")
+  settings <- utils::modifyList(usual, Filter(Negate(is.null), settings))
   settings$words <- report_words(settings$language)
   if (identical(settings$title, usual$title)) settings$title <- settings$words$title
   in_language(settings$words$language, draw_document(report_document(x, settings), folder))

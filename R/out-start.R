@@ -42,38 +42,35 @@ plan_lines <- function(data, codebook, guess) {
   line <- function(key, value, what) {
     value <- if (is.character(value) && !inherits(value, "AsIs")) encodeString(value, quote = "\"") else value
     text <- if (length(value) == 0) paste0("# ", key, ":") else paste0(key, ": ", value)
-    paste0(text, strrep(" ", max(1, 44 - nchar(text))), "# ", what)
+    line_and_remark(text, worded(what))
   }
+  remark <- function(code, ...) paste("#", worded(code, ...))
+  marked <- function(text, code, ...) line_and_remark(paste("#", text), worded(code, ...))
+  reason <- function(code) paste("#     reason:", worded(code))
+  languages <- names(offered_languages())
   c(
-    "# What scalewort is to do. Edit, check with: scalewort check this-file", "# then: scalewort run this-file", "",
-    line("title", "From answers to scores", "title of the report"), line("author", character(), "its author"),
-    line("data", if (length(data) > 1) I(paste0("[", paste0(encodeString(data, quote = "\""), collapse = ", "), "]")) else data,
-      "the file of answers"), line("codebook", codebook, "check its guesses first"),
-    line("id", guess$id, "column with the case's identifier (a guess)"), line("group", guess$group, "column with groups to compare (a guess)"),
-    line("wide", guess$wide, "how columns of waves side by side are called (a guess)"),
-    line("wave", character(), "column with waves"),
-    line("waves", character(), "their order, as [pre, post]"),
-    line("cluster", character(), "column with the school, firm or household"), line("weight", character(), "column with sampling weights"),
-      line("seed", 1, "the same seed gives the same halves"),
-    line("output", "results", "folder for tables, figures, report"), "",
-    "# Items to turn and items or cases to set aside, each with its reason:",
-    "# flip:", "#   - items: [item3]", "#     reason: worded against the others",
-    if (length(guess$previews) > 0) c(
-      "# Tests or previews, it seems: take the marks off to set them aside.",
-      "# set_aside:", paste0("#   - cases: [", paste(in_yaml(guess$previews), collapse = ", "), "]"),
-        "#     reason: made while the questionnaire was tested"),
-    "# set_aside:", "#   - items: [item6]", "#     reason: asks about something else",
-    "# careless:                                 # cases with so many flags of careless answering", "#   flags: 3",
-      "#   reason: answered without reading",
-    "# repair_keying: true                       # turn items that look unreversed, on record", "",
-    step_lines(),
-    "# limits:                                   # bounds that judge", "#   alpha: [0.70, 0.90]",
-    "# reports: [html]                           # and docx, md",
-      "# write: [csv]                              # and xlsx, sav, parquet, tsv, json, xml (DDI)",
-    "# language: en                              # or de", "# checklist: true                           # append reporting standards",
-      "# theme: auto                               # or light, dark"
+    remark("plan_edit"), remark("plan_then_run"), "",
+    line("title", report_words(reading_language())$title, "plan_title"), line("author", character(), "plan_author"),
+    line("data", if (length(data) > 1) I(paste0("[", paste0(encodeString(data, quote = "\""), collapse = ", "), "]")) else data, "plan_data"),
+    line("codebook", codebook, "plan_codebook"), line("id", guess$id, "plan_id"), line("group", guess$group, "plan_group"),
+    line("wide", guess$wide, "plan_wide"), line("wave", character(), "plan_wave"), line("waves", character(), "plan_waves"),
+    line("cluster", character(), "plan_cluster"), line("weight", character(), "plan_weight"), line("seed", 1, "plan_seed"),
+    if (reading_language() != "en") line("language", I(reading_language()), "plan_language"), line("output", "results", "plan_output"), "",
+    remark("plan_turn_or_aside"), "# flip:", "#   - items: [item3]", reason("plan_reason_flip"),
+    if (length(guess$previews) > 0) c(remark("plan_previews"), "# set_aside:",
+      paste0("#   - cases: [", paste(in_yaml(guess$previews), collapse = ", "), "]"), reason("plan_reason_previews")),
+    "# set_aside:", "#   - items: [item6]", reason("plan_reason_aside"),
+    marked("careless:", "plan_careless"), "#   flags: 3", paste("#   reason:", worded("plan_reason_careless")),
+    marked("repair_keying: true", "plan_repair"), "",
+    step_lines(), marked("limits:", "plan_limits"), "#   alpha: [0.70, 0.90]", marked("reports: [html]", "plan_and", others = c("docx", "md")),
+    marked("write: [csv]", "plan_and", others = c("xlsx", "sav", "parquet", "tsv", "json", "xml (DDI)")),
+    if (reading_language() == "en") marked("language: en", "plan_or", others = setdiff(languages, "en")),
+    marked("checklist: true", "plan_checklist"), marked("theme: auto", "plan_or", others = c("light", "dark"))
   )
 }
+
+# A line of a plan with what there is to say of it in a column of its own.
+line_and_remark <- function(text, remark) paste0(text, strrep(" ", max(1, 44 - nchar(text))), "# ", remark)
 
 # The steps with the options that are changed first, each as it is when nothing is said, from the table of options.
 step_lines <- function() {
@@ -86,15 +83,11 @@ step_lines <- function() {
       entry <- options_table()$verbs[[verb]]$options[[name]]
       value <- paste0("#   ", name, ": ", paste(in_plan(entry$default), collapse = ", "))
       others <- setdiff(names(entry$values), as.character(entry$default))
-      paste0(value, strrep(" ", max(1, 44 - nchar(value))), "# ", if (length(others) > 0) paste("or", paste(utils::head(others, 6),
-        collapse = ", ")) else
-        entry$help)
+      line_and_remark(value, if (length(others) > 0) worded("plan_or", others = utils::head(others, 6)) else word_of(entry$help, ".options_help"))
     })
     c(paste0("# ", step, ":"), unlist(entries))
   }
-  c("# Steps: what stands here is what happens anyway; take a mark off to change it. A step that is false, as in dif: false, is left out.",
-    "# What is not given is worked out: exploration: factors, structure, invariance: by, release, scores: form.",
-    unlist(lapply(names(shown), of_verb)), "")
+  c(paste("#", worded("plan_steps")), paste("#", worded("plan_worked_out")), unlist(lapply(names(shown), of_verb)), "")
 }
 
 in_plan <- function(value) if (is.null(value)) "" else if (is.logical(value)) tolower(as.character(value)) else format(value, trim = TRUE)

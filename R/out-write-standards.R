@@ -5,7 +5,7 @@
 write_ddi <- function(x, path, table, codebook, codes) {
   data <- main_data(x, table, TRUE)
   labels <- column_labels(data, codebook)
-  title <- if (is.data.frame(x)) "Data" else x$about$title
+  title <- if (is.data.frame(x)) "Data" else say(x$about$title, "en")
   variables <- vapply(seq_along(data), function(j) ddi_variable(names(data)[j], data[[j]], labels[j], codebook), "")
   writeLines(c(
     "<?xml version=\"1.0\" encoding=\"UTF-8\"?>",

@@ -72,7 +72,7 @@ codebook_of <- function(x) {
 
 # Moments in the shape of results: correlations, covariances and what belongs to each item.
 moments_result <- function(x) {
-  new_result("sw_moments_tables", "Moments", tables = moments_tables(x), notes = x$notes, n = x$n, n_left_out = x$n_left_out, missing = x$missing,
+  new_result("sw_moments_tables", "title_moments", tables = moments_tables(x), notes = x$notes, n = x$n, n_left_out = x$n_left_out, missing = x$missing,
     options = list(correlation = x$correlation))
 }
 
@@ -156,6 +156,7 @@ result_json <- function(x, table = NULL) {
     x
   } else {
     about <- x$about
+    about$title <- say(about$title, "en")
     about$time <- format(about$time, "%Y-%m-%dT%H:%M:%SZ", tz = "UTC")
     tables <- if (is.null(table)) x$tables else x$tables[check_choice(table, names(x$tables), "table")]
     list(about = about, notes = I(x$notes), tables = tables)

@@ -36,65 +36,68 @@ print.sw_limits <- function(x, ...) {
   print_lines(x)
 }
 
+# Lines of what is said, `most` columns wide.
+said_lines <- function(said, ...) strwrap(say(said), output_width() - 1, ...)
+
 #' @export
 format.sw_survey <- function(x, ...) {
   refuse_more(...)
+  in_reading(survey_lines(x))
+}
+
+survey_lines <- function(x) {
   items <- analysed_items(x)
   count <- source_count(x, items)
-  missing <- sum(count$missing, na.rm = TRUE)
-  cells <- length(items) * count$used
-  aside <- count$aside
   tests <- intersect(items, test_items(x))
   people <- repeated_people(x)
-  several <- if (!is.null(people)) c(wrap_note(paste0(people$people, " people in ", count$used, " rows",
-    if (is.null(x$wave)) ": if these are waves, name their column in `wave`." else ".")), "")
   skipped <- sum(vapply(tests, unanswered_count, 0, survey = x)) - sum(count$missing[tests], na.rm = TRUE)
+  missing <- format_number(sum(count$missing, na.rm = TRUE) / (length(items) * count$used), "percent")
   c(
-    strwrap(paste0(
-      "Answers of ", count_of(count$used, "case"), " to ", count_of(length(items), "item"), "; ",
-      if (anyNA(count$missing)) "at least ", format_number(missing / cells, "percent"), " missing",
-      if (skipped > 0) paste0("; ", count_of(skipped, "skipped answer counts as wrong", "skipped answers count as wrong")),
-      if (aside > 0) paste0("; ", count_of(aside, "case"), " not in use"), "."
-    ), output_width() - 1), "",
-    format_table(scale_overview(x$codebook)), "", several,
-    if (NROW(x$unmatched) > 0) c(wrap_note(paste0(count_of(nrow(x$unmatched), "person is", "people are"), " not in every wave: `x$unmatched`.")), ""),
-    if (any(x$codebook$items$direction == "reversed")) "A minus marks items keyed reversed.",
-    if (inherits(x$source, "table_source")) strwrap(paste0("The answers stay in ", named_table(x$source$table), "."), output_width() - 1),
-    paste0("Last step: ", utils::tail(x$log$action, 1), ". All steps: sw_log(x).")
+    said_lines(message_of("survey_answers", cases = count$used, items = length(items), share = message_of(if (anyNA(count$missing))
+      "share_at_least" else "a_text", text = missing), skipped = if (skipped > 0) message_of("survey_skipped", n = skipped),
+    aside = if (count$aside > 0) message_of("survey_aside", cases = count$aside))), "",
+    format_table(scale_overview(x$codebook)), "",
+    if (!is.null(people)) c(wrap_note(worded("survey_rows", people = people$people, rows = count$used, waves = if (is.null(x$wave))
+      message_of("survey_rows_waves"))), ""),
+    if (NROW(x$unmatched) > 0) c(wrap_note(worded("survey_unmatched", people = nrow(x$unmatched))), ""),
+    if (any(x$codebook$items$direction == "reversed")) worded("survey_minus"),
+    if (inherits(x$source, "table_source")) said_lines(message_of("survey_in_table", table = named_table(x$source$table))),
+    worded("survey_last_step", step = message_of("a_term", term = utils::tail(x$log$action, 1)))
   )
 }
 
 #' @export
 format.sw_codebook <- function(x, ...) {
   refuse_more(...)
-  items <- x$items
-  used <- sum(items$role != "aside")
-  c(
-    paste0("A codebook of ", count_of(used, "item"), if (used < nrow(items)) paste(" and", count_of(nrow(items) - used, "other column")), ", ",
-      sum(items$direction == "reversed"), " keyed reversed."), "",
-    if (nrow(scale_overview(x)) > 0) c(format_table(scale_overview(x)), ""), found_lines(x$found), guess_lines(items, x$found),
-    "All fields: as.data.frame(x)."
-  )
+  in_reading({
+    items <- x$items
+    others <- sum(items$role == "aside")
+    c(
+      worded("codebook_of", items = nrow(items) - others, others = if (others > 0) message_of("codebook_others", columns = others),
+        reversed = sum(items$direction == "reversed")), "",
+      if (nrow(scale_overview(x)) > 0) c(format_table(scale_overview(x)), ""), found_lines(x$found), guess_lines(items, x$found),
+      worded("codebook_fields")
+    )
+  })
 }
 
 # What a draft found besides items, and what to look at first.
 found_lines <- function(found) {
   doubts <- found$doubts
   previews <- found$previews
-  lines <- c(
-    if (length(doubts) > 0) c(if (length(doubts) == 1) "To be checked first:" else "To be checked first, the most doubtful guesses:",
-      unlist(lapply(seq_along(doubts), function(i) strwrap(paste0(i, ". ", doubts[i]), output_width() - 1, indent = 2, exdent = 5))), "")
+  lines <- if (length(doubts) > 0) c(worded("draft_check_first", doubts = length(doubts)),
+    unlist(lapply(seq_along(doubts), function(i) strwrap(paste0(i, ". ", say(doubts[[i]])), output_width() - 1, indent = 2, exdent = 5))), "")
+  totals <- found$totals
+  note <- list(
+    if (!is.null(found$wide)) message_of("draft_wide", pattern = found$wide),
+    if (NROW(totals) > 0) message_of("draft_totals", totals = Map(function(column, what, of) message_of("draft_total", column = column,
+      what = message_of("a_term", term = what), of = span_message(of)), totals$column, totals$what, totals$of)),
+    if (length(found$ticked) > 0) message_of("draft_ticked", columns = lapply(found$ticked, span_message)),
+    if (length(found$stems) > 0) message_of("draft_stems", stems = Map(function(stem, columns) message_of("draft_stem", stem = stem,
+      first = columns[1], last = columns[length(columns)]), names(found$stems), found$stems)),
+    if (NROW(previews) > 0) message_of("draft_previews", rows = as.character(previews$row), why = unique(previews$why))
   )
-  note <- c(
-    if (!is.null(found$wide)) paste0("Waves stand side by side, called ", found$wide, "; they are read below each other."),
-    if (NROW(found$totals) > 0) paste0("Left aside: ", and_list(paste0(found$totals$column, ", the ", found$totals$what, " of ", found$totals$of)),
-      "."),
-    if (length(found$ticked) > 0) paste0("Left aside, boxes of which several could be ticked: ", and_list(found$ticked), "."),
-    if (length(found$stems) > 0) paste0("Asked in common, and left out of the wordings: ", and_list(paste0(quoted(names(found$stems)), " (",
-      vapply(found$stems, function(columns) paste0(columns[1], " to ", columns[length(columns)]), ""), ")")), "."),
-    if (NROW(previews) > 0) paste0(if (nrow(previews) == 1) "Row " else "Rows ", and_list(previews$row, 12), if (nrow(previews) == 1) " looks" else
-      " look", " like tests or previews (", and_list(unique(previews$why), 3), "): set them aside before anything else.")
-  )
+  note <- vapply(Filter(Negate(is.null), note), say, "")
   c(lines, if (length(note) > 0) c(wrap_note(note), ""))
 }
 
@@ -109,21 +112,16 @@ guess_lines <- function(items, found = NULL) {
   unplaced <- items$item[items$role == "aside" & startsWith(items$labels, "?") %in% TRUE]
   aside <- setdiff(items$item[items$role == "aside" & !is.na(items$guessed)], c(test, unplaced, found$totals$column))
   turned <- items$item[items$direction == "reversed" & grepl("direction", items$guessed)]
-  note <- c(
-    paste0("Guessed, to be checked: ", paste0(fields, " (", count, ")", collapse = ", "), "."),
-    if (length(turned) > 0) paste0("Guessed reversed: ", and_list(turned, 20), "."),
-    if (length(test) > 0) paste0("Test items that need their right answer in `answer`, then role scored: ", and_list(test, 6), "."),
-    if (length(unplaced) > 0) paste0("Answers in words whose order is not known: number them in `labels` in place of each ?, then role scored: ",
-      and_list(unplaced, 6), "."),
-    if (length(aside) > 0) paste0("Taken for no items: ", and_list(aside, 20), ".")
-  )
-  c(wrap_note(note), "")
+  of <- function(code, items) if (length(items) > 0) message_of(code, items = items)
+  note <- list(message_of("draft_guessed", fields = paste0(fields, " (", count, ")")), of("draft_reversed", turned), of("draft_tests", test),
+    of("draft_unplaced", unplaced), of("draft_no_items", aside))
+  c(wrap_note(vapply(Filter(Negate(is.null), note), say, "")), "")
 }
 
 # A row a subscale: its items, reversed ones marked with a minus.
 scale_overview <- function(codebook) {
   items <- codebook$items[codebook$items$role != "aside", ]
-  scale <- ifelse(is.na(items$scale), "(none)", items$scale)
+  scale <- ifelse(is.na(items$scale), worded("scale_none"), items$scale)
   mark <- paste0(ifelse(items$direction == "reversed", "-", ""), items$item, ifelse(items$role == "tryout", "?", ""))
   by <- split(mark, factor(scale, unique(scale)))
   plain_table(
@@ -137,12 +135,12 @@ shorten <- function(names, width) {
   for (k in rev(seq_along(names))) {
     more <- length(names) - k
     text <- paste(names[seq_len(k)], collapse = " ")
-    if (more > 0) text <- paste(text, "and", more, "more")
+    if (more > 0) text <- paste(text, worded("and_more", n = more))
     if (nchar(text) <= width) {
       return(text)
     }
   }
-  paste("and", length(names), "more")
+  worded("and_more", n = length(names))
 }
 
 #' @export
@@ -150,100 +148,101 @@ format.sw_moments <- function(x, ...) {
   refuse_more(...)
   p <- ncol(x$covariance)
   r <- core_inter_item_r(x$covariance)
-  c(
-    strwrap(paste0(
-      if (x$correlation == "pearson") "Means and covariances" else paste(table_title(x$correlation), "correlations"),
-      " of ", count_of(p, "item"), ", n = ", x$n,
-      if (x$n_left_out > 0) paste0("; ", x$n_left_out, " left out"), " (", x$missing, ")."
-    ), output_width() - 1),
-    if (p > 1) do.call(sprintf, c("Correlations from %s to %s, mean %s.", as.list(coefficient_text(r[c("lowest", "highest", "mean")])))),
-    if (length(x$notes) > 0) wrap_note(x$notes)
-  )
+  what <- if (x$correlation == "pearson") message_of("moments_and_covariances") else message_of("moments_correlations", kind = x$correlation)
+  in_reading(c(
+    said_lines(message_of("moments_of", what = what, items = p, n = x$n, left_out = if (x$n_left_out > 0) message_of("moments_left_out",
+      n = x$n_left_out), missing = message_of("a_term", term = x$missing))),
+    if (p > 1) worded("moments_range", low = r[["lowest"]], high = r[["highest"]], mean = r[["mean"]]),
+    if (length(x$notes) > 0) wrap_note(vapply(said_of_moments(x), say, ""))
+  ))
 }
 
 #' @export
 format.sw_structure <- function(x, ...) {
   refuse_more(...)
-  items <- structure_items(x)
+  in_reading(structure_lines(x))
+}
+
+structure_lines <- function(x) {
   label <- pad(names(x$factors), right = FALSE)
-  pair_words <- function(pairs) vapply(pairs, function(pair) paste(pair, collapse = " and "), "")
+  joined <- function(pairs) lapply(pairs, function(pair) message_of("two_names", first = pair[[1]], second = pair[[2]]))
+  line <- function(code, ...) said_lines(message_of(code, ...), indent = 2, exdent = 4)
   c(
     structure_counts(x), "",
     unlist(Map(function(name, members) {
       strwrap(paste(members, collapse = ", "), 78, initial = paste0("  ", name, "  "), prefix = strrep(" ", nchar(name) + 4))
     }, label, x$factors), use.names = FALSE),
-    unlist(Map(function(name, below) paste0("  above ", and_list(below), ": ", name), names(x$higher), x$higher), use.names = FALSE),
-    if (length(x$fixed) > 0) strwrap(paste("fixed:", paste(vapply(x$fixed, fixed_words, ""), collapse = "; ")), 79, indent = 2, exdent = 4),
-    unlist(lapply(x$equal, equal_lines)), strwrap(bound_lines(x), 79, indent = 2, exdent = 4),
-    if (length(x$pairs) > 0) paste0("  residuals covary: ", paste(pair_words(x$pairs), collapse = "; ")),
-    if (length(x$unlinked) > 0) paste0("  uncorrelated: ", paste(pair_words(x$unlinked), collapse = "; ")),
-    strwrap(left_out_sentences(x), 79, indent = 2),
-    if (length(x$crossing) > 0) strwrap(paste0("second loadings, not taken over: ", and_list(x$crossing), "; sw_add_loading() adds one."), 79,
-      indent = 2, exdent = 4)
+    unlist(Map(function(name, below) line("structure_above", below = below, factor = name), names(x$higher), x$higher), use.names = FALSE),
+    if (length(x$fixed) > 0) line("structure_fixed", values = lapply(x$fixed, fixed_message)),
+    unlist(lapply(x$equal, function(group) line("structure_equal", parts = unname(lapply(group, joined_with))))), bound_lines(x),
+    if (length(x$pairs) > 0) line("structure_pairs", pairs = joined(x$pairs)),
+    if (length(x$unlinked) > 0) line("structure_unlinked", pairs = joined(x$unlinked)),
+    strwrap(left_out_sentences(x), output_width() - 1, indent = 2),
+    if (length(x$crossing) > 0) line("structure_crossing", crossings = x$crossing)
   )
 }
 
 # Factors, items, free parameters, degrees of freedom, and whether they can be told apart.
 structure_counts <- function(x) {
-  start <- paste0(count_of(length(structure_factor_names(x)), "factor"), ", ", count_of(length(structure_items(x)), "item"), ".")
   found <- tryCatch(structure_identified(x), scalewort_error = function(e) NULL)
-  if (is.null(found)) {
-    return(start)
+  freedom <- function() {
+    if (found$df < 0) message_of("structure_too_many") else message_of("structure_freedom", df = found$df, identified =
+      if (isTRUE(found$identified)) message_of("structure_identified") else if (isFALSE(found$identified))
+        message_of("structure_unclear", unclear = found$unclear))
   }
-  strwrap(paste0(
-    start, " ", count_of(found$free, "free parameter"), ", ",
-    if (found$df < 0) "more than there are moments to fit: not identified." else paste0(count_of(found$df, "degree", "degrees"), " of freedom",
-      if (isTRUE(found$identified)) "; identified." else if (isFALSE(found$identified))
-        paste0(". Not identified: ", and_list(found$unclear, 6), " cannot be told apart.") else ".")
-  ), output_width() - 1)
+  said_lines(message_of("structure_counts", factors = length(structure_factor_names(x)), items = length(structure_items(x)),
+    rest = if (!is.null(found)) message_of("structure_free", free = found$free, freedom = freedom())))
+}
+
+# "calm1", or "calm1 with craft2".
+joined_with <- function(names) {
+  names <- as.character(unlist(names))
+  if (length(names) < 2) names else message_of("one_with_other", one = names[1], other = names[2])
 }
 
 # Bounds and means, in words.
 bound_lines <- function(x) {
-  bounds <- vapply(x$bounds, function(b) paste0(paste(c(b$one, b$other), collapse = " with "), " from ", b$low, " to ", b$high), "")
+  line <- function(code, parts) said_lines(message_of(code, parts = parts), indent = 2, exdent = 4)
   means <- x$means
   parts <- c(
-    if (length(means$factors) > 0) paste0("estimated for ", and_list(means$factors)),
-    if (length(means$intercepts) > 0) paste0("intercept of ", names(means$intercepts), " at ", unlist(means$intercepts)),
-    vapply(means$equal, function(group) paste0("equal intercepts of ", and_list(group, 12)), "")
+    if (length(means$factors) > 0) list(message_of("means_estimated", factors = means$factors)),
+    if (length(means$intercepts) > 0) messages_of("means_intercept", item = names(means$intercepts), value = unlist(means$intercepts)),
+    lapply(means$equal, function(group) message_of("means_equal", items = group))
   )
   c(
-    if (length(bounds) > 0) paste0("within bounds: ", paste(bounds, collapse = "; ")),
-    if (!is.null(means)) paste0("means: ", if (length(parts) > 0) paste(parts, collapse = "; ") else "intercepts free")
+    if (length(x$bounds) > 0) line("structure_bounds", lapply(x$bounds, function(b) message_of("bounded_by", what = joined_with(c(b$one, b$other)),
+      low = b$low, high = b$high))),
+    if (!is.null(means)) line("structure_means", if (length(parts) > 0) parts else list(message_of("means_free")))
   )
 }
 
-equal_lines <- function(group) {
-  strwrap(paste("equal:", paste(vapply(group, paste, "", collapse = " with "), collapse = "; ")), 79, indent = 2, exdent = 4)
-}
-
-fixed_words <- function(one) {
-  value <- if (isTRUE(one$share)) paste0("residual is ", format(one$value), " of its variance") else paste("at", format(one$value))
-  paste(paste(c(one$one, one$other), collapse = " with "), value)
+fixed_message <- function(one) {
+  message_of(if (isTRUE(one$share)) "fixed_share" else "fixed_at", what = joined_with(c(one$one, one$other)), value = one$value)
 }
 
 #' @export
 format.sw_limits <- function(x, ...) {
   refuse_more(...)
-  table <- plain_table(
-    figure = x$figure, bound = paste0(vapply(x$direction, bound_sign, ""), vapply(x$bound, bound_text, "")),
-    stricter = ifelse(is.na(x$better), "", vapply(ifelse(is.na(x$better), 0, x$better), bound_text, "")), source = x$source
-  )
-  c("Bounds that judge; change one with sw_limits(figure = number).", "", format_table(table))
+  in_reading({
+    table <- plain_table(
+      name = x$figure, bound = paste0(vapply(x$direction, bound_sign, ""), vapply(x$bound, bound_text, "")),
+      stricter = ifelse(is.na(x$better), "", vapply(ifelse(is.na(x$better), 0, x$better), bound_text, "")), source = x$source
+    )
+    c(worded("limits_judge"), "", format_table(table))
+  })
 }
 
 #' @export
 format.sw_imputations <- function(x, ...) {
   found <- x$imputed$convergence
   largest <- suppressWarnings(max(found$reduction_mean, na.rm = TRUE))
-  c(
-    strwrap(paste0(x$imputed$m, " imputations ", x$imputed$how, " of ", sum(found$missing), " missing answers to ", count_of(nrow(found), "item"),
-      if (is.finite(largest)) paste0("; chains ", if (largest < 1.1) "mix" else "may not have mixed: take more iterations",
-        " (largest scale reduction ",
-        coefficient_text(largest, 2), ")"), ". Most information is missing on ", found$item[which.max(found$information_missing)], " (",
-      format_share(max(found$information_missing, na.rm = TRUE)), ")."), output_width() - 1), "",
-    format.sw_survey(x, ...)
-  )
+  mixing <- if (is.finite(largest)) message_of(if (largest < 1.1) "chains_mix" else "chains_do_not_mix", reduction = largest)
+  in_reading(c(
+    said_lines(message_of("imputations_of", m = x$imputed$m, how = message_of("a_term", term = x$imputed$how), answers = sum(found$missing),
+      items = nrow(found), mixing = mixing, most = found$item[which.max(found$information_missing)],
+      share = format_share(max(found$information_missing, na.rm = TRUE)))), "",
+    survey_lines(x)
+  ))
 }
 
 #' @export
@@ -256,11 +255,11 @@ tidy.sw_imputations <- function(x, table = "convergence", ...) {
 format.sw_table <- function(x, ...) {
   refuse_more(...)
   way <- if (x$fetch == "sums") {
-    paste0("only counts and sums leave the database", if (!is.null(x$smallest)) paste0(", none of fewer than ", x$smallest, " people"),
-      if (!is.null(asked_at_once(x))) ", and all shards are asked at the same time")
+    message_of("table_sums", smallest = if (!is.null(x$smallest)) message_of("table_smallest", people = x$smallest),
+      shards = if (!is.null(asked_at_once(x))) message_of("table_shards"))
   } else {
-    "single answers are fetched"
+    message_of("table_rows")
   }
-  c(strwrap(paste0("Answers in a database: ", named_table(x), ", ", count_of(nrow(x$columns), "column"), "; ", way, "."), output_width() - 1),
-    strwrap(and_list(x$columns$column, 20), output_width() - 1, indent = 2, exdent = 2))
+  in_reading(c(said_lines(message_of("table_answers", table = named_table(x), columns = nrow(x$columns), way = way)),
+    said_lines(message_of("table_columns", columns = x$columns$column), indent = 2, exdent = 2)))
 }

@@ -4,8 +4,11 @@
 headline.sw_explanation <- function(x) {
   w <- x$tables$working
   w <- w[!duplicated(sub("_.*$", "", w$score)), ]
-  paste0(and_list(paste0(w$score, ifelse(is.na(w$value), ": ", paste0(" ", trimws(formatC(w$value, format = "f", digits = 2)), " = ")), w$working),
-    12), ".")
+  one <- function(score, value, working) {
+    if (is.na(value)) message_of("no_score_since", score = score, working = working) else
+      message_of("score_worked_out", score = score, value = value, working = working)
+  }
+  message_of("scores_worked_out", scores = unname(Map(one, w$score, w$value, w$working)))
 }
 
 #' @export

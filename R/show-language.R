@@ -1,15 +1,18 @@
 # Fixed words of reports and the desk in the reader's language, and decimals as it writes them.
 
-# What a language lacks stays English.
 report_words <- function(language) {
-  read <- function(one) yaml::read_yaml(
-    system.file("report", paste0("words-", one, ".yml"), package = "scalewort", mustWork = TRUE), eval.expr = FALSE)
-  words <- read("en")
-  if (language != "en") words <- utils::modifyList(words, read(language))
   own <- words_of_language(language)
+  words <- own$.report
   words[c("columns", "verdicts", "phrases")] <- own[c(".columns", ".verdicts", ".terms")]
   words$language <- language
+  if (own$.decimal != ".") words$decimal <- own$.decimal
   words
+}
+
+# Fixed words by their name in one of a language's dictionaries: .steps, .tables, .commands, .metavars, .options_help.
+word_of <- function(name, dictionary, language = reading_language()) {
+  own <- words_of_language(language)[[dictionary]][[name]]
+  if (is.null(own)) name else own
 }
 
 # 3.45 and .83 as 3,45 and 0,83; versions, names and dates stay.

@@ -3,51 +3,31 @@
 # What is said, in the language of a report; results of former versions hold words only, which stay as they are.
 in_report <- function(said, words) if (is.character(said)) said else say(said, words$language, "report")
 
-# Cells of a table: words of the language where it has them, alone, in a list or before a bracket; decimals as it writes them.
-cells_in <- function(texts, words) {
-  catalogue <- words_of_language(words$language)
-  vapply(as.character(texts), function(text) {
-    if (is.na(text)) NA_character_ else with_decimals(cell_words(text, catalogue), words$decimal)
-  }, "", USE.NAMES = FALSE)
-}
-
-cell_words <- function(text, catalogue) {
-  known <- term_of(text, catalogue)
-  if (known != text) {
-    return(known)
-  }
-  parts_of <- function(pattern) regmatches(text, regexec(pattern, text))[[1]][-1]
-  pieces <- strsplit(text, "; ", fixed = TRUE)[[1]]
-  if (length(pieces) > 1) {
-    return(paste(vapply(pieces, cell_words, "", catalogue = catalogue), collapse = "; "))
-  }
-  counted <- parts_of("^([0-9]+) of ([0-9]+) (.+)$")
-  if (length(counted) > 0) {
-    return(paste(counted[1], catalogue$.of, counted[2], term_of(counted[3], catalogue)))
-  }
-  bracket <- parts_of("^(.+)( \\(.+\\))$")
-  if (length(bracket) > 0) {
-    return(paste0(cell_words(bracket[1], catalogue), bracket[2]))
-  }
-  # A known beginning ("mean of"), or a number, before something known.
-  for (split in c("^(.* of) (.+)$", "^([0-9][^ ]*) (.+)$")) {
-    parts <- parts_of(split)
-    said <- vapply(parts, term_of, "", catalogue)
-    if (any(said != parts)) return(paste(said, collapse = " "))
-  }
-  for (between in c(", ", ": ", " and ")) {
-    parts <- strsplit(text, between, fixed = TRUE)[[1]]
-    if (length(parts) > 1) {
-      said <- vapply(parts, cell_words, "", catalogue = catalogue)
-      return(paste(said, collapse = if (between == " and ") paste0(" ", catalogue$.and, " ") else between))
-    }
-  }
-  text
-}
-
 # The notes of a result for a report, those that only speak of R gone. The recipes of scores stand in their table.
 report_notes <- function(x, words, most = Inf) {
   noted <- x$noted[x$noted$code != "recipe", ]
   said <- vapply(said_in_notes(noted)[order(noted$rank)], in_report, "", words = words)
   utils::head(said[nzchar(said)], most)
+}
+
+# Columns that hold names of the data, which are in no language.
+names_as_they_are <- c("item", "wording", "scale", "factor", "with", "group", "id", "score", "option", "label", "pattern", "answer", "name")
+
+# Names of items, factors and people stay as they are; lists of them and of indices get the language's words.
+spoken_columns <- function(columns, words) {
+  spoken <- setdiff(names(columns), names_as_they_are)
+  columns[spoken] <- lapply(columns[spoken], cells_in, words = words)
+  if ("pattern" %in% names(columns) && !is.null(words$phrases$and)) {
+    columns$pattern <- gsub(" and ", paste0(" ", words$phrases$and, " "), translated(columns$pattern, words$columns), fixed = TRUE)
+  }
+  columns
+}
+
+# Texts by a dictionary (a named list); of "with calm" and "factor of 2" the beginning alone.
+translated <- function(texts, dictionary) {
+  vapply(texts, function(text) {
+    start <- sub("^(with|(factor|loading) of) .*$", "\\1", text)
+    if (!is.null(dictionary[[text]])) dictionary[[text]] else
+      if (start != text && !is.null(dictionary[[start]])) paste0(dictionary[[start]], substring(text, nchar(start) + 1)) else text
+  }, "", USE.NAMES = FALSE)
 }

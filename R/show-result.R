@@ -22,7 +22,8 @@
 #' @param table Name of a table; the first by default. `"sentences"` gives all that is said of a result: `code`, `place` (headline, note, paper)
 #'   and `text`. Of moments: `"correlation"` (the default),
 #'   `"covariance"`, or `"items"` (n, mean and standard deviation of each).
-#' @param language Of `"sentences"`: `"en"` or `"de"`.
+#' @param language Of `"sentences"`: `"en"` or `"de"`; when not given that of `options(scalewort.language = )`, in which results print, too,
+#'   else English.
 #' @param digits Decimals of coefficients; descriptives get one fewer.
 #' @param more Last lines: where the rest is to be found.
 #' @param row.names,optional,stringsAsFactors Not used; there because `data.frame()` gives them.
@@ -52,22 +53,24 @@ print.sw_result <- function(x, digits = 3, ...) {
 #' @export
 format.sw_result <- function(x, digits = 3, more = more_line(x), ...) {
   refuse_more(...)
-  c(
-    strwrap(say(headline(x)), output_width() - 1), "",
+  in_reading(c(
+    said_lines(headline(x)), "",
     unlist(lapply(as_tables(first_look(x)), function(table) c(format_table(table, digits), ""))),
     case_line(x),
     if (length(x$notes) > 0) c("", first_notes(x)),
     "", more
-  )
+  ))
 }
 
 # The three notes that matter most, and how many more there are.
 first_notes <- function(x) {
-  order <- order(x$noted$rank)
-  rest <- length(order) - shown_notes
-  c(wrap_note(x$notes[utils::head(order, shown_notes)]), if (rest > 0) paste0("  ", count_of(rest, "more note stands", "more notes stand"),
-    " in the summary."))
+  said <- said_notes(x)[order(x$noted$rank)]
+  rest <- length(said) - shown_notes
+  c(wrap_note(utils::head(said, shown_notes)), if (rest > 0) paste0("  ", worded("more_notes", n = rest)))
 }
+
+# Notes in the language that is read.
+said_notes <- function(x) vapply(said_in_notes(x$noted), say, "")
 
 shown_notes <- 3
 
@@ -75,7 +78,7 @@ shown_notes <- 3
 #' @export
 summary.sw_result <- function(object, digits = 3, ...) {
   refuse_more(...)
-  structure(list(lines = summary_lines(object, digits), result = object), class = "sw_summary")
+  structure(list(lines = in_reading(summary_lines(object, digits)), result = object), class = "sw_summary")
 }
 
 # What is assigned is not printed.
@@ -92,24 +95,23 @@ summary_lines <- function(x, digits = 3) {
   tables <- lapply(setdiff(names(x$tables), "verdicts"), function(name) c(table_title(name), format_table(x$tables[[name]], digits), ""))
   words <- sentences(x)
   c(
-    strwrap(say(headline(x)), output_width() - 1), "", unlist(tables), case_line(x), if (length(x$notes) > 0) c("", wrap_note(x$notes)),
-    if (length(words) > 0) c("", "For a methods section", strwrap(say(words), output_width() - 3, prefix = "  ")),
-    "", strwrap(paste0("Options: ", option_words(x$about$options), "; scalewort ", x$about$version, "."), output_width() - 1)
+    said_lines(headline(x)), "", unlist(tables), case_line(x), if (length(x$notes) > 0) c("", wrap_note(said_notes(x))),
+    if (length(words) > 0) c("", worded("for_methods"), strwrap(say(words), output_width() - 3, prefix = "  ")),
+    "", said_lines(message_of("options_and_version", options = option_words(x$about$options), version = x$about$version))
   )
 }
 
 #' @rdname results
 #' @export
-tidy.sw_result <- function(x, table = NULL, language = "en", ...) {
+tidy.sw_result <- function(x, table = NULL, language = NULL, ...) {
   refuse_more(...)
-  check_choice(language, options_table()$plan$language$choices, "language")
+  language <- if (is.null(language)) reading_language() else check_choice(language, names(offered_languages()), "language")
   tibble::as_tibble(if (identical(table, "sentences")) sentence_table(x, language) else result_table(x, table))
 }
 
 # All that is said of a result: code, place (headline, note, paper) and text; notes with their most important first.
 sentence_table <- function(x, language) {
-  words <- report_words(language)
-  text <- function(said) if (language == "en") say(said) else in_report(said, words)
+  text <- function(said) say(said, language, if (language == "en") "print" else "report")
   answer <- headline(x)
   order <- order(x$noted$rank)
   paper <- sentences(x)
@@ -240,15 +242,14 @@ convergence_message.sw_exploration <- function(x) {
 
 more_line <- function(x) {
   names <- setdiff(names(x$tables), names(x$tables)[1])
-  strwrap(paste0(
-    "More: summary(x)", if (length(names) > 0) paste0("; tidy(x, \"", names[1], "\")"),
-    if (length(names) > 1) paste0(", also \"", paste(names[-1], collapse = "\", \""), "\""), "."
-  ), output_width() - 1)
+  others <- if (length(names) > 1) message_of("more_tables", names = quoted(names[-1]))
+  said_lines(message_of("more_line", tables = if (length(names) > 0) message_of("more_table", name = names[1], others = others)))
 }
 
+# A table's name as a heading.
 table_title <- function(name) {
-  text <- gsub("_", " ", name)
-  sentence_start(text)
+  known <- words_of_language(reading_language())$.tables
+  vapply(name, function(one) if (is.null(known[[one]])) sentence_start(gsub("_", " ", one)) else known[[one]], "", USE.NAMES = FALSE)
 }
 
 option_words <- function(options) {

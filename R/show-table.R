@@ -2,15 +2,15 @@
 
 format_table <- function(table, digits = 3, width = output_width()) {
   if (nrow(table) == 0) {
-    return("  (no rows)")
+    return(paste0("  ", worded("no_rows")))
   }
   whole <- table
   table <- readable(table)
-  columns <- lapply(format_columns(table, digits, whole = whole), visible_controls)
+  columns <- lapply(table_columns(table, digits, whole), visible_controls)
   numeric <- vapply(table, is.numeric, TRUE)
   # Beside the names of rows a text has what is left of the line; tidy() has all of it.
   room <- max(20, width - 6 - max(nchar(columns[[1]], "width")))
-  headers <- column_header(names(columns))
+  headers <- translated(column_header(names(columns)), report_words(reading_language())$columns)
   padded <- function(columns, which) Map(function(text, header, right) pad(c(header, text), right), columns, headers[which], numeric[which])
   cells <- padded(wrapped_rows(columns, room), seq_along(columns))
   leading <- which(cumsum(numeric) == 0)
@@ -21,6 +21,12 @@ format_table <- function(table, digits = 3, width = output_width()) {
     body <- do.call(paste, c(unname(of_block), sep = "  "))
     c(if (i > 1) "", sub(" +$", "", paste0("  ", body)))
   }))
+}
+
+# Columns as text, in the language that is read.
+table_columns <- function(table, digits, whole = table) {
+  words <- report_words(reading_language())
+  spoken_columns(format_columns(table, digits, words$verdicts, whole = whole), words)
 }
 
 # Text that is longer than `room` goes on in further lines of its row.

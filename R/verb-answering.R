@@ -50,7 +50,7 @@ sw_answering <- function(survey, time = NULL, robust = FALSE, at_least = 2, seed
   voting <- flags[, colnames(flags) != "even_odd", drop = FALSE]
   flagged <- flags[, "page_variance"] | rowSums(voting, na.rm = TRUE) >= at_least
   cases <- answering_cases(survey, values, voting, flagged)
-  new_result("sw_answering", "How people answered",
+  new_result("sw_answering", "title_answering",
     tables = list(
       indices = index_table(flags, values, items, limits, careful), cases = cases, together = flags_together(voting),
       sensitivity = alpha_without_cases(survey, flagged), effect = if (any(flagged)) fit_without_cases(survey, flagged, seed), rates = careful$rates,

@@ -43,7 +43,7 @@ sw_bounds <- function(x, size = .30, replicates = 500, seed = 1) {
     level_bounds(samples[[1]], samples[[level + 1]], here, level, what[level + 1])
   }))
   lost <- replicates - vapply(samples, nrow, 1L)
-  new_result("sw_bounds", "Bounds of fit for this structure",
+  new_result("sw_bounds", "title_bounds",
     tables = list(bounds = bounds, equivalence = equivalence_table(x), samples = do.call(rbind, Map(sampled_table, samples, what))),
     notes = c(
       if (any(lost > .05 * replicates)) note("few_converged", rank = 1L, words =

@@ -38,7 +38,7 @@ sw_compare <- function(..., limits = sw_limits()) {
   table <- rival_table(models)
   tests <- do.call(rbind, utils::combn(names(models), 2, function(two) rival_test(models[two], limits), simplify = FALSE))
   first <- models[[1]]
-  new_result("sw_comparison", "Rival structures",
+  new_result("sw_comparison", "title_comparison",
     tables = c(list(models = table, tests = tests),
       if (any(tests$nested == "no") && has_cases(models)) list(vuong = vuong_table(models, tests, limits))),
     notes = comparison_notes(models), n = first$about$n, n_left_out = first$about$n_left_out,

@@ -72,7 +72,7 @@ sw_composites <- function(x, structure = NULL, mode = "A", leads = NULL, scheme 
     verdict_rows("pair", paste(tables$correlations$composite, "and", tables$correlations$with, recycle0 = TRUE),
       judge(tables$correlations$htmt, limits, "htmt"))
   )
-  new_result("sw_composites", "Weighted composites",
+  new_result("sw_composites", "title_composites",
     tables = tables, notes = c(repeated_items_note(tables$items), composite_notes(regress, names(blocks), consistent, correlations, bounds,
       replicates)), n = moments$n, n_left_out = moments$n_left_out, missing = moments$missing,
     options = list(

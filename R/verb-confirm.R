@@ -119,7 +119,7 @@ confirmed <- function(x, structure, estimator, missing, scaling, improper, weigh
   readings <- if (misfit) misfit_readings(x, structure, basis, cells, fit, tables, options, limits)
   if (!is.null(readings)) tables$readings <- readings$table
   tables$verdicts <- confirmation_verdicts(tables, figures, fit, believed, limits)
-  new_result("sw_confirmation", "Confirmatory factor analysis",
+  new_result("sw_confirmation", "title_confirmation",
     tables = tables, notes = c(problems, confirmation_notes(structure, basis, cells, fit, items, factors, tables, limits, options,
       attr(tables$fit, "correction"), believed), estimator_note(chosen),
       if (is.null(cluster)) survey_notes(x), design_note(designed(x, weights, cluster))),

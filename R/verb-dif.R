@@ -46,7 +46,7 @@ sw_dif <- function(survey, by = NULL, reference = NULL, purify = TRUE, adjust = 
   items[c("bias_kind", "flagged")] <- list(bias$bias, bias$bias != "")
   items$power <- core_dif_power(items$effect_error, ifelse(items$test == "Mantel-Haenszel", limit(limits, "dif_delta")$bound,
     limit(limits, "dif_difference")$bound), limit(limits, "dif_p")$bound / (2 * nrow(items)))
-  new_result("sw_dif", "Differential item functioning",
+  new_result("sw_dif", "title_dif",
     tables = list(items = items, groups = dif_group_table(groups), curves = do.call(rbind, lapply(found, `[[`, "curves")),
       verdicts = dif_verdicts(items, limits)),
     notes = c(dif_notes(items, groups, vapply(found, `[[`, TRUE, "settled"), names(scales), limits), spelling_note(survey, groups$by),

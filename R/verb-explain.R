@@ -34,7 +34,7 @@ sw_explain <- function(scores, id, wave = NULL) {
       unname(keyed[own])))
   }))
   working <- do.call(rbind, lapply(seq_len(nrow(found$about)), function(i) working_row(found, i, keyed, place, items)))
-  new_result("sw_explanation", paste("Scores of", id),
+  new_result("sw_explanation", message_of("title_explanation", id = id),
     tables = list(working = working, answers = answers), notes = other_rows_note(survey, id, row), n = 1,
     missing = missing_message(scores), options = list(id = as.character(id), row = row)
   )

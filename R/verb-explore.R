@@ -128,7 +128,7 @@ exploration_of <- function(extracted, moments, factors, settings, labels, source
     settings["normalise"], list(starts = max(settings$starts, length(rotated$values))), settings[c("multiplier", "hide", "seed")],
     list(extraction_starts = extracted$starts, iterations = extracted$iterations, largest_gradient = extracted$largest_gradient)
   )
-  new_result("sw_exploration", "Exploratory factor analysis",
+  new_result("sw_exploration", "title_exploration",
     tables = c(tables, list(estimates = estimates$table, minima = minima_table(rotated)), list(scoring = scoring$table), list(route = route),
       list(verdicts = exploration_verdicts(tables, limits))) |>
       Filter(f = Negate(is.null)),

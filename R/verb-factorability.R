@@ -38,7 +38,7 @@ sw_factorability <- function(x, items = NULL, factors = 1, missing = "auto", cor
   overall <- factorability_figures(r, moments, factors, adequacy$overall, limits)
   per_item <- factorability_items(r, adequacy$items, limits)
   normality <- if (goes_by_rows(x)) joint_normality_table(source_mardia(x, colnames(r)))
-  new_result("sw_factorability", "Can the items be factored",
+  new_result("sw_factorability", "title_factorability",
     tables = c(list(overall = overall, items = per_item), if (!is.null(normality)) list(normality = normality),
       list(verdicts = factorability_verdicts(overall, per_item, limits))),
     notes = c(factorability_notes(overall, per_item, r, limits, moments), correlation_note(chosen)),

@@ -127,8 +127,8 @@ given_imputations <- function(survey, answers, from) {
   whole <- nrow(source_everyone(survey))
   gaps <- colnames(answers)[colSums(is.na(answers)) > 0]
   faults <- c(
-    paste0("data frame ", which(vapply(from, nrow, 1L) != whole), ": not ", whole, " rows", recycle0 = TRUE),
-    paste0("data frame ", which(vapply(from, function(d) !all(gaps %in% names(d)), TRUE)), ": lacks items with gaps", recycle0 = TRUE)
+    messages_of("frame_rows", frame = which(vapply(from, nrow, 1L) != whole), rows = whole),
+    messages_of("frame_lacks_items", frame = which(vapply(from, function(d) !all(gaps %in% names(d)), TRUE)))
   )
   if (length(faults) > 0) stop_input(message_of("e_imputed_data_frames"), faults = faults)
   rows <- lapply(gaps, function(item) case_rows(survey)[is.na(answers[, item])])

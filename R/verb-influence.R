@@ -33,7 +33,7 @@ sw_influence <- function(x, worst = 10) {
   table <- influence_table(x, answers, case_names(survey)[used])
   order <- order(-table$cook)
   without <- without_worst(x, survey, which(used)[order], worst)
-  new_result("sw_influence", "Influence of single cases",
+  new_result("sw_influence", "title_influence",
     tables = list(cases = table[order, ], without = without),
     notes = note("look_at_cases", message_of("influence_look"), rank = 3L),
     n = nrow(answers), n_left_out = x$about$n_left_out, missing = x$about$missing, options = list(worst = worst), limits = x$limits

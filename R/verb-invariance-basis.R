@@ -116,17 +116,17 @@ waves_differ <- function(waves) {
 # The group of each person, who has one wherever it is known.
 one_of_waves <- function(groups, by) {
   moved <- sum(waves_differ(groups))
-  if (moved > 0) stop_moved_people(paste0(and_list(by), ": ", count_of(moved, "person", "people")))
+  if (moved > 0) stop_moved_people(message_of("people_moved", by = by, people = moved))
   earliest(groups)
 }
 
 check_group_answers <- function(answers, group, labels) {
   few <- labels[vapply(labels, function(l) sum(group == l), 0L) <= ncol(answers)]
   if (length(few) > 0) stop_small_groups(few, vapply(few, function(l) sum(group == l), 0L), ncol(answers))
-  flat <- unlist(lapply(labels, function(l) {
+  flat <- do.call(c, lapply(labels, function(l) {
     own <- answers[group == l, , drop = FALSE]
     same <- apply(own, 2, function(v) length(unique(v[!is.na(v)])) < 2)
-    if (any(same)) paste0(colnames(own)[same], " does not vary in ", l)
+    if (any(same)) messages_of("does_not_vary_in", item = colnames(own)[same], group = l)
   }))
   if (length(flat) > 0) stop_flat_items(flat)
 }

@@ -106,5 +106,5 @@ group_patterns <- function(part, items, robust, label) {
 }
 
 check_varies <- function(flat, items, label) {
-  if (any(flat)) stop_flat_items(paste0(items[flat], " does not vary in ", label))
+  if (any(flat)) stop_flat_items(messages_of("does_not_vary_in", item = items[flat], group = label))
 }

@@ -31,11 +31,11 @@ ordered_sample <- function(found, answered, label) {
 shared_categories <- function(found, labels, items, waves) {
   used <- function(item, groups) unlist(lapply(found[groups], function(own) own[item + (seq_len(waves) - 1) * length(items)]), recursive = FALSE)
   all <- lapply(seq_along(items), function(i) sort(unique(unlist(used(i, seq_along(found))))))
-  differ <- unlist(lapply(seq_along(labels), function(g) {
-    lapply(seq_along(items), function(i) {
+  differ <- do.call(c, lapply(seq_along(labels), function(g) {
+    do.call(c, lapply(seq_along(items), function(i) {
       gone <- setdiff(all[[i]], Reduce(intersect, used(i, g)))
-      if (length(gone) > 0) paste0(items[i], ": nobody in ", labels[g], " answers ", and_list(gone))
-    })
+      if (length(gone) > 0) list(message_of("nobody_answers", item = items[i], group = labels[g], answers = as.character(gone)))
+    }))
   }))
   if (length(differ) > 0) {
     stop_input(message_of("e_some_answers_used"), faults = differ, hint = message_of("e_join_neighbouring_answers"))

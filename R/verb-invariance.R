@@ -92,7 +92,7 @@ sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps =
   fits <- invariance_fits(plan, basis, steps, limits, identical(release, "auto"))
   tables <- invariance_tables(fits, plan, basis, limits)
   if (align) tables <- c(tables, alignment_tables(fits$configural, plan, basis))
-  new_result("sw_invariance", "Measurement invariance",
+  new_result("sw_invariance", "title_invariance",
     tables = tables, notes = c(if (is.null(across)) survey_notes(x) else waves_note(x, across), invariance_notes(fits, basis, tables),
       estimator_note(chosen), design_note(x), if (!is.null(by)) spelling_note(x, by)),
     n = basis$n, n_left_out = basis$n_left_out, missing = basis$treatment,

@@ -29,7 +29,7 @@ sw_keying <- function(survey, limits = sw_limits()) {
   found <- lapply(moments, scale_keying, limits = limits)
   items <- do.call(rbind, lapply(names(moments), function(name) keying_items(name, moments[[name]], found[[name]], survey)))
   scales <- do.call(rbind, lapply(names(moments), function(name) keying_scale(name, moments[[name]], found[[name]])))
-  new_result("sw_keying", "Keying of the items",
+  new_result("sw_keying", "title_keying",
     tables = list(scales = scales, items = items, verdicts = keying_verdicts(items, scales, limits)), notes = c(keying_notes(scales, items, found,
       tests, limits), survey_notes(survey)),
     n = source_count(survey)$used, n_left_out = source_count(survey)$aside, missing = scales_treatment(moments), limits = limits

@@ -31,7 +31,7 @@ sw_option_curves <- function(survey, bands = 3, score = "total", limits = sw_lim
   rows <- lapply(names(scales), function(scale) scale_curves(survey, scale, scales[[scale]], bands, score))
   curves <- plain_frame(do.call(rbind, unlist(rows, recursive = FALSE)))
   flags <- curve_flags(curves, bands, limits)
-  new_result("sw_option_curves", "Option curves",
+  new_result("sw_option_curves", "title_option_curves",
     tables = list(flags = flags, curves = curves, means = band_means(curves, bands),
       verdicts = curve_verdicts(curves, bands, limits)), notes = curve_notes(curves, flags, bands),
     n = source_count(survey)$used, n_left_out = source_count(survey)$aside,

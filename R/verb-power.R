@@ -52,7 +52,7 @@ sw_power <- function(x, n = c(100, 200, 300, 500, 1000), power = .80, level = .0
     needed = mapply(core_rmsea_cases, null = vapply(fit_tests, `[`, 0, 1), alternative = vapply(fit_tests, `[`, 0, 2),
       MoreArgs = list(df = df, power = wished, level = level), USE.NAMES = FALSE)
   )
-  new_result("sw_power", "Power of a confirmation",
+  new_result("sw_power", "title_power",
     tables = list(needed = needed, tests = table), notes = if (anyNA(needed$needed)) note("too_few_at_a_million",
       message_of("power_beyond_a_million")),
     options = list(df = df, level = level, power = power)
@@ -102,7 +102,7 @@ parameter_power <- function(x, n, level, wished, parameter, loading, correlation
     fit <- core_refit(truth$cells, length(truth$items), length(truth$factors), drawn, truth$theta, n[i])
     parameter_row(n[i], fit$theta[number, ], fit$error[number, ], true, level)
   }))
-  new_result("sw_power", "Power for a parameter",
+  new_result("sw_power", "title_power_parameter",
     tables = list(parameter = table), notes = note("normal_answers", message_of("power_normal_answers"), rank = 3L),
     options = list(parameter = paste(parameter, collapse = " and "), true = true, level = level, power = wished, replicates = replicates, seed = seed)
   )

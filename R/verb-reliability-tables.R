@@ -205,7 +205,7 @@ lengthen_tables <- function(scales, table, target) {
 
 # Tests that alpha is the same in every group.
 compare_groups <- function(x, by, scales) {
-  check_class(x, "sw_survey", "x", "`sw_survey()`, since groups need answers")
+  check_class(x, "sw_survey", "x", message_of("survey_for_groups"))
   groups <- dif_groups(x, by, NULL)
   do.call(rbind, lapply(names(scales), function(name) {
     parts <- lapply(groups$names, function(group) {

@@ -117,7 +117,7 @@ sw_reliability <- function(x, missing = "auto", interval = "auto", level = 0.95,
   twoway <- lapply(scales, function(m) if (ncol(m$covariance) > 1 && m$n > 2) core_twoway(m$covariance, m$mean, m$n, level))
   several <- length(scales) > 1
   levels <- levels_table(x, scales, level, seed)
-  new_result("sw_reliability", "Internal consistency",
+  new_result("sw_reliability", "title_reliability",
     tables = Filter(Negate(is.null), c(
       list(scales = known_columns(table, c("omega_low", "omega_high", "omega_sum", "omega_sum_low", "omega_sum_high")),
         items = known_columns(items, c("change_low", "change_high"))),

@@ -1,6 +1,6 @@
 # The one shape of every result: tables, about, notes, parts.
 
-# tables: named list of tibbles, the one people look at first in front.
+# title: a code of the catalogue, or a message. tables: named list of tibbles, the one people look at first in front.
 # notes: what the user must know, most important first (R/data-notes.R).
 new_result <- function(class, title, tables, notes = character(), n = NA, n_left_out = 0,
                        missing = NA_character_, options = list(), parts = list(), limits = NULL,
@@ -15,7 +15,7 @@ new_result <- function(class, title, tables, notes = character(), n = NA, n_left
   structure(list(
     tables = lapply(tables, plain_frame),
     about = list(
-      title = title, n = n, n_left_out = n_left_out, missing = if (is.null(said)) missing else say(said, "en"), status = status,
+      title = if (is.character(title)) message_of(title) else title, n = n, n_left_out = n_left_out, missing = if (is.null(said)) missing else say(said, "en"), status = status,
       options = options, version = getNamespaceInfo(topenv(), "spec")[["version"]],
       time = Sys.time()
     ),

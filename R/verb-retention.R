@@ -76,7 +76,7 @@ sw_retention <- function(x, items = NULL, replicates = 1000, percentile = .95, a
   number <- decided_number(deciding, known, r, n, function(rest) beside$chance(rest)[[against]])
   # What is left of a number once its last factor has been looked at.
   rules <- with_columns(rules, list(stands = as.integer(number$after[rules$rule])), after = "suggestion")
-  new_result("sw_retention", "How many factors",
+  new_result("sw_retention", "title_retention",
     tables = list(
       rules = rules, fits = fits_table(fits, limits), eigenvalues = eigenvalue_table(spectra, n),
       partials = plain_table(factors = seq_along(partials$squared) - 1L, squared = partials$squared, fourth = partials$fourth),

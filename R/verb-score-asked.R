@@ -21,7 +21,7 @@ asked_scores <- function(survey, method, rule, form, total, weights, structure, 
   names(asked) <- vapply(asked, `[[`, "", "score")
   every <- do.call(rbind, lapply(asked, `[[`, "summary"))
   survey <- log_step(survey, "scored", message_of("log_scored", recipes = base$recipe))
-  new_result("sw_scores", "Subscale scores",
+  new_result("sw_scores", "title_scores",
     tables = Filter(Negate(is.null), list(scales = every, correlations = asked_correlations(survey, recipes))),
     notes = c(asked_notes(every[every$score %in% base$score, ]), survey_notes(survey), design_note(survey)), n = source_count(survey)$used,
     n_left_out = source_count(survey)$aside, missing = missing_rule(rule, base$method),
@@ -53,7 +53,7 @@ refuse_asked_scores <- function(survey, method, rule, form, refused) {
     stop_input(message_of("e_so_many_people"), hint = message_of("e_score_from_factors"))
   }
   if (length(what) > 0) {
-    gives <- if (inherits(survey$source, "sums_source")) "sums only." else "too many at once."
+    gives <- message_of(if (inherits(survey$source, "sums_source")) "gives_sums_only" else "gives_too_many")
     stop_database("withheld", message_of("e_scores_needs_single", what = what[1], gives = gives), hint = message_of("e_use_fetch_rows_more"))
   }
 }

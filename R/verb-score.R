@@ -81,7 +81,7 @@ sw_score <- function(survey, method = if (is.null(from)) "auto" else "regression
   tables$change <- wave_change(survey, found, level)
   tables$rates <- change_rates(tables$change, level)
   survey <- log_step(survey, "scored", message_of("log_scored", recipes = found$about$recipe))
-  new_result("sw_scores", if (length(raw) > 0) "Subscale scores" else "Factor scores",
+  new_result("sw_scores", if (length(raw) > 0) "title_scores" else "title_factor_scores",
     tables = Filter(Negate(is.null), tables), notes = c(if (!is.null(tables$change)) waves_note(survey), change_error_note(tables$change),
       score_notes(found, norms, survey),
       if (is.null(survey$wave)) survey_notes(survey), design_note(survey)),

@@ -55,7 +55,7 @@ sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_l
     list(normality = normality_table(specs, counts)), if (patterns) list(multivariate = multivariate_table(survey, items, answers)),
     list(verdicts = screening_verdicts(table, specs, limits))
   )
-  new_result("sw_screening", "Items screened",
+  new_result("sw_screening", "title_screening",
     tables = tables, notes = c(screening_notes(table, specs, moments, deeper$test, patterns, limits), survey_notes(survey), design_note(survey)),
     n = source_count(survey)$used, n_left_out = source_count(survey)$aside, missing = message_of("missing_each_item"),
     options = list(order = order, correlations = moments$missing, n_correlations = moments$n),

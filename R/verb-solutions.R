@@ -7,7 +7,7 @@ explore_several <- function(call) {
   solutions <- lapply(numbers, function(m) do.call(sw_explore, utils::modifyList(call, list(factors = m), keep.null = TRUE)))
   names(solutions) <- numbers
   first <- solutions[[1]]
-  new_result("sw_solutions", "Explorations compared",
+  new_result("sw_solutions", "title_solutions",
     tables = list(comparison = do.call(rbind, lapply(solutions, solution_row))), notes = solutions_notes(solutions),
     n = first$about$n, n_left_out = first$about$n_left_out, missing = first$about$missing,
     status = if (all(vapply(solutions, function(s) s$about$status == "ok", TRUE))) "ok" else "not_converged",
@@ -59,7 +59,7 @@ solutions_notes <- function(solutions) {
 #' sw_explore(sw_demo("plotholders"), factors = 3:5) |> sw_pick(4)
 #' @export
 sw_pick <- function(x, factors) {
-  check_class(x, "sw_solutions", "x", "`sw_explore()` with several numbers of factors")
+  check_class(x, "sw_solutions", "x", message_of("explore_several"))
   known <- names(x$parts$solutions)
   if (length(factors) != 1 || !as.character(factors) %in% known) {
     stop_input(message_of("e_factors_must_one", known = known, factors = shown(factors)))

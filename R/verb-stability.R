@@ -53,7 +53,7 @@ sw_stability <- function(survey, factors, halves = 100, by = NULL, ..., seed = 1
   judged <- function(t) judge(t$congruence, limits, "congruence", t$conf.low, t$conf.high, t$verdict_reason)
   verdicts <- ranked_verdicts(verdict_rows("factor", factors_table$factor, judged(factors_table)), if (!is.null(groups)) verdict_rows("group",
     paste0(groups$factor, ", ", groups$first, " and ", groups$second), judged(groups)))
-  new_result("sw_stability", "Stability of the factors",
+  new_result("sw_stability", "title_stability",
     tables = c(list(factors = factors_table, items = home_table(reference, fine), splits = splits_table(alike)),
       if (!is.null(groups)) list(groups = groups), list(verdicts = verdicts)),
     notes = stability_notes(factors_table, fine, halves,

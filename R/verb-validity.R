@@ -62,7 +62,7 @@ sw_validity <- function(x, structure = NULL, replicates = 1000, geometric = FALS
       two_answer_reason(x$parts$structure, x$parts$keying)))
   )
   if (!is.null(outside)) tables$outside <- outside_correlations(x, measures, outside, corrected, level)
-  new_result("sw_validity", "Validity of the measurement",
+  new_result("sw_validity", "title_validity",
     tables = Filter(Negate(is.null), tables), notes = c(validity_notes(x, pairs, replicates), repeated_items_note(tables$items)), n = x$about$n,
     n_left_out = x$about$n_left_out,
     missing = x$about$missing, options = list(replicates = replicates, level = level, geometric = geometric, seed = seed), limits = limits

@@ -8,7 +8,7 @@ test_that("every judged figure has a formula and a range, and its bound is the o
 })
 
 test_that("every result class has a question, and every source that judges a full reference or a plain word", {
-  words <- yaml::read_yaml(system.file("report", "words-en.yml", package = "scalewort"))
+  words <- core("report_words")("en")
   classes <- unlist(core("report_sections"), use.names = FALSE)
   expect_true(all(setdiff(classes, c("sw_solutions", "sw_explanation")) %in% names(words$questions)))
   expect_setequal(names(words$sections), c(names(core("report_sections")), "other"))

@@ -21,9 +21,73 @@ test_that("every code has its words in every language, with the same places and 
     for (code in names(english)) {
       expect_equal(places(own[[code]]), places(english[[code]]), info = code)
     }
-    meta <- function(of) sort(grep("^[.]", names(core("words_of_language")(of)), value = TRUE))
-    expect_equal(meta(language), meta("en"))
+    meta <- function(of) core("words_of_language")(of)[grep("^[.]", names(core("words_of_language")(of)))]
+    expect_setequal(names(meta(language)), names(meta("en")))
+    # What is looked up by its English (cells, columns, help, checklist) needs no English catalogue; what is counted has its own cases.
+    for (part in setdiff(names(meta("en")), c(".terms", ".columns", ".options_help", ".checklist", ".counts"))) {
+      keys <- function(of) as.character(names(unlist(meta(of)[[part]])))
+      expect_setequal(keys(language), keys("en"))
+    }
   }
+  # A language is whole, or not offered; one file makes it so.
+  expect_equal(languages, sub("[.]yml$", "", c("en.yml", setdiff(list.files(system.file("words", package = "scalewort")), "en.yml"))))
+})
+
+test_that("commands, and every option of the command line with its values and headings, are explained in every language", {
+  table <- core("options_table")()
+  of_verbs <- lapply(names(table$verbs), function(verb) core("verb_options")(verb, "cli"))
+  entries <- unlist(c(of_verbs, table$commands), recursive = FALSE)
+  texts <- unique(unlist(lapply(entries, function(entry) c(entry[c("help", "inverse", "needed", "group", "words_of_default")],
+    if (entry$name != "language") entry$values))))
+  expect_gt(length(texts), 250)
+  elements <- utils::read.csv(system.file("report", "checklist.csv", package = "scalewort"), encoding = "UTF-8")$element
+  for (language in setdiff(languages, "en")) {
+    own <- core("words_of_language")(language)
+    expect_equal(setdiff(texts, names(own$.options_help)), character())
+    expect_equal(setdiff(elements, names(own$.checklist)), character())
+    expect_setequal(names(own$.commands), names(core("cli_commands")()))
+  }
+})
+
+test_that("the command line speaks the language that is typed, else the system's: help, results, errors, plans", {
+  run <- function(..., env = character()) {
+    said <- suppressWarnings(system2(file.path(R.home("bin"), "Rscript"), c(shQuote(system.file("exec", "scalewort", package = "scalewort")), ...),
+      stdout = TRUE, stderr = TRUE, env = c("LC_ALL=C.UTF-8", env)))
+    paste(said, collapse = "\n")
+  }
+  german <- run("keying", "--demo", "plotholders", "--language", "de")
+  expect_match(german, "^Kein Item weist erkennbar gegen das Codebuch.*niedrigstes r.*Mehr: --full")
+  expect_match(german, "0,719", fixed = TRUE)
+  expect_match(run("keying", "--demo", "plotholders"), "More: --full", fixed = TRUE)
+  expect_match(run("split", "--help", env = "LC_ALL=de_DE.UTF-8"), "Anteil der ersten H", fixed = TRUE)
+  expect_match(run("split", "--share", "x", "--language=de"), "Fehler: --share nimmt eine Zahl; dies ist \u201ex\u201c", fixed = TRUE)
+  expect_match(run("keying", "--demo", "plotholders", "--language", "xx"), "must be .*de", perl = TRUE)
+  # CSV and JSON are for programs.
+  expect_match(run("keying", "--demo", "plotholders", "--format", "csv", "--quiet", "--language", "de"), "^scale,items,n,alpha.*0\\.719")
+  folder <- withr::local_tempdir()
+  answers <- file.path(folder, "answers.csv")
+  file.copy(core("demo_file")("plotholders.csv"), answers)
+  expect_match(run("start", shQuote(answers), "--language", "de"), "Geschrieben, zum Pr", fixed = TRUE)
+  plan <- readLines(file.path(folder, "answers-plan.yml"), encoding = "UTF-8")
+  expect_match(plan, "^language: de ", all = FALSE)
+  expect_match(plan, "Titel des Berichts", all = FALSE, fixed = TRUE)
+  expect_match(run("check", shQuote(file.path(folder, "answers-plan.yml"))), "^Der Plan l.*sst sich ausf")
+})
+
+test_that("results, surveys, codebooks, structures and moments print in the language that R is told, numbers as it writes them", {
+  survey <- sw_demo("plotholders")
+  things <- list(survey, survey$codebook, sw_draft_codebook(data.frame(a = rep(1:5, 8), b = rep(5:1, 8))), sw_structure(survey), sw_moments(survey), sw_limits(),
+    sw_reliability(survey), summary(sw_keying(survey))$result)
+  english <- vapply(things, function(x) paste(format(x), collapse = "\n"), "")
+  withr::local_options(scalewort.language = "de")
+  german <- vapply(things, function(x) paste(format(x), collapse = "\n"), "")
+  expect_false(any(german == english))
+  expect_match(german[1], "^Antworten von 640 F\u00e4llen auf 22 Items; 4% fehlend")
+  expect_match(german[3], "Zuerst zu pr\u00fcfen", fixed = TRUE)
+  expect_match(german[4], "4 Faktoren, 22 Items. 50 freie Parameter, 203 Freiheitsgrade; identifiziert.", fixed = TRUE)
+  expect_match(german[7], "Alpha: calm 0,719", fixed = TRUE)
+  expect_error(sw_structure(list(a = 1)), "Liste von Itemnamen")
+  expect_equal(tidy(sw_reliability(survey), "sentences")$text[1], "Alpha: calm 0,719, craft 0,813, kinship 0,780 und stewardship 0,745.")
 })
 
 test_that("no code is unused, and messages give the parts that their words ask for", {
@@ -98,9 +162,9 @@ test_that("all that is said of a result is a table, in the language asked for; a
 test_that("no verb, core or data file holds an English sentence", {
   folder <- testthat::test_path("..", "..", "R")
   skip_if_not(dir.exists(folder), "Tests run away from the sources")
-  # What tables hold is worded by `.terms`; what a draft asks is not yet in the catalogue.
+  # What tables hold is worded by `.terms`.
   terms <- names(core("words_of_language")("de")$.terms)
-  files <- setdiff(list.files(folder, "^(core|data|verb)-.*[.]R$"), "data-draft-found.R")
+  files <- list.files(folder, "^(core|data|verb)-.*[.]R$")
   found <- unlist(lapply(files, function(file) {
     texts <- character()
     walk <- function(e) {
@@ -139,7 +203,11 @@ test_that("what is said of eight made surveys in German has no English words, on
     said <- tidy(result, "sentences", language = "de")
     figure <- core("in_language")("de", tryCatch(autoplot(result), scalewort_error_input = function(e) NULL))
     below <- core("say")(core("table_note")(result), "de", "report")
-    c(said$text[said$code != "recipe"], unlist(figure$labels[c("title", "subtitle", "caption", "alt")]), below)
+    printed <- core("in_language")("de", core("summary_lines")(result))
+    # Options are printed by the names that they are set by; code may go over two lines.
+    printed <- printed[seq_len(max(grep("^Optionen: ", printed)) - 1)]
+    printed <- strsplit(gsub("`[^`]*`", "", paste(printed, collapse = "\n")), "\n")[[1]]
+    c(said$text, unlist(figure$labels[c("title", "subtitle", "caption", "alt")]), below, printed)
   }
   surveys <- made_surveys()
   for (kind in names(surveys)) {

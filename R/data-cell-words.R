@@ -1,0 +1,46 @@
+# What tables hold, in words of a language: looked up by its English, cell by cell.
+
+# Cells of a table: words of the language where it has them, alone, in a list or before a bracket; decimals as it writes them.
+cells_in <- function(texts, words) {
+  catalogue <- words_of_language(words$language)
+  if (length(catalogue$.terms) == 0) {
+    return(as.character(texts))
+  }
+  vapply(as.character(texts), function(text) {
+    if (is.na(text)) NA_character_ else with_decimals(cell_words(text, catalogue), words$decimal)
+  }, "", USE.NAMES = FALSE)
+}
+
+cell_words <- function(text, catalogue) {
+  known <- term_of(text, catalogue)
+  if (known != text) {
+    return(known)
+  }
+  parts_of <- function(pattern) regmatches(text, regexec(pattern, text))[[1]][-1]
+  pieces <- strsplit(text, "; ", fixed = TRUE)[[1]]
+  if (length(pieces) > 1) {
+    return(paste(vapply(pieces, cell_words, "", catalogue = catalogue), collapse = "; "))
+  }
+  counted <- parts_of("^([0-9]+) of ([0-9]+) (.+)$")
+  if (length(counted) > 0) {
+    return(paste(counted[1], catalogue$.of, counted[2], term_of(counted[3], catalogue)))
+  }
+  bracket <- parts_of("^(.+)( \\(.+\\))$")
+  if (length(bracket) > 0) {
+    return(paste0(cell_words(bracket[1], catalogue), bracket[2]))
+  }
+  # A known beginning ("mean of"), or a number, before what may be known.
+  for (split in c("^(.* of) (.+)$", "^(.* to|.* on) (.+)$", "^([0-9][^ ]*) (.+)$")) {
+    parts <- parts_of(split)
+    said <- c(vapply(parts[1], term_of, "", catalogue), vapply(parts[-1], cell_words, "", catalogue))
+    if (length(parts) > 0 && any(said != parts)) return(paste(said, collapse = " "))
+  }
+  for (between in c(", ", ": ", " and ")) {
+    parts <- strsplit(text, between, fixed = TRUE)[[1]]
+    if (length(parts) > 1) {
+      said <- vapply(parts, cell_words, "", catalogue = catalogue)
+      return(paste(said, collapse = if (between == " and ") paste0(" ", catalogue$.and, " ") else between))
+    }
+  }
+  text
+}
