@@ -212,7 +212,7 @@ csv_lines <- function(result, table) {
 }
 
 markdown_lines <- function(table, digits) {
-  columns <- lapply(in_reading(table_columns(table, digits)), function(x) gsub("|", "\\|", x, fixed = TRUE))
+  columns <- lapply(in_reading(worded_columns(table, digits)), function(x) gsub("|", "\\|", x, fixed = TRUE))
   names(columns) <- translated(column_header(names(columns)), report_words(reading_language())$columns)
   pipe_table(columns, ifelse(vapply(table, is.numeric, TRUE), "---:", ":---"))
 }

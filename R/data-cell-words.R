@@ -6,12 +6,15 @@ cells_in <- function(texts, words) {
   if (length(catalogue$.terms) == 0) {
     return(as.character(texts))
   }
-  vapply(as.character(texts), function(text) {
-    if (is.na(text)) NA_character_ else with_decimals(cell_words(text, catalogue), words$decimal)
-  }, "", USE.NAMES = FALSE)
+  kinds <- unique(as.character(texts))
+  said <- vapply(kinds, function(text) if (is.na(text)) NA_character_ else with_decimals(cell_words(text, catalogue), words$decimal), "")
+  unname(said[match(texts, kinds)])
 }
 
 cell_words <- function(text, catalogue) {
+  if (length(catalogue$.terms) == 0) {
+    return(text)
+  }
   known <- term_of(text, catalogue)
   if (known != text) {
     return(known)

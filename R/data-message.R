@@ -78,6 +78,9 @@ say <- function(said, language = reading_language(), place = "print") {
   if (is.null(template)) {
     return(unworded(said))
   }
+  if (!grepl("[{}]", template)) {
+    return(template)
+  }
   former <- options(OutDec = words$.decimal)
   on.exit(options(former))
   as.character(glue::glue_data(said$parts, template, .transformer = function(text, envir) {

@@ -6,7 +6,7 @@ format_table <- function(table, digits = 3, width = output_width()) {
   }
   whole <- table
   table <- readable(table)
-  columns <- lapply(table_columns(table, digits, whole), visible_controls)
+  columns <- lapply(worded_columns(table, digits, whole), visible_controls)
   numeric <- vapply(table, is.numeric, TRUE)
   # Beside the names of rows a text has what is left of the line; tidy() has all of it.
   room <- max(20, width - 6 - max(nchar(columns[[1]], "width")))
@@ -24,7 +24,7 @@ format_table <- function(table, digits = 3, width = output_width()) {
 }
 
 # Columns as text, in the language that is read.
-table_columns <- function(table, digits, whole = table) {
+worded_columns <- function(table, digits, whole = table) {
   words <- report_words(reading_language())
   spoken_columns(format_columns(table, digits, words$verdicts, whole = whole), words)
 }
