@@ -56,7 +56,7 @@ core_bonett_interval <- function(alpha, n, k, level = .95) {
   if (is.na(alpha) || n < 3 || k < 2) {
     return(c(NA_real_, NA_real_))
   }
-  width <- stats::qnorm(1 - (1 - level) / 2) * sqrt(2 * k / ((k - 1) * (n - 2)))
+  width <- core_normal_edge(level) * sqrt(2 * k / ((k - 1) * (n - 2)))
   1 - exp(log(1 - alpha) + c(width, -width))
 }
 

@@ -75,7 +75,7 @@ core_item_total_r <- function(covariance) {
 
 # Interval of a share of n people by the score test (Wilson, 1927).
 core_share_interval <- function(share, n, level = .95) {
-  z <- stats::qnorm((1 + level) / 2)
+  z <- core_normal_edge(level)
   middle <- (share + z^2 / (2 * n)) / (1 + z^2 / n)
   width <- z / (1 + z^2 / n) * sqrt(share * (1 - share) / n + z^2 / (4 * n^2))
   list(low = middle - width, high = middle + width)

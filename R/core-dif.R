@@ -35,7 +35,7 @@ core_mantel_haenszel <- function(item, focal, stratum, n = rep(1, length(item)))
   ratio <- r / s
   log_variance <- sum((a * d + ratio * b * c) * (a + d + ratio * (b + c)) / n^2) / (2 * r^2)
   list(
-    odds_ratio = ratio, statistic = statistic, p = stats::pchisq(statistic, 1, lower.tail = FALSE),
+    odds_ratio = ratio, statistic = statistic, p = core_chi_square_p(statistic, 1),
     delta = -2.35 * log(ratio), delta_se = 2.35 * sqrt(log_variance), strata = sum(use)
   )
 }
@@ -58,7 +58,7 @@ core_mantel <- function(item, focal, stratum, n = rep(1, length(item))) {
   variance <- own * (size - own) * (size * by[, "squares"] - by[, "sum"]^2) / (size^2 * (size - 1))
   statistic <- sum(by[, "own"] - own * by[, "sum"] / size)^2 / sum(variance)
   list(
-    statistic = statistic, p = stats::pchisq(statistic, 1, lower.tail = FALSE),
+    statistic = statistic, p = core_chi_square_p(statistic, 1),
     difference = core_matched_difference(item, focal, stratum, n), strata = nrow(by)
   )
 }
@@ -108,7 +108,7 @@ core_general_association <- function(item, group, stratum, n = rep(1, length(ite
     return(none)
   }
   statistic <- sum(total * solve(decomposed, total))
-  list(statistic = statistic, df = df, p = stats::pchisq(statistic, df, lower.tail = FALSE))
+  list(statistic = statistic, df = df, p = core_chi_square_p(statistic, df))
 }
 
 # Maximum likelihood of the proportional-odds model (McCullagh, 1980) P(y <= k) =
@@ -185,7 +185,7 @@ core_logistic_dif <- function(item, group, score, n = rep(1, length(item))) {
   df <- ncol(dummies)
   # How steeply answers rise with the score in each group.
   slopes <- fits$all$coefficients[1] + c(0, fits$all$coefficients[1 + df + seq_len(df)])
-  tail <- function(statistic) if (ok) stats::pchisq(statistic, df, lower.tail = FALSE) else NA_real_
+  tail <- function(statistic) if (ok) core_chi_square_p(statistic, df) else NA_real_
   list(
     uniform = test("score", "uniform"), nonuniform = test("uniform", "all"), df = df,
     p_uniform = tail(test("score", "uniform")), p_nonuniform = tail(test("uniform", "all")),
@@ -203,6 +203,6 @@ core_matched_error <- function(item, score, focal, n = rep(1, length(item))) {
 
 # Power of a two-sided test at `level` to see a difference of `size` whose standard error is `error`.
 core_dif_power <- function(error, size, level) {
-  edge <- stats::qnorm(1 - level / 2)
+  edge <- core_normal_edge(1 - level)
   stats::pnorm(size / error - edge) + stats::pnorm(-size / error - edge)
 }

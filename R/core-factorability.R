@@ -27,5 +27,5 @@ core_sphericity <- function(r, n) {
   p <- ncol(r)
   chi_square <- -(n - 1 - (2 * p + 5) / 6) * as.numeric(determinant(r)$modulus)
   df <- p * (p - 1) / 2
-  list(chi_square = chi_square, df = df, p = stats::pchisq(chi_square, df, lower.tail = FALSE))
+  list(chi_square = chi_square, df = df, p = core_chi_square_p(chi_square, df))
 }

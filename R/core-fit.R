@@ -123,22 +123,17 @@ core_fit_indices <- function(chi_square, df, baseline, s, implied, n, free, like
   p <- ncol(s)
   ratio <- solve(implied, s)
   gfi <- 1 - sum((ratio - diag(p)) * t(ratio - diag(p))) / sum(ratio * t(ratio))
-  if (likelihood && is.null(log_likelihood)) {
-    log_likelihood <- -n / 2 * (p * log(2 * pi) + as.numeric(determinant(s)$modulus) + p) - chi_square / 2
-  }
-  excess <- baseline$chi_square - baseline$df
-  list(
+  if (likelihood && is.null(log_likelihood)) log_likelihood <- core_log_likelihood(s, n, chi_square)
+  excess <- core_excess(baseline)
+  c(list(
     ratio = if (df > 0) chi_square / df else NA_real_, nfi = 1 - chi_square / baseline$chi_square,
     rfi = if (df > 0) 1 - (chi_square / df) / (baseline$chi_square / baseline$df) else NA_real_,
     ifi = (baseline$chi_square - chi_square) / (baseline$chi_square - df), rni = (excess - (chi_square - df)) / excess,
     gfi = gfi, agfi = if (df > 0) 1 - p * (p + 1) / (2 * df) * (1 - gfi) else NA_real_,
     rmr = sqrt(mean((s - implied)[lower.tri(s, diag = TRUE)]^2)),
     critical_n = if (df > 0) stats::qchisq(.95, df) / (chi_square / n) + 1 else NA_real_,
-    log_likelihood = if (likelihood) log_likelihood, aic = if (likelihood) -2 * log_likelihood + 2 * free,
-    bic = if (likelihood) -2 * log_likelihood + log(n) * free,
-    bic_adjusted = if (likelihood) -2 * log_likelihood + log((n + 2) / 24) * free, ecvi = (chi_square + 2 * (free - p)) / n,
-    rmsea_p_not_close = core_p_not_close(chi_square, df, n)
-  )
+    ecvi = (chi_square + 2 * (free - p)) / n, rmsea_p_not_close = core_p_not_close(chi_square, df, n)
+  ), if (likelihood) c(list(log_likelihood = log_likelihood), core_information(log_likelihood, free, n)))
 }
 
 # p of the test that RMSEA is at least .08 (MacCallum, Browne & Sugawara, 1996).
@@ -152,17 +147,17 @@ core_p_not_close <- function(chi_square, df, n, far = .08) {
 # over df and critical n.
 core_robust_indices <- function(chi_square, df, scale, baseline, baseline_scale, n, level = .90) {
   if (df == 0 || is.na(scale) || is.na(baseline_scale)) {
-    return(list(cfi = if (df == 0) 1 else NA_real_, tli = NA_real_, rmsea = NA_real_, low = NA_real_, high = NA_real_, p_close = NA_real_,
-      p_not_close = NA_real_, ratio = NA_real_, critical_n = NA_real_))
+    return(list(cfi = if (df == 0) 1 else NA_real_, tli = NA_real_, rmsea = NA_real_, rmsea.low = NA_real_, rmsea.high = NA_real_,
+      rmsea_p_close = NA_real_, rmsea_p_not_close = NA_real_, ratio = NA_real_, critical_n = NA_real_))
   }
   excess <- chi_square - scale * df
-  worst <- baseline$chi_square - baseline_scale * baseline$df
+  worst <- core_excess(baseline, baseline_scale)
   of_scaled <- core_rmsea(chi_square / scale, df, n, level)
   list(
     cfi = 1 - max(excess, 0) / max(worst, excess, 1e-12), tli = 1 - excess / df * baseline$df / worst,
-    rmsea = sqrt(max(excess, 0) / (df * n)), low = sqrt(scale) * of_scaled$low, high = sqrt(scale) * of_scaled$high,
-    p_close = core_rmsea(chi_square / scale, df, n, close = .05 / sqrt(scale))$p_close,
-    p_not_close = core_p_not_close(chi_square / scale, df, n, .08 / sqrt(scale)), ratio = chi_square / scale / df,
+    rmsea = sqrt(max(excess, 0) / (df * n)), rmsea.low = sqrt(scale) * of_scaled$low, rmsea.high = sqrt(scale) * of_scaled$high,
+    rmsea_p_close = core_rmsea(chi_square / scale, df, n, close = .05 / sqrt(scale))$p_close,
+    rmsea_p_not_close = core_p_not_close(chi_square / scale, df, n, .08 / sqrt(scale)), ratio = chi_square / scale / df,
     critical_n = stats::qchisq(.95, df) / (chi_square / scale / n) + 1
   )
 }
@@ -188,18 +183,19 @@ core_scale_is_chance <- function(scale, n) n < 100 && isTRUE(scale < 1)
 
 # CFI, TLI and RMSEA of a chi-square corrected for small samples, with the intervals that its noncentrality gives (Steiger
 # & Lind, 1980; for CFI that of the baseline is taken as known). chi_square: unscaled, on df; scale: the factor of a scaled
-# test, by which noncentrality is multiplied; excess, baseline_df: noncentrality and df of the baseline. A data
+# test, by which noncentrality is multiplied, and baseline_scale that of the baseline: list(chi_square, df). A data
 # frame, a row a figure: figure, value, low, high; NA where the baseline has no noncentrality.
-core_fit_intervals <- function(chi_square, df, n, scale, excess, baseline_df, level = .90) {
+core_fit_intervals <- function(chi_square, df, n, baseline, scale = 1, baseline_scale = scale, level = .90) {
   if (df == 0 || is.na(chi_square) || is.na(scale)) {
     none <- rep(NA_real_, 3)
     return(list2DF(list(figure = c("cfi", "tli", "rmsea"), value = none, low = none, high = none)))
   }
   tail <- (1 - level) / 2
   size <- scale * c(chi_square - df, core_noncentrality(chi_square, df, 1 - tail), core_noncentrality(chi_square, df, tail))
+  excess <- core_excess(baseline, baseline_scale)
   share <- if (excess > 0) size / excess else rep(NA_real_, 3)
   cfi <- pmin(pmax(1 - share, 0), 1)
-  tli <- 1 - share / df * baseline_df
+  tli <- 1 - share / df * baseline$df
   rmsea <- sqrt(pmax(size, 0) / (df * n))
   list2DF(list(
     figure = c("cfi", "tli", "rmsea"), value = c(cfi[1], tli[1], rmsea[1]), low = c(cfi[3], tli[3], rmsea[2]),
@@ -218,6 +214,6 @@ core_srmr_unbiased <- function(e, count, trace, square, form, level = .90) {
   spread <- max(square + 2 * form, 0)
   k <- max(1 - spread / (4 * size^2), .5)
   value <- sqrt(max(size - trace, 0) / count) / k
-  width <- stats::qnorm(1 - (1 - level) / 2) * sqrt(spread / (2 * count * size)) / k
+  width <- core_normal_edge(level) * sqrt(spread / (2 * count * size)) / k
   list(value = value, low = max(value - width, 0), high = value + width)
 }

@@ -58,7 +58,7 @@ core_keying <- function(r, n = Inf, bound = .30) {
   rest <- unname(core_item_rest_r(r * outer(signs, signs)))
   z <- atanh(pmin(pmax(rest, -.9999999), .9999999))
   root <- sqrt(max(n - 3, 1))
-  unclear <- tanh(z + stats::qnorm(.975) / root) < bound
+  unclear <- tanh(z + core_normal_edge(.95) / root) < bound
   sure <- !unclear & z * root > stats::qnorm(1 - .05 / k)
   half <- sum(minority) * 2 == k
   tie <- half && all(sure[minority])

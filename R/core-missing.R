@@ -107,7 +107,7 @@ little_of <- function(em, groups, n, p) {
   statistic <- sum(distance)
   df <- sum(lengths(lapply(groups, `[[`, "seen"))) - p
   list(
-    status = "ok", statistic = statistic, df = df, p = stats::pchisq(statistic, df, lower.tail = FALSE),
+    status = "ok", statistic = statistic, df = df, p = core_chi_square_p(statistic, df),
     patterns = length(groups)
   )
 }

@@ -82,7 +82,7 @@ candidate_jacobian <- function(cells, theta, items, factors, candidates) {
 # Power of the score test, at `level`, to see a standardised change of `size` (Saris,
 # Satorra & van der Veld, 2009).
 core_change_power <- function(index, standard_change, size, level = .05) {
-  edge <- stats::qnorm(1 - level / 2)
+  edge <- core_normal_edge(1 - level)
   shift <- sqrt(pmax(index, 0)) * abs(size / standard_change)
   stats::pnorm(shift - edge) + stats::pnorm(-shift - edge)
 }

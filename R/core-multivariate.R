@@ -32,7 +32,7 @@ mardia_of <- function(skewness, kurtosis, n, p) {
   centred <- (kurtosis - p * (p + 2)) / sqrt(8 * p * (p + 2) / n)
   list(
     skewness = skewness, skewness_statistic = n * skewness / 6, skewness_df = df,
-    skewness_p = stats::pchisq(n * skewness / 6, df, lower.tail = FALSE),
+    skewness_p = core_chi_square_p(n * skewness / 6, df),
     kurtosis = kurtosis, kurtosis_statistic = centred, kurtosis_p = 2 * stats::pnorm(-abs(centred)),
     n = n
   )

@@ -120,16 +120,13 @@ core_fit_of_number <- function(r, n, m, gamma, baseline) {
   df <- core_exploration_df(p, m)
   if (!is.null(gamma) && df > 0 && fit$status == "ok") fit$discrepancy <- staged_discrepancy(fit, implied, n, gamma, df, baseline)
   chi_square <- n * fit$discrepancy
-  error <- core_rmsea(chi_square, df, n)
-  free <- p * (m + 1) - m * (m - 1) / 2
-  log_likelihood <- -n / 2 * (p * log(2 * pi) + as.numeric(determinant(r)$modulus) + fit$discrepancy + p)
+  figures <- core_fit_figures(chi_square, df, n, baseline)
+  criteria <- core_information(core_log_likelihood(r, n, chi_square), p * (m + 1) - m * (m - 1) / 2, n)
   list2DF(list(
-    factors = m, status = fit$status, chi_square = chi_square, df = df,
-    p = if (df > 0) stats::pchisq(chi_square, df, lower.tail = FALSE) else NA_real_,
-    rmsea = error$estimate, rmsea_low = error$low, rmsea_high = error$high,
-    cfi = core_cfi(chi_square, df, baseline), noncentral_fit = 1 - (chi_square - df) / (baseline$chi_square - baseline$df),
-    tli = if (df > 0) core_tli(chi_square, df, baseline) else NA_real_,
-    srmr = core_srmr(r, implied), aic = -2 * log_likelihood + 2 * free, bic = -2 * log_likelihood + log(n) * free,
+    factors = m, status = fit$status, chi_square = chi_square, df = df, p = figures$p.value,
+    rmsea = figures$rmsea, rmsea_low = figures$rmsea.low, rmsea_high = figures$rmsea.high,
+    cfi = figures$cfi, noncentral_fit = 1 - (chi_square - df) / core_excess(baseline), tli = figures$tli,
+    srmr = core_srmr(r, implied), aic = criteria$aic, bic = criteria$bic,
     at_bound = paste(names(fit$uniqueness)[fit$uniqueness <= .005 * (1 + 1e-6)], collapse = " ")
   ))
 }

@@ -63,7 +63,7 @@ core_compare_alphas <- function(alpha, n, k) {
   weight <- 9 * adjusted * (1 - alpha)^(2 / 3) / 2
   centre <- sum(weight * m) / sum(weight)
   statistic <- sum(weight * (m - centre)^2)
-  list(statistic = statistic, df = length(alpha) - 1, df2 = NA_real_, p = stats::pchisq(statistic, length(alpha) - 1, lower.tail = FALSE))
+  list(statistic = statistic, df = length(alpha) - 1, df2 = NA_real_, p = core_chi_square_p(statistic, length(alpha) - 1))
 }
 
 # Are alphas of two subscales answered by the same n people equal? Feldt (1980): t

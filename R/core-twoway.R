@@ -71,7 +71,7 @@ core_intraclass <- function(ms, n, k, level) {
 }
 
 # Two measurements of the same persons, n x 2: intraclass correlations of consistency and agreement of a single one with
-# intervals, each c(value, low, high); sem: root of the variance within persons; real_change: 1.96 sqrt(2) times it.
+# intervals, each c(value, low, high); sem: root of the variance within persons; real_change: sqrt(2) times it, as far as the level reaches.
 core_retest <- function(x, level = .95) {
   n <- nrow(x)
   found <- core_twoway(stats::cov(x), colMeans(x), n, level)
@@ -80,5 +80,5 @@ core_retest <- function(x, level = .95) {
   ms <- found$table$ms
   within <- ms[3] + max((ms[2] - ms[3]) / n, 0)
   list(consistency = of("consistency, single answer"), agreement = of("agreement, single answer"), sem = sqrt(within),
-    real_change = stats::qnorm(.975) * sqrt(2) * sqrt(within))
+    real_change = core_normal_edge(level) * sqrt(2) * sqrt(within))
 }

@@ -8,7 +8,7 @@ distance_p <- function(survey, items, straight, robust) {
   far <- stats::qchisq(.95, 0:length(items))[found$df + 1]
   near <- !straight & !(found$distance > far) %in% TRUE
   if (!robust && !all(is.na(found$distance)) && mean(near) >= .5) found <- distances_from(survey, items, near, robust)
-  stats::pchisq(found$distance, found$df, lower.tail = FALSE)
+  core_chi_square_p(found$distance, found$df)
 }
 
 # Of everybody, from the centre of those who count: list(distance, df), unknown where that cannot be told.

@@ -138,7 +138,7 @@ sampled_fit <- function(x, covariance, replicates) {
     s <- matrix(drawn[, i], p)
     t <- core_chi_square(n, fits$value[i])
     implied <- core_implied(core_structure_matrices(cells, fits$theta[, i], p, factors))
-    c(cfi = core_cfi(t, df, core_baseline(s, n)), rmsea = sqrt(max(t - df, 0) / (df * n)), srmr = core_srmr(s, implied))
+    c(cfi = core_cfi(t, df, core_baseline(s, n)), rmsea = core_rmsea_estimate(t, df, n), srmr = core_srmr(s, implied))
   }, c(cfi = 0, rmsea = 0, srmr = 0))
   as.data.frame(t(figures))
 }

@@ -162,7 +162,7 @@ chi_square_difference <- function(strict, free) {
     # Where one of the fits has no scaled test the difference has none either.
     statistic <- if (isTRUE(scale > 0)) max(difference, 0) / scale else NA_real_
   }
-  list(statistic = statistic, p = if (is.na(statistic)) NA_real_ else stats::pchisq(statistic, df, lower.tail = FALSE))
+  list(statistic = statistic, p = if (is.na(statistic)) NA_real_ else core_chi_square_p(statistic, df))
 }
 
 rival_words <- function(nested, believed, test, rise, names, limits) {

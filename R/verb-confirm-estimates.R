@@ -109,7 +109,7 @@ intercept_table <- function(estimates, fit, basis, level) {
     return(plain_table(item = character(), estimate = numeric(), std.error = numeric()))
   }
   error <- unname(sqrt(diag(fit$implied) / basis$n))
-  width <- stats::qnorm(1 - (1 - level) / 2) * error
+  width <- core_normal_edge(level) * error
   plain_table(item = colnames(basis$s), estimate = basis$mean, std.error = error, conf.low = basis$mean - width, conf.high = basis$mean + width)
 }
 

@@ -16,7 +16,7 @@ modification_table <- function(cells, fit, basis, items, factors, options, limit
   loading <- found$part == core_parts[["loading"]]
   matters <- c(limit(limits, "residual_change")$bound, limit(limits, "loading_change")$bound)[loading + 1]
   power <- core_change_power(found$index, found$standard_change, matters, limit(limits, "score_test_p")$bound / max(nrow(found), 1))
-  p <- stats::pchisq(found$index, 1, lower.tail = FALSE)
+  p <- core_chi_square_p(found$index, 1)
   holm <- stats::p.adjust(p, "holm")
   large <- meets(holm, limits, "score_test_p")
   code <- c("nothing", "too_few_cases")[(!meets(power, limits, "change_power")) + 1]

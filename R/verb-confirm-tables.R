@@ -32,34 +32,13 @@ fit_power <- function(df, n) {
 }
 
 confirmation_figures <- function(fit, basis) {
-  n <- basis$n
-  df <- fit$df
-  chi_square <- fit$chi_square
+  # The chi-square that indices of fit come from, and its baseline.
+  tested <- if (is.null(fit$adjusted)) fit$chi_square else fit$adjusted$chi_square
   baseline <- fit$baseline
-  tail <- function(q) if (df > 0) stats::pchisq(q, df, lower.tail = FALSE) else NA_real_
-  # The chi-square that indices of fit come from.
-  adjusted <- !is.null(fit$adjusted)
-  tested <- if (adjusted) fit$adjusted$chi_square else chi_square
-  against <- list(chi_square = if (adjusted) baseline$adjusted else baseline$chi_square, df = baseline$df)
-  out <- c(
-    list(
-      chi_square = chi_square, df = df, p.value = if (adjusted) NA_real_ else tail(chi_square),
-      baseline_chi_square = against$chi_square, baseline_df = against$df,
-      cfi = core_cfi(tested, df, against), tli = core_tli(tested, df, against),
-      srmr = core_srmr(basis$s, fit$implied)
-    ),
-    stats::setNames(core_rmsea(tested, df, n), c("rmsea", "rmsea.low", "rmsea.high", "rmsea_p_close")),
-    core_fit_indices(tested, df, against, basis$s, fit$implied, n, fit$counted, has_likelihood(fit), fit$log_likelihood)
-  )
-  if (adjusted) {
-    return(c(out, list(scale = 1 / fit$adjusted$scale, shift = fit$adjusted$shift, chi_square_scaled = tested, p_scaled = tail(tested))))
-  }
-  if (is.null(fit$scale)) {
-    return(out)
-  }
-  allowed <- core_robust_indices(chi_square, df, fit$scale, baseline, baseline$scale, n)
-  out[c("cfi", "tli", "rmsea", "rmsea.low", "rmsea.high", "rmsea_p_close", "rmsea_p_not_close", "ratio", "critical_n")] <- allowed
-  c(out, list(scale = fit$scale, chi_square_scaled = chi_square / fit$scale, p_scaled = tail(chi_square / fit$scale)))
+  if (!is.null(fit$adjusted)) baseline$chi_square <- baseline$adjusted
+  figures <- core_fit_figures(fit$chi_square, fit$df, basis$n, baseline, if (is.null(fit$adjusted)) fit$scale, fit$adjusted)
+  more <- core_fit_indices(tested, fit$df, baseline, basis$s, fit$implied, basis$n, fit$counted, has_likelihood(fit), fit$log_likelihood)
+  c(figures, list(srmr = core_srmr(basis$s, fit$implied)), more[setdiff(names(more), names(figures))])
 }
 
 # Least squares have no likelihood.
@@ -77,14 +56,13 @@ corrected_figures <- function(figures, fit, basis, cells, factors, spread) {
   scale <- if (scaled) fit$scale else 1
   tested <- small$factor * if (adjusted) figures$chi_square_scaled else figures$chi_square / scale
   baseline_scale <- if (scaled) fit$baseline$scale else 1
-  excess <- figures$baseline_chi_square - baseline_scale * figures$baseline_df
+  baseline <- list(chi_square = figures$baseline_chi_square, df = figures$baseline_df)
   srmr <- list(value = NA_real_, low = NA_real_, high = NA_real_)
   if (!is.null(spread)) srmr <- core_srmr_unbiased(spread$e, ncol(basis$s) * (ncol(basis$s) + 1) / 2, spread$trace, spread$square, spread$form)
-  p <- if (figures$df > 0 && !is.na(tested)) stats::pchisq(tested, figures$df, lower.tail = FALSE) else NA_real_
-  intervals <- core_fit_intervals(tested, figures$df, basis$n, scale, excess, figures$baseline_df)
+  intervals <- core_fit_intervals(tested, figures$df, basis$n, baseline, scale, baseline_scale)
   list(
-    chi_square = if (figures$df > 0) tested else NA_real_, p = p, scaled = adjusted || scaled, correction = c(small, list(worth = worth)),
-    baseline = excess > 0,
+    chi_square = if (figures$df > 0) tested else NA_real_, p = core_chi_square_p(tested, figures$df), scaled = adjusted || scaled, correction = c(small, list(worth = worth)),
+    baseline = core_excess(baseline, baseline_scale) > 0,
     figures = rbind(intervals, list2DF(c(list(figure = "srmr"), srmr)))
   )
 }
@@ -159,7 +137,7 @@ factor_reliability <- function(structure, items, cells, fit, basis, options, lim
   value <- at(fit$theta)
   slopes <- reliability_slopes(structure, items, cells, fit, basis)
   error <- if (is.null(slopes)) delta_errors(at, fit$theta, fit$covariance) else slope_errors(value, slopes, fit$covariance)
-  width <- stats::qnorm(1 - (1 - options$level) / 2) * error
+  width <- core_normal_edge(options$level) * error
   verdict <- function(figure, part) {
     if (believed) judge_code(value[, part], limits, figure, value[, part] - width[, part], value[, part] + width[, part],
       if (figure == "ave") two_answer_reason(structure, basis$keying) else "") else NA_character_

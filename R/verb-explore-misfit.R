@@ -74,7 +74,7 @@ exploration_modifications <- function(r, found, n, m, settings, pairs, limits) {
   own <- found$theta[length(found$theta) - p + seq_len(p)]
   out <- plain_table(
     item = colnames(r)[tested$column], with = colnames(r)[tested$row], index = tested$index,
-    p.value = stats::pchisq(tested$index, 1, lower.tail = FALSE), change = tested$change,
+    p.value = core_chi_square_p(tested$index, 1), change = tested$change,
     standard_change = tested$change / sqrt(own[tested$row] * own[tested$column])
   )
   out <- out[!is.na(out$index), ]

@@ -67,14 +67,12 @@ exploration_fit <- function(r, extracted, n, m, settings, spread, pairs) {
       rmsea_corrected = none,
       conf.low = none, conf.high = none, cfi = none, tli = none), of_residuals) |> plain_frame())
   }
-  tail <- function(q) if (df > 0) stats::pchisq(q, df, lower.tail = FALSE) else NA_real_
-  error <- core_rmsea(tested$chi_square, df, n)
-  own <- core_fit_intervals(tested$corrected, df, n, 1, tested$baseline$chi_square - tested$baseline$df, tested$baseline$df)
+  figures <- core_fit_figures(tested$chi_square, df, n, tested$baseline)
+  own <- core_fit_intervals(tested$corrected, df, n, tested$baseline)
   cbind(plain_table(
-    chi_square = tested$chi_square, df = df, p.value = tail(tested$chi_square), corrected = if (df > 0) tested$corrected else NA_real_,
-    corrected_p = tail(tested$corrected), rmsea = error$estimate, rmsea_corrected = own$value[3],
-    conf.low = own$low[3], conf.high = own$high[3],
-    cfi = core_cfi(tested$chi_square, df, tested$baseline), tli = core_tli(tested$chi_square, df, tested$baseline)
+    chi_square = tested$chi_square, df = df, p.value = figures$p.value, corrected = if (df > 0) tested$corrected else NA_real_,
+    corrected_p = core_chi_square_p(tested$corrected, df), rmsea = figures$rmsea, rmsea_corrected = own$value[3],
+    conf.low = own$low[3], conf.high = own$high[3], cfi = figures$cfi, tli = figures$tli
   ), of_residuals) |> plain_frame()
 }
 

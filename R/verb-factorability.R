@@ -82,7 +82,7 @@ sphericity_test <- function(r, moments) {
   if (!is.null(moments$gamma)) {
     gamma <- core_correlation_gamma(moments$gamma, moments$covariance, moments$n)
     test$chi_square <- test$chi_square / (sum(diag(gamma)) / test$df)
-    test$p <- stats::pchisq(test$chi_square, test$df, lower.tail = FALSE)
+    test$p <- core_chi_square_p(test$chi_square, test$df)
   }
   test
 }
@@ -143,6 +143,6 @@ missed_messages <- function(fails, limits) {
 # How far off loadings can be with so few cases: the error of a loading of .50 is about (1 - .25) over the root of n where its
 # factor is well marked, and more where it is not.
 loading_precision_note <- function(moments) {
-  width <- stats::qnorm(.975) * .75 / sqrt(moments$n)
+  width <- core_normal_edge(.95) * .75 / sqrt(moments$n)
   if (width > .10) note("few_cases", message_of("loading_precision", n = moments$n, width = width), n = moments$n)
 }

@@ -51,7 +51,7 @@ influence_table <- function(x, answers, cases) {
   given <- rowSums(!is.na(answers))
   plain_table(
     case = cases, answers = given, minus_two = own$minus_two, distance = own$distance,
-    p.value = stats::pchisq(own$distance, given, lower.tail = FALSE), cook = core_cook_distance(gradients, x$parts$estimates_covariance)
+    p.value = core_chi_square_p(own$distance, given), cook = core_cook_distance(gradients, x$parts$estimates_covariance)
   )
 }
 

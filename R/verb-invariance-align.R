@@ -31,7 +31,7 @@ align_factor <- function(fit, plan, basis, k) {
   found <- core_align(put(loads), put(levels), n)
   free <- cells$free[c(loads, levels)]
   error <- sqrt(diag(core_align_covariance(found$par, put(loads), put(levels), n, fit$covariance[free, free])))[seq_len(basis$groups - 1)]
-  width <- stats::qnorm(.975) * c(0, error)
+  width <- core_normal_edge(.95) * c(0, error)
   agrees <- function(raw, predicted) max(0, 1 - stats::var(raw - predicted) / stats::var(raw))
   mean_l <- colMeans(found$loading)
   mean_v <- colMeans(found$intercept)

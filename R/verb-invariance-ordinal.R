@@ -100,20 +100,14 @@ fit_ordered_step <- function(plan, basis, kinds, released, start) {
 
 ordered_figures <- function(fit, basis) {
   df <- length(fit$weights) - length(fit$theta)
-  share <- vapply(basis$samples, `[[`, 0, "n") / basis$n
   at <- fit$inference
   if (is.null(at)) {
     none <- c("chi_square", "p.value", "cfi", "rmsea", "rmsea.low", "rmsea.high", "srmr", "aic", "bic", "scale", "chi_square_scaled", "p_scaled")
     return(c(stats::setNames(rep(list(NA_real_), length(none)), none), df = df))
   }
   adjusted <- core_adjusted_test(fit$raw, df, at$first, at$second)
-  rmsea <- core_rmsea(adjusted$chi_square, df, basis$n / basis$groups)
-  list(
-    chi_square = fit$raw, df = df, p.value = NA_real_, cfi = core_cfi(adjusted$chi_square, df, basis$baseline), rmsea = rmsea[[1]],
-    rmsea.low = rmsea[[2]], rmsea.high = rmsea[[3]], aic = NA_real_, bic = NA_real_, scale = 1 / adjusted$scale,
-    srmr = sqrt(sum(share * mapply(function(one, implied) core_srmr(one$s, implied)^2, basis$samples, fit$implied))),
-    chi_square_scaled = adjusted$chi_square, p_scaled = if (df > 0) stats::pchisq(adjusted$chi_square, df, lower.tail = FALSE) else NA_real_
-  )
+  c(core_fit_figures(fit$raw, df, basis$n / basis$groups, basis$baseline, adjusted = adjusted),
+    srmr = core_srmr_of_samples(basis$samples, fit$implied), aic = NA_real_, bic = NA_real_)
 }
 
 # Cells whose equality a step adds: those that share a number with the first occasion's, and those

@@ -115,8 +115,8 @@ equality_scores <- function(plan, basis, fit, kind) {
   data.frame(
     kind = kind, item = ifelse(part %in% c("factor", "path"), plan$factors[base$row], plan$items[base$row]),
     factor = ifelse(part %in% c("loading", "factor", "path"), plan$factors[pmin(base$column, length(plan$factors))], NA),
-    occasion = occasion_of(cells[rows, ], basis), index = found$index, p.value = stats::pchisq(found$index, 1, lower.tail = FALSE),
-    p_holm = stats::p.adjust(stats::pchisq(found$index, 1, lower.tail = FALSE), "holm"), change = found$change, base = cells$base[rows]
+    occasion = occasion_of(cells[rows, ], basis), index = found$index, p.value = core_chi_square_p(found$index, 1),
+    p_holm = stats::p.adjust(core_chi_square_p(found$index, 1), "holm"), change = found$change, base = cells$base[rows]
   )
 }
 
@@ -177,7 +177,7 @@ parameter_table <- function(fit, step, plan, basis) {
       "threshold"),
       cells$row, cells$column)], factors[cells$column])),
     second = ifelse(cut, paste("threshold", cells$column), ifelse(of_items | cells$kind == "loading", items[cells$row], factors[cells$row])),
-    estimate = value, std.error = error, conf.low = value - stats::qnorm(.975) * error, conf.high = value + stats::qnorm(.975) * error,
+    estimate = value, std.error = error, conf.low = value - core_normal_edge(.95) * error, conf.high = value + core_normal_edge(.95) * error,
     standardised = standard, free = free
   )
 }
@@ -215,7 +215,7 @@ latent_means <- function(fit, step, plan, basis) {
     plain_table(
       factor = plan$factors[at$k], occasion = occasion_of(data.frame(group = at$g, wave = at$w), basis), against = basis$labels$label[1], mean = mean,
       std.error = error, statistic = mean / error, p.value = 2 * stats::pnorm(-abs(mean / error)), variance = variance, effect = mean / pooled,
-      conf.low = (mean - stats::qnorm(.975) * error) / pooled, conf.high = (mean + stats::qnorm(.975) * error) / pooled, step = step
+      conf.low = (mean - core_normal_edge(.95) * error) / pooled, conf.high = (mean + core_normal_edge(.95) * error) / pooled, step = step
     )
   })
   do.call(rbind, rows)

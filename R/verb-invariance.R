@@ -260,8 +260,8 @@ ground_code <- function(fit, plan, basis, limits) {
   scaled <- !is.null(fit$figures$chi_square_scaled) && !noise
   tested <- if (scaled) fit$figures$chi_square_scaled else fit$figures$chi_square
   robust <- scaled && !basis$ordered
-  excess <- basis$baseline$chi_square - (if (robust) basis$baseline$scale else 1) * basis$baseline$df
-  own <- core_fit_intervals(small * tested, df, basis$n / basis$groups, if (robust) fit$figures$scale else 1, excess, basis$baseline$df)
+  own <- core_fit_intervals(small * tested, df, basis$n / basis$groups, basis$baseline, if (robust) fit$figures$scale else 1,
+    if (robust) basis$baseline$scale else 1)
   own <- own[own$figure != "tli", ]
   codes <- judge_code(own$value, limits, own$figure, own$low, own$high)
   c(intersect(c("missed", "near", "between", "met"), codes), "untested")[1]
@@ -317,24 +317,9 @@ fit_normal_step <- function(plan, basis, kinds, released, start) {
 }
 
 occasion_figures <- function(fit, df, basis, scale) {
-  n <- basis$n
-  share <- vapply(basis$samples, `[[`, 0, "n") / n
-  srmr <- sqrt(sum(share * mapply(function(one, implied) core_srmr(one$s, implied)^2, basis$samples, fit$implied)))
-  chi_square <- max(n * fit$discrepancy, 0)
-  tail <- function(q) if (df > 0) stats::pchisq(q, df, lower.tail = FALSE) else NA_real_
-  baseline <- basis$baseline
-  rmsea <- if (is.null(scale)) stats::setNames(core_rmsea(chi_square, df, n / basis$groups), c("rmsea", "rmsea.low", "rmsea.high", "p_close"))
-  out <- list(
-    chi_square = chi_square, df = df, p.value = tail(chi_square), cfi = core_cfi(chi_square, df, baseline), rmsea = rmsea$rmsea,
-    rmsea.low = rmsea$rmsea.low, rmsea.high = rmsea$rmsea.high, srmr = srmr, aic = -2 * fit$log_likelihood + 2 * length(fit$theta),
-    bic = -2 * fit$log_likelihood + log(n) * length(fit$theta)
-  )
-  if (is.null(scale)) {
-    return(out)
-  }
-  allowed <- core_robust_indices(chi_square, df, scale, baseline, baseline$scale, n / basis$groups)
-  out[c("cfi", "rmsea", "rmsea.low", "rmsea.high")] <- allowed[c("cfi", "rmsea", "low", "high")]
-  c(out, list(scale = scale, chi_square_scaled = chi_square / scale, p_scaled = tail(chi_square / scale)))
+  criteria <- core_information(fit$log_likelihood, length(fit$theta), basis$n)
+  c(core_fit_figures(core_chi_square(basis$n, fit$discrepancy), df, basis$n / basis$groups, basis$baseline, scale),
+    srmr = core_srmr_of_samples(basis$samples, fit$implied), criteria[c("aic", "bic")])
 }
 
 occasion_problems <- function(fit, cells, plan, basis) {

@@ -116,6 +116,6 @@ parameter_row <- function(n, estimate, error, true, level) {
   plain_table(
     n = n, power = share, std.error = sqrt(share * (1 - share) / length(estimate)), true = true, mean_estimate = mean(estimate),
     bias = mean(estimate) - true, error_ratio = mean(error) / stats::sd(estimate),
-    coverage = mean(abs(estimate - true) < stats::qnorm(1 - level / 2) * error), converged = mean(seen)
+    coverage = mean(abs(estimate - true) < core_normal_edge(1 - level) * error), converged = mean(seen)
   )
 }

@@ -27,7 +27,7 @@ reliability_row <- function(name, moments, found, general, keyed, interval, leve
     lambda2 = found$lambdas[["lambda2"]], lambda4 = found$lambda4,
     lambda5 = found$lambdas[["lambda5"]], lambda6 = found$lambdas[["lambda6"]], glb = found$glb, odd_even_rulon = found$odd_even,
     odd_even_stepped = found$odd_even_stepped, split_mean = mean(found$splits), split_worst = min(found$splits),
-    sem = error, reliable_change = stats::qnorm(.975) * sqrt(2) * error, inter_item_r = r[["mean"]],
+    sem = error, reliable_change = core_normal_edge(level) * sqrt(2) * error, inter_item_r = r[["mean"]],
     inter_item_lowest = r[["lowest"]], inter_item_highest = r[["highest"]], rmsea_one_factor = found$omega$rmsea,
     second_eigenvalue = found$second_eigenvalue, looks_unreversed = paste(colnames(s)[back], collapse = " "),
     alpha_turned = if (any(back)) core_alpha(core_turn(s, back)) else NA_real_
@@ -80,7 +80,7 @@ reliability_items <- function(name, moments, found, keyed, limits, level) {
 # Interval of an item-rest correlation by Fisher's z.
 rest_interval <- function(r, n, level = .95) {
   z <- atanh(pmin(pmax(r, -.9999999), .9999999))
-  width <- stats::qnorm((1 + level) / 2) / sqrt(max(n - 3, 1))
+  width <- core_normal_edge(level) / sqrt(max(n - 3, 1))
   list(low = tanh(z - width), high = tanh(z + width))
 }
 

@@ -210,14 +210,11 @@ polychoric_fits <- function(fits, r, n, pairs) {
     found <- adjusted_exploration(r, fits$factors[i], n, pairs)
     if (is.null(found)) next
     df <- fits$df[i]
-    error <- core_rmsea(found$chi_square, df, n)
+    figures <- core_fit_figures(found$chi_square, df, n, found$baseline)
     before <- fits$chi_square[i]
     fits$chi_square[i] <- found$chi_square
-    fits$p[i] <- stats::pchisq(found$chi_square, df, lower.tail = FALSE)
-    fits[i, c("rmsea", "rmsea_low", "rmsea_high")] <- unlist(error[c("estimate", "low", "high")])
-    fits$cfi[i] <- core_cfi(found$chi_square, df, found$baseline)
-    fits$tli[i] <- core_tli(found$chi_square, df, found$baseline)
-    fits$noncentral_fit[i] <- 1 - (found$chi_square - df) / (found$baseline$chi_square - found$baseline$df)
+    fits[i, c("p", "rmsea", "rmsea_low", "rmsea_high", "cfi", "tli")] <- figures[c("p.value", "rmsea", "rmsea.low", "rmsea.high", "cfi", "tli")]
+    fits$noncentral_fit[i] <- 1 - (found$chi_square - df) / core_excess(found$baseline)
     fits[i, c("aic", "bic")] <- fits[i, c("aic", "bic")] + found$chi_square - before
     none <- fits$factors == 0
     fits[none, c("aic", "bic")] <- fits[none, c("aic", "bic")] + found$baseline$chi_square - fits$chi_square[none]

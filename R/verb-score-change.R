@@ -50,8 +50,8 @@ change_rates <- function(change, level) {
     beyond <- sum(rows$verdict %in% c("up", "down"))
     plain_table(
       score = rows$score[1], wave = rows$wave[1], n = n, change = mean(rows$change, na.rm = TRUE), up = sum(rows$verdict %in% "up"),
-      down = sum(rows$verdict %in% "down"), beyond = beyond, by_error = (1 - level) * n, by_error_low = stats::qbinom(.025, n, 1 - level),
-      by_error_high = stats::qbinom(.975, n, 1 - level), p.value = stats::pbinom(beyond - 1, n, 1 - level, lower.tail = FALSE)
+      down = sum(rows$verdict %in% "down"), beyond = beyond, by_error = (1 - level) * n, by_error_low = stats::qbinom((1 - level) / 2, n, 1 - level),
+      by_error_high = stats::qbinom((1 + level) / 2, n, 1 - level), p.value = stats::pbinom(beyond - 1, n, 1 - level, lower.tail = FALSE)
     )
   }))
   out$p_holm <- stats::p.adjust(out$p.value, "holm")

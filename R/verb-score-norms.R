@@ -67,7 +67,7 @@ norms_from_table <- function(norms, base) {
 # The columns of forms and intervals beside each score.
 add_forms <- function(found, form, norms, interval, level) {
   base <- found$about
-  width <- stats::qnorm((1 + level) / 2)
+  width <- core_normal_edge(level)
   columns <- list()
   about <- NULL
   for (i in seq_len(nrow(base))) {

@@ -12,7 +12,7 @@ wave_change <- function(survey, found, level) {
     se <- if (known) from_both else sqrt(2) * about$sem
     # Without error there is nothing to hold a change against.
     index <- if (isTRUE(se > 0)) (second - first) / se else rep(NA_real_, length(first))
-    edge <- stats::qnorm((1 + level) / 2)
+    edge <- core_normal_edge(level)
     plain_table(
       person = person, score = score, wave = wave, first = first, second = second, change = second - first, se = se,
       se_from = if (known) "both waves" else "one wave", statistic = index,

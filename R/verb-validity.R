@@ -340,7 +340,7 @@ outside_correlations <- function(x, m, outside, corrected, level) {
     use <- is.finite(score) & is.finite(other)
     if (sum(use) < 4 || stats::sd(other[use]) == 0) stop_input(message_of("e_column_holds_no", variable = place$variable[i]))
     r <- stats::cor(score[use], other[use])
-    width <- stats::qnorm((1 + level) / 2) / sqrt(sum(use) - 3)
+    width <- core_normal_edge(level) / sqrt(sum(use) - 3)
     shrink <- if (corrected) sqrt(reliability[[place$factor[i]]]) else 1
     expected <- outside[[place$variable[i]]]
     ends <- tanh(atanh(r) + c(-1, 1) * width)

@@ -22,15 +22,15 @@ test_that("true structures of few people are rejected at the level stated, once 
 })
 
 test_that("intervals of fit come from the noncentrality, and hold the point", {
-  at <- core("core_fit_intervals")(120, 87, 200, 1, 1000, 105)
+  at <- core("core_fit_intervals")(120, 87, 200, list(chi_square = 1105, df = 105))
   expect_equal(pchisq(120, 87, ncp = (1 - at$low[1]) * 1000), .05, tolerance = 1e-6)
   expect_equal(at$value, c(1 - 33 / 1000, 1 - 33 / 1000 / 87 * 105, sqrt(33 / 87 / 200)))
   expect_true(all(at$low <= at$value & at$value <= at$high))
   expect_equal(at$high[3], core("core_rmsea")(120, 87, 200)$high, tolerance = 1e-6)
   # A scaled test: noncentrality in the unscaled metric.
-  expect_equal(core("core_fit_intervals")(100, 87, 200, 1.2, 1000, 105)$value[1], 1 - 1.2 * 13 / 1000)
-  expect_true(all(is.na(core("core_fit_intervals")(120, 87, 200, 1, -5, 105)$value[1:2])))
-  expect_true(all(is.na(core("core_fit_intervals")(0, 0, 200, 1, 100, 3)$value)))
+  expect_equal(core("core_fit_intervals")(100, 87, 200, list(chi_square = 1105, df = 105), 1.2, 1)$value[1], 1 - 1.2 * 13 / 1000)
+  expect_true(all(is.na(core("core_fit_intervals")(120, 87, 200, list(chi_square = 100, df = 105))$value[1:2])))
+  expect_true(all(is.na(core("core_fit_intervals")(0, 0, 200, list(chi_square = 103, df = 3))$value)))
 })
 
 test_that("what SRMR needs of normal residuals is what the whole matrix gives", {
