@@ -47,3 +47,12 @@ cell_words <- function(text, catalogue) {
   }
   text
 }
+
+# 3.45 and .83 as 3,45 and 0,83; versions, names and dates stay.
+with_decimals <- function(text, decimal) {
+  if (is.null(decimal)) {
+    return(text)
+  }
+  text <- gsub("(?<![[:alnum:]_.])(-?)\\.([0-9]+)(?![[:alnum:]_]|\\.[0-9])", paste0("\\10", decimal, "\\2"), text, perl = TRUE)
+  gsub("(?<![[:alnum:]_.])(-?[0-9]+)\\.([0-9]+)(?![[:alnum:]_]|\\.[0-9])", paste0("\\1", decimal, "\\2"), text, perl = TRUE)
+}

@@ -234,6 +234,7 @@ format.sw_limits <- function(x, ...) {
 
 #' @export
 format.sw_imputations <- function(x, ...) {
+  refuse_more(...)
   found <- x$imputed$convergence
   largest <- suppressWarnings(max(found$reduction_mean, na.rm = TRUE))
   mixing <- if (is.finite(largest)) message_of(if (largest < 1.1) "chains_mix" else "chains_do_not_mix", reduction = largest)

@@ -44,14 +44,14 @@ misfit_readings <- function(x, structure, basis, cells, fit, tables, options, li
 quick_fit <- function(structure, basis, options) {
   factors <- length(structure_factor_names(structure))
   cells <- confirm_cells(structure, basis, options)
-  if (fitted_moments(basis, cells) <= max(cells$free)) {
+  if (core_fitted_moments(basis, cells) <= max(cells$free)) {
     return(NULL)
   }
-  fit <- fit_once(basis, cells, factors, core_structure_start(cells, basis$s, factors, basis$mean), options)
-  if (fit$status != "ok" || !core_is_possible(sample_matrices(basis, cells, fit, factors), fit$implied)) {
+  fit <- core_fit_once(basis, cells, factors, core_structure_start(cells, basis$s, factors, basis$mean), options)
+  if (fit$status != "ok" || !core_is_possible(core_sample_matrices(basis, cells, fit, factors), fit$implied)) {
     return(NULL)
   }
-  list(chi_square = fit$chi_square, df = fitted_moments(basis, cells) - length(fit$theta))
+  list(chi_square = fit$chi_square, df = core_fitted_moments(basis, cells) - length(fit$theta))
 }
 
 # The change of one kind that the score tests name first, where it is more than chance and matters.

@@ -3,7 +3,7 @@
 confirmation_tables <- function(structure, items, cells, fit, basis, figures, options, limits, believed) {
   factors <- structure_factor_names(structure)
   estimates <- estimate_table(factors, items, cells, fit, basis, options)
-  left <- residual_inference(cells, fit, basis, options)
+  left <- core_residual_inference(cells, fit, basis, options)
   out <- list(
     fit = fit_table(figures, corrected_figures(figures, fit, basis, cells, length(factors), left$spread), limits, believed),
     loadings = loading_table(estimates, fit, items, factors, options$level, limits, believed),
@@ -31,19 +31,6 @@ fit_power <- function(df, n) {
     power = mapply(core_rmsea_power, n = n, null = null, alternative = alternative, MoreArgs = list(df = df, level = .05), USE.NAMES = FALSE))
 }
 
-confirmation_figures <- function(fit, basis) {
-  # The chi-square that indices of fit come from, and its baseline.
-  tested <- if (is.null(fit$adjusted)) fit$chi_square else fit$adjusted$chi_square
-  baseline <- fit$baseline
-  if (!is.null(fit$adjusted)) baseline$chi_square <- baseline$adjusted
-  figures <- core_fit_figures(fit$chi_square, fit$df, basis$n, baseline, if (is.null(fit$adjusted)) fit$scale, fit$adjusted)
-  more <- core_fit_indices(tested, fit$df, baseline, basis$s, fit$implied, basis$n, fit$counted, has_likelihood(fit), fit$log_likelihood)
-  c(figures, list(srmr = core_srmr(basis$s, fit$implied)), more[setdiff(names(more), names(figures))])
-}
-
-# Least squares have no likelihood.
-has_likelihood <- function(fit) is.null(fit$adjusted) && !isTRUE(fit$squares)
-
 # Figures of fit without what a small sample adds (with gaps, as if from as many complete cases as answered both of two items), each
 # with its interval at 90%: figure, value, low, high; chi-square with p in place of an interval. A test that is adjusted for ordered
 # answers is not corrected once more.
@@ -61,7 +48,8 @@ corrected_figures <- function(figures, fit, basis, cells, factors, spread) {
   if (!is.null(spread)) srmr <- core_srmr_unbiased(spread$e, ncol(basis$s) * (ncol(basis$s) + 1) / 2, spread$trace, spread$square, spread$form)
   intervals <- core_fit_intervals(tested, figures$df, basis$n, baseline, scale, baseline_scale)
   list(
-    chi_square = if (figures$df > 0) tested else NA_real_, p = core_chi_square_p(tested, figures$df), scaled = adjusted || scaled, correction = c(small, list(worth = worth)),
+    chi_square = if (figures$df > 0) tested else NA_real_, p = core_chi_square_p(tested, figures$df), scaled = adjusted || scaled,
+    correction = c(small, list(worth = worth)),
     baseline = core_excess(baseline, baseline_scale) > 0,
     figures = rbind(intervals, list2DF(c(list(figure = "srmr"), srmr)))
   )
@@ -130,13 +118,13 @@ factor_reliability <- function(structure, items, cells, fit, basis, options, lim
   }
   factors <- length(structure_factor_names(structure))
   at <- function(theta) {
-    matrices <- sample_matrices(basis, cells, list(theta = theta), factors)
+    matrices <- core_sample_matrices(basis, cells, list(theta = theta), factors)
     spread <- core_factor_covariance(matrices)
-    shared_and_reliable(structure, items, matrices, spread, core_implied(matrices))
+    core_shared_and_reliable(structure, items, matrices, spread, core_implied(matrices))
   }
   value <- at(fit$theta)
-  slopes <- reliability_slopes(structure, items, cells, fit, basis)
-  error <- if (is.null(slopes)) delta_errors(at, fit$theta, fit$covariance) else slope_errors(value, slopes, fit$covariance)
+  slopes <- core_reliability_slopes(structure, items, cells, fit, basis)
+  error <- if (is.null(slopes)) core_delta_errors(at, fit$theta, fit$covariance) else core_slope_errors(value, slopes, fit$covariance)
   width <- core_normal_edge(options$level) * error
   verdict <- function(figure, part) {
     if (believed) judge_code(value[, part], limits, figure, value[, part] - width[, part], value[, part] + width[, part],
@@ -155,70 +143,6 @@ factor_reliability <- function(structure, items, cells, fit, basis, options, lim
 two_answer_reason <- function(structure, keying) {
   two <- keying$item[!is.na(keying$answer) | (keying$highest - keying$lowest) %in% 1]
   vapply(structure$factors, function(items) if (all(items %in% two)) "two_answers" else "", "", USE.NAMES = FALSE)
-}
-
-# Of each factor of items: composite reliability of the sum of its items, and the variance they share with it.
-shared_and_reliable <- function(structure, items, matrices, spread, implied) {
-  out <- vapply(seq_along(structure$factors), function(k) {
-    mine <- match(structure$factors[[k]], items)
-    loading <- matrices$loading[mine, k] * sqrt(max(spread[k, k], 0))
-    c(core_sum_reliability(loading, matrices$residual[mine, mine]), core_variance_extracted(loading / sqrt(pmax(diag(implied)[mine], 1e-12))))
-  }, c(0, 0))
-  t(out)
-}
-
-# Slopes of the same in the estimates: a row for each composite reliability, then each AVE. NULL where factors have others above
-# them, or ordered items belong to several: there the variances in it are no parameters.
-reliability_slopes <- function(structure, items, cells, fit, basis) {
-  ordinal <- basis$kind == "ordinal"
-  if (length(structure$higher) > 0 || (ordinal && anyDuplicated(unlist(structure$factors)) > 0)) {
-    return(NULL)
-  }
-  standard <- core_standardised(cells, fit$theta, length(items), length(structure$factors), NULL, ordinal)
-  loading <- cells$part == core_parts[["loading"]]
-  out <- lapply(seq_along(structure$factors), function(k) {
-    mine <- match(structure$factors[[k]], items)
-    own <- which(loading & cells$column == k)
-    raw <- fit$matrices$loading[cells$row[own], k]
-    spread <- fit$matrices$factor[k, k]
-    left <- sum(fit$matrices$residual[mine, mine])
-    whole <- sum(raw)^2 * spread + left
-    by_cell <- numeric(nrow(cells))
-    by_cell[own] <- 2 * sum(raw) * spread * left
-    variance <- cells$part == core_parts[["factor"]] & cells$row == k & cells$column == k
-    by_cell[variance] <- sum(raw)^2 * left
-    rest <- cells$part == core_parts[["residual"]] & cells$row %in% mine & cells$column %in% mine
-    by_cell[rest] <- -sum(raw)^2 * spread * ifelse(cells$row == cells$column, 1, 2)[rest]
-    # What ordered answers leave is one less what the factor explains.
-    if (ordinal) {
-      by_cell[rest & cells$row == cells$column] <- 0
-      by_cell[own] <- by_cell[own] + sum(raw)^2 * spread * 2 * raw * spread
-      by_cell[variance] <- by_cell[variance] + sum(raw)^2 * spread * sum(raw^2)
-    }
-    reliable <- numeric(length(fit$theta))
-    free <- which(cells$free > 0 & by_cell != 0)
-    for (i in free) reliable[cells$free[i]] <- reliable[cells$free[i]] + by_cell[i] / whole^2
-    list(reliable, 2 / length(own) * colSums(standard$value[own] * standard$jacobian[own, , drop = FALSE]))
-  })
-  rbind(do.call(rbind, lapply(out, `[[`, 1)), do.call(rbind, lapply(out, `[[`, 2)))
-}
-
-slope_errors <- function(value, slopes, covariance) {
-  if (is.null(covariance)) replace(value, TRUE, NA_real_) else replace(value, TRUE, sqrt(pmax(kernel_row_forms(slopes, covariance), 0)))
-}
-
-# Standard errors of a function of the estimates, from its slopes by central differences; shaped as its value. NA without
-# covariances of the estimates.
-delta_errors <- function(at, theta, covariance) {
-  value <- at(theta)
-  if (is.null(covariance)) {
-    return(replace(value, TRUE, NA_real_))
-  }
-  slopes <- vapply(seq_along(theta), function(k) {
-    step <- replace(numeric(length(theta)), k, 1e-5)
-    as.vector(at(theta + step) - at(theta - step)) / 2e-5
-  }, numeric(length(value)))
-  slope_errors(value, matrix(slopes, length(value)), covariance)
 }
 
 # Verdicts on four things: fit as a whole, each item, each pair of factors, and where it misses; and on what each

@@ -109,7 +109,7 @@ confirmed <- function(x, structure, estimator, missing, scaling, improper, weigh
   problems <- fit_problems(fit, items, factors)
   refuse_improper(problems, options)
   believed <- length(problems) == 0 && !is.null(fit$covariance)
-  figures <- c(confirmation_figures(fit, basis), pooled_figures(x, basis, cells, fit, length(factors)))
+  figures <- c(core_confirmation_figures(fit, basis), pooled_figures(x, basis, cells, fit, length(factors)))
   if (bare) {
     status <- if (fit$status != "ok") fit$status else if (believed) "ok" else "improper"
     return(list(about = list(status = status, options = options), parts = list(figures = figures, quadratic = fit$quadratic)))

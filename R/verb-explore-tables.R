@@ -1,7 +1,7 @@
 # The tables of an exploration.
 
 exploration_tables <- function(ordered, extracted, r, n, factors, settings, limits, pairs, estimates) {
-  found <- exploration_inference(r, extracted, n, settings, pairs)
+  found <- core_exploration_inference(r, extracted, n, settings, pairs)
   modifications <- exploration_modifications(r, found, n, factors, settings, pairs, limits)
   pattern <- ordered$loadings
   structure <- pattern %*% ordered$correlations
@@ -50,7 +50,7 @@ variance_table <- function(ordered, extracted, r) {
 }
 
 # Fit; `corrected` is chi-square for small samples (Bartlett, 1950), from which p and RMSEA's interval come; SRMR also without
-# what chance adds. Of polychoric correlations the test is that of adjusted_exploration().
+# what chance adds. Of polychoric correlations the test is that of core_adjusted_exploration().
 exploration_fit <- function(r, extracted, n, m, settings, spread, pairs) {
   p <- ncol(r)
   df <- core_exploration_df(p, m)
@@ -60,7 +60,7 @@ exploration_fit <- function(r, extracted, n, m, settings, spread, pairs) {
   if (!is.null(spread)) own <- core_srmr_unbiased(spread$e, p * (p + 1) / 2, spread$trace, spread$square, spread$form)
   of_residuals <- plain_table(srmr = core_srmr(r, implied), srmr_unbiased = own$value, srmr_low = own$low, srmr_high = own$high,
     rmsr = sqrt(mean(residual^2)))
-  tested <- exploration_test(r, extracted, n, m, settings, pairs)
+  tested <- core_exploration_test(r, extracted, n, m, settings, pairs)
   if (is.null(tested)) {
     none <- NA_real_
     return(cbind(plain_table(chi_square = none, df = df, p.value = none, corrected = none, corrected_p = none, rmsea = none,
@@ -74,28 +74,6 @@ exploration_fit <- function(r, extracted, n, m, settings, spread, pairs) {
     corrected_p = core_chi_square_p(tested$corrected, df), rmsea = figures$rmsea, rmsea_corrected = own$value[3],
     conf.low = own$low[3], conf.high = own$high[3], cfi = figures$cfi, tli = figures$tli
   ), of_residuals) |> plain_frame()
-}
-
-# list(chi_square, corrected, baseline); NULL for components, and where there is none.
-exploration_test <- function(r, extracted, n, m, settings, pairs) {
-  p <- ncol(r)
-  if (settings$extraction == "pca") {
-    return(NULL)
-  }
-  if (!is.null(pairs)) {
-    adjusted <- adjusted_exploration(r, m, n, pairs)
-    if (is.null(adjusted)) {
-      return(NULL)
-    }
-    # The small-sample factor is that of likelihood, of as many people as the moments are as sure as those of.
-    worth <- if (pairs$test == "ml") n / max(adjusted$scale, 1)
-    small <- if (pairs$test == "ml") max(worth - 1 - (2 * p + 5) / 6 - 2 * m / 3, 1) / worth else 1
-    return(c(adjusted, list(corrected = adjusted$chi_square * small)))
-  }
-  f <- if (settings$extraction %in% c("ml", "gls")) extracted$discrepancy else core_likelihood_discrepancy(r, extracted$loadings,
-    extracted$uniqueness)
-  small <- n - 1 - (2 * p + 5) / 6 - 2 * m / 3
-  list(chi_square = (if (settings$multiplier == "n") n else small) * f, corrected = max(small, 1) * f, baseline = core_baseline(r, n))
 }
 
 # Half the width of the interval of each item's largest loading; NA where there is none.

@@ -61,55 +61,6 @@ ordered_plan <- function(plan, basis) {
   plan
 }
 
-ordered_start <- function(plan, basis) {
-  cells <- plan$cells
-  value <- cells$value
-  p <- length(plan$items)
-  loads <- cells$kind == "loading"
-  for (g in seq_len(basis$groups)) {
-    for (w in seq_len(basis$waves)) {
-      rows <- (w - 1) * p + seq_len(p)
-      size <- numeric(p)
-      for (k in seq_along(plan$factors)) {
-        mine <- plan$base$row[plan$base$part == core_parts[["loading"]] & plan$base$column == k]
-        size[mine] <- axis_loadings(basis$samples[[g]]$s[rows, rows], mine)
-      }
-      size <- pmax(pmin(size, .9), -.9)
-      raw <- size / sqrt(1 - size^2)
-      here <- cells$group == g & cells$wave == w
-      value[here & loads] <- raw[cells$row[here & loads] - (w - 1) * p]
-      cut <- here & cells$kind == "threshold"
-      item <- cells$row[cut]
-      value[cut] <- mapply(function(i, k) basis$samples[[g]]$thresholds[[i]][k], item, cells$column[cut]) / sqrt(1 - size[item - (w - 1) * p]^2)
-    }
-  }
-  value[cells$kind %in% c("factor variance", "residual variance")] <- 1
-  value
-}
-
-fit_ordered_step <- function(plan, basis, kinds, released, start) {
-  cells <- core_ordered_equal(plan$cells, kinds, released, lengths(basis$values))
-  items <- length(plan$items) * basis$waves
-  fit <- core_fit_ordered(cells, basis$samples, items, length(plan$factors) * basis$waves, start)
-  fit$cells <- cells
-  fit$covariance <- fit$inference$covariance
-  fit$quadratic <- fit[c("jacobian", "weights", "gamma", "inference")]
-  fit$figures <- ordered_figures(fit, basis)
-  fit
-}
-
-ordered_figures <- function(fit, basis) {
-  df <- length(fit$weights) - length(fit$theta)
-  at <- fit$inference
-  if (is.null(at)) {
-    none <- c("chi_square", "p.value", "cfi", "rmsea", "rmsea.low", "rmsea.high", "srmr", "aic", "bic", "scale", "chi_square_scaled", "p_scaled")
-    return(c(stats::setNames(rep(list(NA_real_), length(none)), none), df = df))
-  }
-  adjusted <- core_adjusted_test(fit$raw, df, at$first, at$second)
-  c(core_fit_figures(fit$raw, df, basis$n / basis$groups, basis$baseline, adjusted = adjusted),
-    srmr = core_srmr_of_samples(basis$samples, fit$implied), aic = NA_real_, bic = NA_real_)
-}
-
 # Cells whose equality a step adds: those that share a number with the first occasion's, and those
 # held at the first occasion's value.
 ordered_equalities <- function(fit, kind) {

@@ -76,7 +76,7 @@ anchor_table <- function(means, fit, step, plan, basis) {
       return(NULL)
     }
     turned <- c(setdiff(fit$released, intercepts[mine]), intercepts[mine & !lifted])
-    other <- fit_normal_step(plan, basis, plan$kinds[[step]], turned, occasion_start(plan, basis))
+    other <- core_fit_normal_step(plan, basis, plan$kinds[[step]], turned, core_occasion_start(plan, basis))
     if (other$status != "ok" || is.null(other$covariance)) {
       return(NULL)
     }
@@ -268,7 +268,7 @@ invariance_notes <- function(fits, basis, tables) {
     if (isTRUE(basis$other_weights > 0)) note("other_weights", message_of("other_weights", people = basis$other_weights),
       people = basis$other_weights),
     if (length(small) > 0) note("small_groups", small_group_message(small, vapply(fits, `[[`, "", "code")), small, rank = 1L),
-    if (scale_is_noise(fits[[1]], basis)) note("scale_of_chance", message_of("scale_of_chance_groups")),
+    if (core_scale_is_noise(fits[[1]], basis)) note("scale_of_chance", message_of("scale_of_chance_groups")),
     if (max(sizes) > 3 * min(sizes)) note("unequal_groups", message_of("unequal_groups")),
     if (basis$ordered) note("adjusted_differences", message_of("adjusted_differences"), rank = 3L),
     if (basis$ordered && any(lengths(basis$values) == 3)) note("three_answers", message_of("three_answers",

@@ -206,7 +206,7 @@ invariance_fits <- function(plan, basis, steps, limits, auto) {
   # The first step that does not hold: nothing after it is judged.
   blocked <- NULL
   released <- plan$released
-  start <- if (basis$ordered) ordered_start(plan, basis) else occasion_start(plan, basis)
+  start <- if (basis$ordered) core_ordered_start(plan, basis) else core_occasion_start(plan, basis)
   for (step in steps) {
     kinds <- plan$kinds[[step]]
     held <- last_that_holds(fits)
@@ -234,7 +234,7 @@ last_that_holds <- function(fits) {
 }
 
 fit_step <- function(plan, basis, kinds, released, start, before, limits) {
-  fit <- if (basis$ordered) fit_ordered_step(plan, basis, kinds, released, start) else fit_normal_step(plan, basis, kinds, released, start)
+  fit <- if (basis$ordered) core_fit_ordered_step(plan, basis, kinds, released, start) else core_fit_normal_step(plan, basis, kinds, released, start)
   fit$problems <- c(occasion_problems(fit, fit$cells, plan, basis), if (anyNA(fit$figures$scale)) list(message_of("no_scaled_test")))
   fit$believed <- fit$status == "ok" && length(fit$problems) == 0 && !is.null(fit$covariance)
   fit$test <- if (!is.null(before) && fit$believed) step_difference(fit, before)
@@ -256,7 +256,7 @@ ground_code <- function(fit, plan, basis, limits) {
     return("untested")
   }
   small <- ground_correction(plan, basis, length(fit$theta))
-  noise <- scale_is_noise(fit, basis)
+  noise <- core_scale_is_noise(fit, basis)
   scaled <- !is.null(fit$figures$chi_square_scaled) && !noise
   tested <- if (scaled) fit$figures$chi_square_scaled else fit$figures$chi_square
   robust <- scaled && !basis$ordered
@@ -278,8 +278,6 @@ ground_correction <- function(plan, basis, parameters) {
   core_small_sample(p, length(plan$factors) * basis$waves, parameters / basis$groups - p, mean(worth))$factor
 }
 
-scale_is_noise <- function(fit, basis) !basis$ordered && core_scale_is_chance(fit$figures$scale, basis$n / basis$groups)
-
 # Does a step hold against the last that does? kind: of the parameters that it makes equal.
 change_code <- function(fit, kind, n, limits) {
   few <- if (n <= 300) "_few" else ""
@@ -299,29 +297,6 @@ step_difference <- function(fit, before) {
   chi_square_difference(fit[c("figures", "quadratic")], before[c("figures", "quadratic")])
 }
 
-fit_normal_step <- function(plan, basis, kinds, released, start) {
-  cells <- core_equal_cells(plan$cells, kinds, released)
-  factors <- length(plan$factors) * basis$waves
-  fit <- core_fit_occasions(cells, basis$samples, factors, start, basis$incomplete)
-  fit$cells <- cells
-  p <- ncol(basis$samples[[1]]$s)
-  df <- basis$groups * p * (p + 3) / 2 - length(fit$theta)
-  covariance <- core_estimate_covariance(fit$expected_hessian, basis$n, fit$held)
-  robust <- if (basis$robust && fit$status == "ok" && !is.null(covariance)) {
-    if (basis$staged) core_staged_occasions(cells, fit, basis$samples, factors, df) else
-      core_robust_occasions(cells, fit, basis$samples, factors, df, basis$incomplete)
-  }
-  fit$covariance <- if (is.null(robust)) covariance else robust$covariance
-  fit$figures <- occasion_figures(fit, df, basis, robust$scale)
-  fit
-}
-
-occasion_figures <- function(fit, df, basis, scale) {
-  criteria <- core_information(fit$log_likelihood, length(fit$theta), basis$n)
-  c(core_fit_figures(core_chi_square(basis$n, fit$discrepancy), df, basis$n / basis$groups, basis$baseline, scale),
-    srmr = core_srmr_of_samples(basis$samples, fit$implied), criteria[c("aic", "bic")])
-}
-
 occasion_problems <- function(fit, cells, plan, basis) {
   if (fit$status != "ok") {
     return(list(status_message(fit$status)))
@@ -329,22 +304,4 @@ occasion_problems <- function(fit, cells, plan, basis) {
   value <- core_cell_values(cells, fit$theta)
   low <- which(cells$kind %in% c("residual variance", "factor variance") & value < 0)
   if (length(low) > 0) unique(occasion_messages(cells[low, ], plan, basis))
-}
-
-# Values of all cells to start from: each group's free moments, every wave alike.
-occasion_start <- function(plan, basis) {
-  cells <- plan$cells
-  value <- cells$value
-  p <- length(plan$items)
-  for (g in seq_len(basis$groups)) {
-    for (w in seq_len(basis$waves)) {
-      rows <- (w - 1) * p + seq_len(p)
-      mine <- which(cells$group == g & cells$wave == w & !is.na(cells$base) & cells$base <= nrow(plan$base))
-      start <- core_structure_start(plan$base, basis$samples[[g]]$s[rows, rows], length(plan$factors), basis$samples[[g]]$mean[rows])
-      value[mine] <- core_cell_values(plan$base, start)[cells$base[mine]]
-    }
-  }
-  later <- cells$kind == "factor variance" & cells$free == 0
-  value[later] <- 1
-  value
 }

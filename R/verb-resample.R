@@ -88,11 +88,6 @@ resampled_source <- function(survey, items, scales, needs, replicates, seed) {
 
 listwise_moments <- function(core, scales) new_moments(core$n, 0, core$mean, core$covariance, "listwise", "answers", scales)
 
-each_left_out <- function(answers, one) {
-  of <- case_groups(nrow(answers))
-  do.call(rbind, lapply(seq_len(max(of)), function(k) one(answers[of != k, , drop = FALSE])))
-}
-
 # Of people who are too many at once, drawn as they were gone through.
 chunked_moments_source <- function(whole, drawn, scales) {
   rows <- function(of, one) do.call(rbind, lapply(of, function(core) one(listwise_moments(core, scales))))
@@ -106,7 +101,7 @@ moments_source <- function(answers, scales, count, seed) {
   list(
     n = nrow(answers), whole = function() wrap(core_complete_moments(answers)),
     left_out = function(one) {
-      of <- case_groups(nrow(answers))
+      of <- core_groups_left_out(nrow(answers))
       do.call(rbind, lapply(core_moments_without(answers, of, max(of)), function(core) one(wrap(core))))
     },
     replicates = function(one) {
@@ -121,7 +116,7 @@ moments_source <- function(answers, scales, count, seed) {
 
 answers_source <- function(answers, count, seed) {
   list(
-    n = nrow(answers), whole = function() answers, left_out = function(one) each_left_out(answers, one),
+    n = nrow(answers), whole = function() answers, left_out = function(one) core_each_left_out(answers, one),
     replicates = function(one) {
       do.call(rbind, over_series(seq_len(count) - 1L, "Resample", function(i) {
         one(answers[rep(seq_len(nrow(answers)), core_draw_counts(nrow(answers), seed, i)), , drop = FALSE])
@@ -129,9 +124,6 @@ answers_source <- function(answers, count, seed) {
     }
   )
 }
-
-# The group of each case, 200 at most, each of which is left out in turn for the acceleration.
-case_groups <- function(n) rep_len(seq_len(min(n, 200)), n)
 
 checked_figures <- function(value) {
   if (!is.numeric(value) || length(value) == 0) {
@@ -161,45 +153,18 @@ check_resampling <- function(x, missing) {
 resampled_bounds <- function(survey, moments, interval, level, replicates, seed) {
   items <- colnames(moments$covariance)
   if (length(items) < 2 || moments$n < 10) {
-    return(unknown_bounds(moments))
+    return(core_unknown_bounds(moments))
   }
   by_rows <- goes_by_rows(survey) && !gives_rows(survey, items)
   drawn <- if (by_rows) drawn_figures(survey, items, moments, replicates, seed) else
-    answers_figures(source_complete_rows(survey, items), interval, replicates, seed)
+    core_resampled_figures(source_complete_rows(survey, items), interval, replicates, seed)
   if (interval == "percentile") lapply(drawn$values, core_percentile_interval, level = level) else
     Map(core_bca_interval, drawn$estimate, drawn$values, drawn$left_out, level = level)
-}
-
-# Figures of resamples, of people left out (for the acceleration), and of everybody.
-answers_figures <- function(answers, interval, replicates, seed) {
-  list(
-    values = with_changes(core_resample_reliability(answers, replicates, seed)),
-    left_out = if (interval == "bca") with_changes(core_jackknife_reliability(answers, jackknife_rows(nrow(answers)))),
-    estimate = if (interval == "bca") with_changes(core_reliability_figures(answers))
-  )
 }
 
 # The same of people who are too many at once, groups of whom are left out.
 drawn_figures <- function(survey, items, moments, replicates, seed) {
   drawn <- chunk_resamples(survey, items, replicates, seed)
-  figures <- function(of) with_changes(do.call(rbind, lapply(of, function(one) core_moments_figures(one$covariance, one$n))))
+  figures <- function(of) core_with_changes(do.call(rbind, lapply(of, function(one) core_moments_figures(one$covariance, one$n))))
   list(values = figures(drawn$replicates), left_out = figures(drawn$left_out), estimate = figures(list(moments)))
 }
-
-# The same where nothing can be resampled: an item alone, or too few cases.
-unknown_bounds <- function(moments) {
-  figures <- c("alpha", "omega", paste0("change_", seq_len(ncol(moments$covariance))))
-  stats::setNames(rep(list(c(NA_real_, NA_real_)), length(figures)), figures)
-}
-
-# Alpha, omega and the change of alpha without each item, as columns.
-with_changes <- function(values) {
-  without <- values[, startsWith(colnames(values), "without_"), drop = FALSE]
-  change <- as.data.frame(without - values[, "alpha"])
-  names(change) <- paste0("change_", seq_len(ncol(change)))
-  cbind(as.data.frame(values[, c("alpha", "omega"), drop = FALSE]), change)
-}
-
-# Which cases are left out in turn for the acceleration: all of them, or 2,000 spread
-# evenly over many.
-jackknife_rows <- function(n) unique(round(seq(1, n, length.out = min(n, 2000))))

@@ -207,7 +207,7 @@ rule_row <- function(rule, suggestion, counts, looked_at) {
 # The tests of polychoric correlations in place of likelihood's.
 polychoric_fits <- function(fits, r, n, pairs) {
   for (i in which(fits$factors > 0 & fits$df > 0)) {
-    found <- adjusted_exploration(r, fits$factors[i], n, pairs)
+    found <- core_adjusted_exploration(r, fits$factors[i], n, pairs)
     if (is.null(found)) next
     df <- fits$df[i]
     figures <- core_fit_figures(found$chi_square, df, n, found$baseline)

@@ -57,7 +57,7 @@ test_that("what is typed in a control is what a plan holds, and is shown as it w
   typed <- core("typed_value")
   expect_equal(typed(list(calm_mean = list(2, 4), craft_mean = 3)), "calm_mean=2+4, craft_mean=3")
   expect_equal(typed(list("z", "t")), "z, t")
-  known <- names(words_de$all$options_help)
+  known <- names(core("words_of_language")("de")$.options_help)
   for (step in c(list(NULL), as.list(core("configured_steps")()))) {
     own <- unlist(lapply(core("control_entries")(step), function(entry) c(entry$help, if (entry$kind == "choice") unlist(entry$values))))
     expect_length(setdiff(own, known), 0)

@@ -77,14 +77,16 @@ test_that("totals, boxes, halves and letters are told from items", {
   answers$q2 <- 5 - answers$q2
   keyed <- transform(answers, q2 = 5 - q2)
   found <- function(...) sw_draft_codebook(cbind(answers, ...))$found
-  expect_equal(found(total = rowSums(answers))$totals, data.frame(column = "total", what = "sum", of = "q1 to q4"))
+  total <- found(total = rowSums(answers))$totals
+  expect_equal(total[c("column", "what")], data.frame(column = "total", what = "sum"))
+  expect_equal(total$of[[1]], paste0("q", 1:4))
   expect_equal(found(m = round(rowMeans(keyed), 2))$totals$what, "mean")
   expect_equal(nrow(found(other = rowSums(keyed) + rep(0:1, 30))$totals), 0)
   # Also where its name makes it one of the subscale.
   inside <- sw_draft_codebook(cbind(answers, q5 = rowSums(keyed)))
   expect_equal(inside$items$role, rep(c("scored", "aside"), c(4, 1)))
   expect_equal(inside$items$direction[2], "reversed")
-  expect_equal(found(hear = rep(c("radio", "press", "radio,press", "friends", "press,friends", "friends,radio"), 10))$ticked, "hear")
+  expect_equal(found(hear = rep(c("radio", "press", "radio,press", "friends", "press,friends", "friends,radio"), 10))$ticked, list("hear"))
   halves <- sw_draft_codebook(data.frame(r1 = rep(seq(1, 5, .5), 10), r2 = rep(seq(5, 1, -.5), 10), r3 = rep(1:5, 18)))$items
   expect_equal(halves$role, rep("scored", 3))
   expect_equal(sw_draft_codebook(cbind(answers, sex = rep(c("f", "m"), 30)))$items$options[5], NA_character_)

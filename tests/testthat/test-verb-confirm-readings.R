@@ -146,11 +146,11 @@ test_that("the slopes of reliability and shared variance are those of central di
     basis <- list(kind = if (case[[2]] == "ordinal") "ordinal" else "complete", s = part$observed)
     items <- rownames(part$observed)
     at <- function(theta) {
-      matrices <- core("sample_matrices")(basis, part$cells, list(theta = theta), 4)
-      core("shared_and_reliable")(part$structure, items, matrices, core("core_factor_covariance")(matrices), core("core_implied")(matrices))
+      matrices <- core("core_sample_matrices")(basis, part$cells, list(theta = theta), 4)
+      core("core_shared_and_reliable")(part$structure, items, matrices, core("core_factor_covariance")(matrices), core("core_implied")(matrices))
     }
-    slopes <- core("reliability_slopes")(part$structure, items, part$cells, part, basis)
-    error <- core("slope_errors")(at(part$theta), slopes, part$estimates_covariance)
-    expect_equal(error, core("delta_errors")(at, part$theta, part$estimates_covariance), tolerance = 1e-5)
+    slopes <- core("core_reliability_slopes")(part$structure, items, part$cells, part, basis)
+    error <- core("core_slope_errors")(at(part$theta), slopes, part$estimates_covariance)
+    expect_equal(error, core("core_delta_errors")(at, part$theta, part$estimates_covariance), tolerance = 1e-5)
   }
 })

@@ -3,7 +3,7 @@
 
 # list(statistic: residuals over their standard errors, a symmetric matrix, NA where these are not known; spread: of the
 # standardised residuals e, as core_srmr_unbiased() takes it; NULL where it is not known).
-residual_inference <- function(cells, fit, basis, options) {
+core_residual_inference <- function(cells, fit, basis, options) {
   p <- ncol(basis$s)
   none <- list(statistic = matrix(NA_real_, p, p), spread = NULL)
   if (is.null(fit$covariance) || fit$status != "ok") {
@@ -19,16 +19,16 @@ residual_inference <- function(cells, fit, basis, options) {
   whole <- function() core_structure_jacobian(cells, fit$theta, p, factors)
   jacobian <- function() covariance_rows(whole(), p)
   found <- if (ordinal) {
-    weighted_residuals(at, fit$quadratic$inference, fit$quadratic$jacobian, fit$quadratic$weights, fit$quadratic$gamma)
+    core_weighted_residuals(at, fit$quadratic$inference, fit$quadratic$jacobian, fit$quadratic$weights, fit$quadratic$gamma)
   } else if (!is.null(fit$left)) {
-    list(error = vanishing_error(diag(fit$left), diag(basis$gamma)) / sqrt(at$n),
+    list(error = core_vanishing_error(diag(fit$left), diag(basis$gamma)) / sqrt(at$n),
       spread = core_residual_spread(fit$left * outer(at$scale, at$scale) / at$n, at$scale * at$residual))
   } else if (options$estimator == "uls") {
-    uls_residuals(at, fit, jacobian())
+    core_uls_residuals(at, fit, jacobian())
   } else if (options$estimator == "robust") {
     robust_residuals(at, cells, fit, jacobian(), basis, factors)
   } else if (basis$kind == "complete") {
-    normal_residuals(at, if (options$estimator == "gls") likelihood_covariance(cells, fit, basis, factors) else fit$covariance, fit$implied,
+    core_normal_residuals(at, if (options$estimator == "gls") likelihood_covariance(cells, fit, basis, factors) else fit$covariance, fit$implied,
       cells, fit$theta, factors)
   } else if (p * (p + 1) / 2 <= most_incomplete_moments) {
     incomplete_residuals(at, fit, whole(), basis)
@@ -51,7 +51,7 @@ covariance_rows <- function(jacobian, p) {
 }
 
 # Standard errors from variances, NA where these vanish beside those of the sample's moments.
-vanishing_error <- function(spread, of_sample, least = 1e-8) sqrt(ifelse(spread > least * of_sample, spread, NA))
+core_vanishing_error <- function(spread, of_sample, least = 1e-8) sqrt(ifelse(spread > least * of_sample, spread, NA))
 
 # Covariances of estimates as likelihood would have them at the implied covariances, which those of generalised least
 # squares come near to: with them no more is explained than there is.
@@ -61,27 +61,27 @@ likelihood_covariance <- function(cells, fit, basis, factors) {
   core_estimate_covariance(at$expected_hessian, basis$n, fit$held)
 }
 
-normal_residuals <- function(at, covariance, implied, cells, theta, factors) {
+core_normal_residuals <- function(at, covariance, implied, cells, theta, factors) {
   if (is.null(covariance)) {
     return(NULL)
   }
   of_sample <- (outer(diag(implied), diag(implied)) + implied^2)[at$rows]
   spread <- core_normal_residual_spread(cells, theta, factors, covariance * at$n, implied, sqrt(diag(at$s)), at$n, at$s - implied)
-  list(error = vanishing_error(of_sample - spread$explained, of_sample) / sqrt(at$n), spread = spread[c("trace", "square", "form")])
+  list(error = core_vanishing_error(of_sample - spread$explained, of_sample) / sqrt(at$n), spread = spread[c("trace", "square", "form")])
 }
 
-uls_residuals <- function(at, fit, jacobian) {
+core_uls_residuals <- function(at, fit, jacobian) {
   gamma <- core_normal_gamma(fit$implied)
   w <- uls_weight(ncol(at$s))[at$rows]
   inference <- core_weighted_inference(jacobian, w, gamma, at$n, fit$held)
-  if (is.null(inference)) NULL else weighted_residuals(at, inference, jacobian, w, gamma)
+  if (is.null(inference)) NULL else core_weighted_residuals(at, inference, jacobian, w, gamma)
 }
 
 # Of moments fitted with weights w, whose covariance matrix is gamma / n.
-weighted_residuals <- function(at, inference, jacobian, w, gamma) {
+core_weighted_residuals <- function(at, inference, jacobian, w, gamma) {
   left <- kernel_weighted_left(weighted_fit(inference, jacobian, w, gamma), at$scale, at$scale * at$residual)
   list(
-    error = vanishing_error(left$diagonal / at$n, diag(gamma) / at$n, 1e-10),
+    error = core_vanishing_error(left$diagonal / at$n, diag(gamma) / at$n, 1e-10),
     spread = list(trace = sum(at$scale^2 * left$diagonal) / at$n, square = left$square / at$n^2, form = left$form / at$n)
   )
 }
@@ -93,7 +93,7 @@ robust_residuals <- function(at, cells, fit, jacobian, basis, factors) {
   if (is.null(basis$answers)) {
     return(robust_residuals_by_rows(at, cells, fit, jacobian, basis, factors, bread))
   }
-  weight <- case_weights(basis)
+  weight <- core_case_weights(basis)
   x <- basis$answers
   if (basis$kind == "incomplete") {
     pull <- kernel_saturated_hessian(basis$patterns, basis$em$covariance, basis$em$mean)
@@ -124,7 +124,7 @@ robust_residuals_by_rows <- function(at, cells, fit, jacobian, basis, factors, b
   covariance <- kernel_product(t(through), kernel_product(meat, through))
   of_sample <- colSums(of_free * kernel_product(meat[free, free], of_free))
   list(
-    error = vanishing_error(diag(covariance), of_sample) / sqrt(at$n),
+    error = core_vanishing_error(diag(covariance), of_sample) / sqrt(at$n),
     spread = core_residual_spread(covariance * outer(at$scale, at$scale) / at$n, at$scale * at$residual)
   )
 }
@@ -141,7 +141,7 @@ incomplete_residuals <- function(at, fit, jacobian, basis) {
   }
   covariance <- 2 / at$n * (free - kernel_product(kernel_product(jacobian, bread), t(jacobian)))[-means, -means]
   list(
-    error = vanishing_error(diag(covariance), 2 / at$n * diag(free)[-means]),
+    error = core_vanishing_error(diag(covariance), 2 / at$n * diag(free)[-means]),
     spread = core_residual_spread(covariance * outer(at$scale, at$scale), at$scale * at$residual)
   )
 }
