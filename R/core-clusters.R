@@ -1,12 +1,8 @@
 # People in groups: how alike they are, and covariances within and between groups.
 
-# Analysis of variance of every two items over the cases that answered both (one-way, unequal groups): list(within: pooled
-# covariances, between: covariances of the groups' true means, (MS between - MS within) / n0, icc: of each item, size: mean number of
-# people weighted by group size, groups, n). x: cases x items; cluster: of each case. NA where no group has two people.
-core_two_levels <- function(x, cluster) core_levels_of_sums(core_cluster_sums(x, cluster, colMeans(x, na.rm = TRUE)), colnames(x))
-
-# What that takes of each cluster, clusters x columns in the order in which they come: people, and of each pair of items (lower triangle with
-# diagonal, by column) how many answered both, the sums of their answers' distances from `centre`, and of the products of these.
+# Of x (cases x items) with the cluster of each case, and the centre of each item, what an analysis of variance of every two items takes of each
+# cluster, clusters x columns in the order in which they come: people, and of each pair of items (lower triangle with diagonal, by column) how
+# many answered both, the sums of their answers' distances from `centre`, and of the products of these.
 core_cluster_sums <- function(x, cluster, centre) {
   at <- which(lower.tri(diag(ncol(x)), diag = TRUE), arr.ind = TRUE)
   d <- x - rep(replace(centre, is.na(centre), 0), each = nrow(x))
@@ -21,6 +17,9 @@ core_cluster_sums <- function(x, cluster, centre) {
 # Clusters of two parts of the people joined.
 core_joined_sums <- function(a, b) if (is.null(a)) b else rowsum(rbind(a, b), c(rownames(a), rownames(b)), reorder = FALSE)
 
+# Analysis of variance of every two items over the cases that answered both (one-way, unequal groups): list(within: pooled
+# covariances, between: covariances of the groups' true means, (MS between - MS within) / n0, icc: of each item, size: mean number of
+# people weighted by group size, groups, n). sums: of core_cluster_sums(). NA where no group has two people.
 core_levels_of_sums <- function(sums, items) {
   pairs <- (ncol(sums) - 1) / 4
   part <- function(k) sums[, 1 + (k - 1) * pairs + seq_len(pairs), drop = FALSE]

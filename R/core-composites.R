@@ -1,7 +1,5 @@
 # Weighted composites of blocks of items (partial least squares).
 
-core_schemes <- c(centroid = 0L, factor = 1L, path = 2L)
-
 # r: correlations; blocks: list of positions; regress: mode B?; leads: k x k, leads[j, i] is 1
 # when composite j leads to i. list(converged, weight: p x k, iterations).
 core_block_weights <- function(r, blocks, regress, leads, scheme = "path", tolerance = 1e-9, max_iterations = 500L) {
@@ -11,7 +9,7 @@ core_block_weights <- function(r, blocks, regress, leads, scheme = "path", toler
 # Blocks as the kernels take them.
 described_blocks <- function(blocks, regress, leads, scheme) {
   storage.mode(leads) <- "integer"
-  list(items = unname(blocks), regress = regress, leads = leads, scheme = core_schemes[[scheme]])
+  list(items = unname(blocks), regress = regress, leads = leads, scheme = scheme)
 }
 
 # Figures of the composites: loadings (own block), cross: p x k correlations of items with all

@@ -74,8 +74,7 @@ constraint_jacobian <- function(pattern, correlations, uniqueness, oblique, rota
   if (rotated$criterion$criterion == "none") {
     return(unrotated_jacobian(pattern, if (extraction %in% c("ml", "gls")) uniqueness))
   }
-  criterion <- c(list(number = criterion_numbers[[rotated$criterion$criterion]]), rotated$criterion[c("parameter", "target", "oblique")])
-  slopes <- kernel_constraint_slopes(unname(pattern), unname(correlations), criterion, oblique, rotated$normalised)
+  slopes <- kernel_constraint_slopes(unname(pattern), unname(correlations), rotated$criterion, oblique, rotated$normalised)
   cbind(slopes, matrix(0, nrow(slopes), p))
 }
 

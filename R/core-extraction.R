@@ -1,7 +1,5 @@
 # Extraction of common factors from a correlation matrix.
 
-extraction_numbers <- c(ml = 0L, minres = 1L, gls = 2L, paf = 3L, alpha = 4L)
-
 # Degrees of freedom of an unrestricted model with m factors for p items.
 core_exploration_df <- function(p, m) ((p - m)^2 - (p + m)) / 2
 
@@ -26,7 +24,7 @@ core_extract <- function(r, m, method = "ml", lower_bound = 0.005, tolerance = N
   if (is.null(tolerance)) tolerance <- if (iterated) 1e-8 else 1e-9
   if (is.null(max_iterations)) max_iterations <- if (iterated) 5000L else 200L
   search <- function(start) {
-    kernel_extract(r, m, start, list(method = extraction_numbers[[method]], lower_bound = lower_bound, tolerance = tolerance,
+    kernel_extract(r, m, start, list(method = method, lower_bound = lower_bound, tolerance = tolerance,
       max_iterations = as.integer(max_iterations)))
   }
   found <- list(search(numeric()))
@@ -45,7 +43,7 @@ core_extract <- function(r, m, method = "ml", lower_bound = 0.005, tolerance = N
 
 # Maximum likelihood from one start for several correlation matrices near those it comes from; the square of what the last step may be is left.
 core_extract_each <- function(matrices, m, start) {
-  search <- list(method = extraction_numbers[["ml"]], lower_bound = .005, tolerance = 1e-9, max_iterations = 200L, last_step = 1e-5)
+  search <- list(method = "ml", lower_bound = .005, tolerance = 1e-9, max_iterations = 200L, last_step = 1e-5)
   kernel_extract_each(lapply(matrices, unname), m, unname(start), search)
 }
 

@@ -11,14 +11,9 @@ ordered_pairs <- function(thresholds, steps) {
     weight = step[a] * step[b] * ifelse(a == b, 1, 2))
 }
 
-# r: polychoric correlations; loadings: of one factor behind them; thresholds: list by item; steps: list by item, by how much the answer rises at
-# each threshold. The variance of the sum, and the part of it that two sets of answers to the same items would share: covariances
+# r: polychoric correlations; loadings: of one factor behind them; pairs: of ordered_pairs(), from thresholds (list by item) and steps (list by
+# item, by how much the answer rises at each threshold). The variance of the sum, and the part of it that two sets of answers to the same items would share: covariances
 # of answers follow from bivariate normal probabilities, over the correlation r and over the product of the loadings.
-core_ordered_omega <- function(r, loadings, thresholds, steps) {
-  parts <- ordered_parts(r, loadings, ordered_pairs(thresholds, steps))
-  parts$common / parts$observed
-}
-
 ordered_parts <- function(r, loadings, pairs) {
   apart <- stats::pnorm(pairs$cut_a) * stats::pnorm(pairs$cut_b)
   shared <- shared_correlation(loadings, pairs)

@@ -1,14 +1,6 @@
 # Rotation: from an unrotated loading matrix to a pattern with its factor
 # correlations.
 
-criterion_numbers <- c(crawford_ferguson = 0L, oblimin = 1L, geomin = 2L, infomax = 3L, target = 4L, bigeomin = 5L)
-
-# Every rotation by name, with what it may be given.
-rotation_names <- c(
-  "varimax", "quartimax", "equamax", "parsimax", "crawford_ferguson", "promax", "oblimin", "quartimin", "geomin", "infomax",
-  "target", "bigeomin", "none"
-)
-
 # Weights that bring each item's communality to one (Kaiser, 1958).
 kaiser_weights <- function(loadings) {
   weight <- sqrt(rowSums(loadings^2))
@@ -74,8 +66,7 @@ unrotated <- function(loadings) {
 
 # All starts of a gradient projection, the best kept.
 core_projection <- function(a, criterion, starts, seed, threads = 0L) {
-  out <- kernel_rotate(a, c(list(number = criterion_numbers[[criterion$criterion]]), criterion[c("parameter", "target", "oblique")]),
-    as.integer(starts), seed, threads)
+  out <- kernel_rotate(a, criterion, as.integer(starts), seed, threads)
   out$minima <- distinct_minima(a, out$values, out$transforms, criterion$oblique)
   out$transforms <- NULL
   out

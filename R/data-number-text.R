@@ -7,9 +7,6 @@ coefficient_text <- function(x, digits = 3) {
   sub("^(-?)0\\.", "\\1.", ifelse(is.na(x), "not available", text))
 }
 
-# 12.3: one decimal.
-decimals_text <- function(x) formatC(x, format = "f", digits = 1)
-
 # 3, 2.5: as many decimals as there are; nothing for NA.
 format_plain <- function(x) vapply(x, function(v) if (is.na(v)) "" else format(v, digits = 6), "", USE.NAMES = FALSE)
 

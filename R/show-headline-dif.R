@@ -23,8 +23,6 @@ bias_messages <- function(flagged) {
   })
 }
 
-bias_words <- function(flagged) vapply(bias_messages(flagged), say, "")
-
 #' @export
 first_look.sw_dif <- function(x) {
   x$tables$items[c("scale", "item", "p_adjusted", "effect", "class", "favours", if (any(x$tables$items$bias_kind %in% c("nonuniform", "both")))

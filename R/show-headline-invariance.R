@@ -93,7 +93,7 @@ groups_message <- function(x) {
 sentences.sw_invariance <- function(x) {
   steps <- x$tables$steps
   options <- x$about$options
-  few <- function(figure) limit(x$limits, paste0(figure, if (x$about$n <= 300) "_few" else ""))$bound
+  few <- function(figure) limit(x$limits, paste0(figure, if (meets(x$about$n, x$limits, "few_people")) "_few" else ""))$bound
   over <- list(if (!is.null(options$by)) message_of("over_groups_of", groups = groups_message(x)),
     if (!is.null(options$across)) message_of("over_waves_of", column = options$across))
   effects <- x$tables$effects

@@ -138,5 +138,3 @@ reading_messages <- function(readings) {
     )
   }, readings$reading, readings$name))
 }
-
-reading_text <- function(readings) vapply(reading_messages(readings), say, "")

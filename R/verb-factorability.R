@@ -129,7 +129,7 @@ factorability_notes <- function(overall, items, r, limits, moments) {
     if (length(explained) > 0) note("nearly_a_sum", message_of("nearly_a_sum", items = explained), explained),
     note("same_items", messages_of("same_items", first = colnames(r)[at[, 2]], second = rownames(r)[at[, 1]], r = r[at]),
       asplit(matrix(colnames(r)[at], ncol = 2), 1), correlation = r[at]),
-    moments_notes(moments), loading_precision_note(moments), left_out_note(moments)
+    moments_notes(moments), loading_precision_note(moments, limits), left_out_note(moments)
   )
 }
 
@@ -142,7 +142,7 @@ missed_messages <- function(fails, limits) {
 
 # How far off loadings can be with so few cases: the error of a loading of .50 is about (1 - .25) over the root of n where its
 # factor is well marked, and more where it is not.
-loading_precision_note <- function(moments) {
+loading_precision_note <- function(moments, limits) {
   width <- core_normal_edge(.95) * .75 / sqrt(moments$n)
-  if (width > .10) note("few_cases", message_of("loading_precision", n = moments$n, width = width), n = moments$n)
+  if (!meets(width, limits, "loading_width")) note("few_cases", message_of("loading_precision", n = moments$n, width = width), n = moments$n)
 }

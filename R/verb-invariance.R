@@ -280,7 +280,7 @@ ground_correction <- function(plan, basis, parameters) {
 
 # Does a step hold against the last that does? kind: of the parameters that it makes equal.
 change_code <- function(fit, kind, n, limits) {
-  few <- if (n <= 300) "_few" else ""
+  few <- if (meets(n, limits, "few_people")) "_few" else ""
   within <- function(value, figure) isTRUE(meets(value, limits, paste0(figure, few)))
   moved <- !(within(fit$fall, "cfi_change") && within(fit$rise, "rmsea_change") &&
     within(fit$srmr_rise, if (kind %in% c("loading", "path")) "srmr_change_loadings" else "srmr_change"))

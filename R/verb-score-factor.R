@@ -40,9 +40,9 @@ weighted_columns <- function(survey, from, method) {
   whole <- core_score_error(solution$r, solution$pattern, solution$correlations, weights)
   out <- name_score_columns(found$score, colnames(weights), method, weights, whole, apply(weights != 0, 2, sum))
   if (found$gaps > 0) out$columns <- c(out$columns, error_columns(found$error, out$about$score, solution$items))
-  low <- out$about$scale[out$about$reliability < .70]
-  c(out, list(gaps = found$gaps, notes = if (length(low) > 0) note("low_reliability", message_of("low_factor_scores", scores = low), low,
-    rank = 1L)))
+  low <- out$about$scale[which(!meets(out$about$reliability, from$limits, "score_reliability"))]
+  c(out, list(gaps = found$gaps, notes = if (length(low) > 0) note("low_reliability", message_of("low_factor_scores", scores = low,
+    bound = limit(from$limits, "score_reliability")$bound), low, rank = 1L)))
 }
 
 # Scores by a solution of everyone who answered anything: list(score, error, gaps: how many left

@@ -483,14 +483,14 @@ BEGIN_RCPP
 END_RCPP
 }
 // export_discrepancy
-Rcpp::List export_discrepancy(const Eigen::Map<Eigen::MatrixXd> r, int m, int method, const Eigen::Map<Eigen::VectorXd> x);
+Rcpp::List export_discrepancy(const Eigen::Map<Eigen::MatrixXd> r, int m, const std::string& method, const Eigen::Map<Eigen::VectorXd> x);
 RcppExport SEXP _scalewort_export_discrepancy(SEXP rSEXP, SEXP mSEXP, SEXP methodSEXP, SEXP xSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type r(rSEXP);
     Rcpp::traits::input_parameter< int >::type m(mSEXP);
-    Rcpp::traits::input_parameter< int >::type method(methodSEXP);
+    Rcpp::traits::input_parameter< const std::string& >::type method(methodSEXP);
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::VectorXd> >::type x(xSEXP);
     rcpp_result_gen = Rcpp::wrap(export_discrepancy(r, m, method, x));
     return rcpp_result_gen;
@@ -981,13 +981,13 @@ BEGIN_RCPP
 END_RCPP
 }
 // export_criterion
-Rcpp::List export_criterion(const Eigen::Map<Eigen::MatrixXd> pattern, int criterion, double parameter, Rcpp::NumericMatrix target);
+Rcpp::List export_criterion(const Eigen::Map<Eigen::MatrixXd> pattern, const std::string& criterion, double parameter, Rcpp::NumericMatrix target);
 RcppExport SEXP _scalewort_export_criterion(SEXP patternSEXP, SEXP criterionSEXP, SEXP parameterSEXP, SEXP targetSEXP) {
 BEGIN_RCPP
     Rcpp::RObject rcpp_result_gen;
     Rcpp::RNGScope rcpp_rngScope_gen;
     Rcpp::traits::input_parameter< const Eigen::Map<Eigen::MatrixXd> >::type pattern(patternSEXP);
-    Rcpp::traits::input_parameter< int >::type criterion(criterionSEXP);
+    Rcpp::traits::input_parameter< const std::string& >::type criterion(criterionSEXP);
     Rcpp::traits::input_parameter< double >::type parameter(parameterSEXP);
     Rcpp::traits::input_parameter< Rcpp::NumericMatrix >::type target(targetSEXP);
     rcpp_result_gen = Rcpp::wrap(export_criterion(pattern, criterion, parameter, target));

@@ -4,15 +4,15 @@
 
 namespace {
 
-// blocks: items (positions from 1 of each composite), regress (mode B?), leads (k x k of 0 and 1), scheme (number of
-// Scheme).
+// blocks: items (positions from 1 of each composite), regress (mode B?), leads (k x k of 0 and 1), scheme (its
+// name).
 scalewort::Blocks as_blocks(const Rcpp::List& blocks) {
   const Rcpp::LogicalVector regress = blocks["regress"];
   scalewort::Blocks out;
   out.items = column_lists(blocks["items"]);
   out.regress.assign(regress.begin(), regress.end());
   out.leads = Rcpp::as<Eigen::MatrixXi>(blocks["leads"]);
-  out.scheme = static_cast<scalewort::Scheme>(Rcpp::as<int>(blocks["scheme"]));
+  out.scheme = scalewort::scheme_named(Rcpp::as<std::string>(blocks["scheme"]));
   return out;
 }
 

@@ -7,7 +7,7 @@ namespace {
 
 scalewort::ExtractionOptions extraction_options(const Rcpp::List& search) {
   scalewort::ExtractionOptions options;
-  options.method = static_cast<scalewort::Method>(Rcpp::as<int>(search["method"]));
+  options.method = scalewort::method_named(Rcpp::as<std::string>(search["method"]));
   options.lower_bound = search["lower_bound"];
   options.tolerance = search["tolerance"];
   options.max_iterations = search["max_iterations"];
@@ -26,7 +26,7 @@ Rcpp::List list_of_extraction(const scalewort::Extraction& out) {
 
 }  // namespace
 
-// start: p unique variances, or none. search: method (number of Method), lower_bound, tolerance, max_iterations; last_step or not.
+// start: p unique variances, or none. search: method (its name), lower_bound, tolerance, max_iterations; last_step or not.
 // [[Rcpp::export(name = "kernel_extract")]]
 Rcpp::List export_extract(const Eigen::Map<Eigen::MatrixXd> r, int m, Rcpp::NumericVector start, Rcpp::List search) {
   const Eigen::VectorXd first = Rcpp::as<Eigen::VectorXd>(start);
@@ -49,11 +49,11 @@ Rcpp::List export_extract_each(const Rcpp::List matrices, int m, const Eigen::Ve
 }
 
 // [[Rcpp::export(name = "kernel_discrepancy")]]
-Rcpp::List export_discrepancy(const Eigen::Map<Eigen::MatrixXd> r, int m, int method,
+Rcpp::List export_discrepancy(const Eigen::Map<Eigen::MatrixXd> r, int m, const std::string& method,
                               const Eigen::Map<Eigen::VectorXd> x) {
   Eigen::VectorXd gradient;
   Eigen::MatrixXd hessian;
-  const double value = scalewort::discrepancy(r, m, static_cast<scalewort::Method>(method), x,
+  const double value = scalewort::discrepancy(r, m, scalewort::method_named(method), x,
                                               gradient, hessian);
   return Rcpp::List::create(Rcpp::_["value"] = value,
                             Rcpp::_["gradient"] = Rcpp::NumericVector(Rcpp::wrap(gradient)),

@@ -5,10 +5,10 @@
 
 namespace {
 
-scalewort::Simplicity simplicity_of(int criterion, double parameter,
+scalewort::Simplicity simplicity_of(const std::string& criterion, double parameter,
                                     const Rcpp::NumericMatrix& target) {
   scalewort::Simplicity out;
-  out.criterion = static_cast<scalewort::Criterion>(criterion);
+  out.criterion = scalewort::criterion_named(criterion);
   out.parameter = parameter;
   out.target = Rcpp::as<Eigen::MatrixXd>(target);
   return out;
@@ -16,12 +16,12 @@ scalewort::Simplicity simplicity_of(int criterion, double parameter,
 
 }  // namespace
 
-// criterion: number (of Criterion), parameter, target (p x m with NA for free cells; any matrix for other criteria),
+// criterion: its name (as criterion), parameter, target (p x m with NA for free cells; any matrix for other criteria),
 // oblique. Besides the best solution: value of each start (NaN where it did not converge) and its transform.
 // [[Rcpp::export(name = "kernel_rotate")]]
 Rcpp::List export_rotate(const Eigen::Map<Eigen::MatrixXd> a, Rcpp::List criterion, int starts, double seed, int threads) {
   scalewort::RotationOptions options;
-  options.simplicity = simplicity_of(criterion["number"], criterion["parameter"], criterion["target"]);
+  options.simplicity = simplicity_of(criterion["criterion"], criterion["parameter"], criterion["target"]);
   options.oblique = criterion["oblique"];
   options.starts = starts;
   options.seed = static_cast<std::uint64_t>(seed);
@@ -46,7 +46,7 @@ Rcpp::List export_rotate(const Eigen::Map<Eigen::MatrixXd> a, Rcpp::List criteri
 }
 
 // [[Rcpp::export(name = "kernel_criterion")]]
-Rcpp::List export_criterion(const Eigen::Map<Eigen::MatrixXd> pattern, int criterion,
+Rcpp::List export_criterion(const Eigen::Map<Eigen::MatrixXd> pattern, const std::string& criterion,
                             double parameter, Rcpp::NumericMatrix target) {
   Eigen::MatrixXd gradient;
   const double value = simplicity_of(criterion, parameter, target)(pattern, gradient);
@@ -57,6 +57,6 @@ Rcpp::List export_criterion(const Eigen::Map<Eigen::MatrixXd> pattern, int crite
 // [[Rcpp::export(name = "kernel_constraint_slopes")]]
 Eigen::MatrixXd export_constraint_slopes(const Eigen::Map<Eigen::MatrixXd> pattern, const Eigen::Map<Eigen::MatrixXd> correlations,
                                          Rcpp::List criterion, bool free_correlations, bool normalised) {
-  return scalewort::constraint_slopes(simplicity_of(criterion["number"], criterion["parameter"], criterion["target"]), pattern, correlations,
+  return scalewort::constraint_slopes(simplicity_of(criterion["criterion"], criterion["parameter"], criterion["target"]), pattern, correlations,
                                       criterion["oblique"], free_correlations, normalised, threads_to_use());
 }

@@ -5,7 +5,9 @@
 
 namespace scalewort {
 
-enum class Scheme { centroid = 0, factor = 1, path = 2 };
+enum class Scheme { centroid, factor, path };
+
+inline Scheme scheme_named(const std::string& name) { return kind_named<Scheme>(name, {"centroid", "factor", "path"}); }
 
 struct Blocks {
   std::vector<std::vector<Eigen::Index>> items;  // of each composite

@@ -5,13 +5,17 @@
 namespace scalewort {
 
 enum class Criterion {
-  crawford_ferguson = 0,  // parameter kappa (Crawford & Ferguson, 1970)
-  oblimin = 1,            // parameter gamma (Jennrich & Sampson, 1966)
-  geomin = 2,             // parameter epsilon (Yates, 1987)
-  infomax = 3,            // McKeon's, after Browne (2001)
-  target = 4,             // squared distance from the target's cells that are not free
-  bigeomin = 5            // geomin over all columns but the first (Jennrich & Bentler, 2012)
+  crawford_ferguson,  // parameter kappa (Crawford & Ferguson, 1970)
+  oblimin,            // parameter gamma (Jennrich & Sampson, 1966)
+  geomin,             // parameter epsilon (Yates, 1987)
+  infomax,            // McKeon's, after Browne (2001)
+  target,             // squared distance from the target's cells that are not free
+  bigeomin            // geomin over all columns but the first (Jennrich & Bentler, 2012)
 };
+
+inline Criterion criterion_named(const std::string& name) {
+  return kind_named<Criterion>(name, {"crawford_ferguson", "oblimin", "geomin", "infomax", "target", "bigeomin"});
+}
 
 // A criterion with all it needs. target: p x m, NaN where a cell is free.
 struct Simplicity {

@@ -5,12 +5,16 @@
 namespace scalewort {
 
 enum class Method {
-  ml = 0,      // maximum likelihood: ln|Sigma| - ln|R| + tr(R Sigma^-1) - p
-  minres = 1,  // least squares: half the sum of squared residuals, each counted twice
-  gls = 2,     // generalised least squares: half tr((I - R^-1 Sigma)^2)
-  paf = 3,     // principal axes, iterated
-  alpha = 4    // Kaiser & Caffrey (1965), iterated
+  ml,      // maximum likelihood: ln|Sigma| - ln|R| + tr(R Sigma^-1) - p
+  minres,  // least squares: half the sum of squared residuals, each counted twice
+  gls,     // generalised least squares: half tr((I - R^-1 Sigma)^2)
+  paf,     // principal axes, iterated
+  alpha    // Kaiser & Caffrey (1965), iterated
 };
+
+inline Method method_named(const std::string& name) {
+  return kind_named<Method>(name, {"ml", "minres", "gls", "paf", "alpha"});
+}
 
 struct ExtractionOptions {
   Method method = Method::ml;

@@ -1,6 +1,9 @@
 // Plain types of the numeric core. Nothing below src/core/ includes an R header.
 #pragma once
 #include <Eigen/Dense>
+#include <initializer_list>
+#include <stdexcept>
+#include <string>
 
 namespace scalewort {
 
@@ -35,6 +38,17 @@ inline const char* name_of(Status status) {
     case Status::empty_cell: return "empty_cell";
   }
   return "";
+}
+
+// A kind by the name under which it comes into the core; names stand in the order of the kinds.
+template <typename Kind>
+Kind kind_named(const std::string& name, std::initializer_list<const char*> names) {
+  int place = 0;
+  for (const char* one : names) {
+    if (name == one) return static_cast<Kind>(place);
+    ++place;
+  }
+  throw std::invalid_argument("no kind is named " + name);
 }
 
 }  // namespace scalewort

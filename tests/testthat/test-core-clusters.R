@@ -6,8 +6,10 @@ balanced <- withr::with_seed(6, {
   list(x = structure(x, dimnames = list(NULL, letters[1:4])), of = of)
 })
 
+two_levels <- function(x, cluster) core("core_levels_of_sums")(core("core_cluster_sums")(x, cluster, colMeans(x, na.rm = TRUE)), colnames(x))
+
 test_that("within and between are those of a balanced analysis of variance", {
-  found <- core("core_two_levels")(balanced$x, balanced$of)
+  found <- two_levels(balanced$x, balanced$of)
   model <- stats::manova(balanced$x ~ factor(balanced$of))
   squares <- summary(model)$SS
   within <- squares$Residuals / 275
@@ -24,12 +26,12 @@ test_that("within and between are those of a balanced analysis of variance", {
   sums <- function(rows) core("core_cluster_sums")(balanced$x[rows, ], balanced$of[rows], c(0, .5, 1, 2))
   joined <- core("core_joined_sums")(sums(1:110), sums(111:nrow(balanced$x)))
   expect_equal(core("core_levels_of_sums")(joined, NULL)$within, found$within, ignore_attr = TRUE)
-  expect_silent(nobody <- core("core_two_levels")(matrix(numeric(), 0, 2), character()))
+  expect_silent(nobody <- two_levels(matrix(numeric(), 0, 2), character()))
   expect_true(is.na(nobody$icc[1]))
-  two <- core("core_two_levels")(matrix(c(1, 2, 3, 6)), c("p", "p", "p", "q"))
+  two <- two_levels(matrix(c(1, 2, 3, 6)), c("p", "p", "p", "q"))
   expect_equal(two$within[1, 1], 1)
   expect_equal(two$between[1, 1], (12 - 1) / (4 - 10 / 4))
-  expect_true(is.na(core("core_two_levels")(matrix(1:3 + 0), 1:3)$within[1, 1]))
+  expect_true(is.na(two_levels(matrix(1:3 + 0), 1:3)$within[1, 1]))
 })
 
 test_that("a survey in clusters says so everywhere, with wider intervals, and gives both levels", {
@@ -65,7 +67,7 @@ test_that("a survey in clusters says so everywhere, with wider intervals, and gi
   expect_equal(formed(weighted)$s_mean_t, formed(again)$s_mean_t[!duplicated(rep(1:300, data$w))], tolerance = .002, ignore_attr = TRUE)
   within <- sw_moments(clustered, level = "within")
   expect_equal(within$n, 276)
-  expect_equal(within$covariance, core("core_two_levels")(as.matrix(data[1:4]), balanced$of)$within)
+  expect_equal(within$covariance, two_levels(as.matrix(data[1:4]), balanced$of)$within)
   expect_equal(sw_moments(clustered, level = "between")$n, 25)
   expect_error(sw_moments(plain, level = "within"), class = "scalewort_error_input")
 })

@@ -1,15 +1,20 @@
 # Omega of the sum of ordered answers, and options joined.
 
+ordered_omega <- function(r, loadings, thresholds, steps) {
+  parts <- core("ordered_parts")(r, loadings, core("ordered_pairs")(thresholds, steps))
+  parts$common / parts$observed
+}
+
 test_that("of 0/1 answers split at the middle it is what the arcsine says", {
   loadings <- c(.8, .7, .6, .5)
   r <- tcrossprod(loadings)
   diag(r) <- 1
   # P(X > 0, Y > 0) - 1/4 = asin(r) / (2 pi).
   by_hand <- sum(asin(tcrossprod(loadings))) / sum(asin(r))
-  found <- core("core_ordered_omega")(r, loadings, rep(list(0), 4), rep(list(1), 4))
+  found <- ordered_omega(r, loadings, rep(list(0), 4), rep(list(1), 4))
   expect_equal(found, by_hand, tolerance = 1e-8)
   # The unit of the answers does not matter, unequal steps do.
-  expect_equal(core("core_ordered_omega")(r, loadings, rep(list(0), 4), rep(list(3), 4)), found)
+  expect_equal(ordered_omega(r, loadings, rep(list(0), 4), rep(list(3), 4)), found)
 })
 
 test_that("it is the correlation of two sums of answers to the same items", {
@@ -22,7 +27,7 @@ test_that("it is the correlation of two sums of answers to the same items", {
   })
   r <- tcrossprod(loadings)
   diag(r) <- 1
-  expect_equal(core("core_ordered_omega")(r, loadings, rep(list(cuts), 3), rep(list(c(1, 1)), 3)), cor(sums)[1, 2], tolerance = .01)
+  expect_equal(ordered_omega(r, loadings, rep(list(cuts), 3), rep(list(c(1, 1)), 3)), cor(sums)[1, 2], tolerance = .01)
 })
 
 test_that("reliability gives it with an interval that the bootstrap bears out", {
@@ -70,7 +75,7 @@ test_that("the slopes of the reliability agree with small steps in every thresho
     own <- r
     own[below] <- theta[-seq_len(15)]
     own[upper.tri(own)] <- t(own)[upper.tri(own)]
-    core("core_ordered_omega")(own, core("core_omega")(own, 400)$loadings, utils::relist(theta[1:15], thresholds), steps)
+    ordered_omega(own, core("core_omega")(own, 400)$loadings, utils::relist(theta[1:15], thresholds), steps)
   }
   stepped <- vapply(seq_along(theta), function(k) (at(replace(theta, k, theta[k] + 1e-4)) - at(replace(theta, k, theta[k] - 1e-4))) / 2e-4, 0)
   expect_equal(slopes, stepped, tolerance = 1e-6)

@@ -3,7 +3,7 @@ harman <- datasets::Harman74.cor$cov
 unrotated <- core("core_extract_ml")(harman, 4L)$loadings
 
 test_that("every rotation leaves communalities and implied correlations alone", {
-  names <- setdiff(core("rotation_names"), c("target", "none"))
+  names <- setdiff(core("option_choices")("explore", "rotation"), c("target", "none"))
   for (rotation in names) {
     for (normalise in c("kaiser", "none")) {
       out <- rotate(unrotated, rotation, normalise)
@@ -20,7 +20,8 @@ test_that("gradients of the criteria agree with differences", {
   withr::local_seed(10)
   pattern <- matrix(rnorm(12), 4)
   target <- matrix(c(0, NA, 1, 0, NA, 0, 0, .5, 0, 0, NA, 1), 4)
-  cases <- list(list(0L, .25), list(0L, 0), list(1L, 0), list(1L, .3), list(2L, .01), list(3L, 0), list(4L, 0), list(5L, .02))
+  cases <- list(list("crawford_ferguson", .25), list("crawford_ferguson", 0), list("oblimin", 0), list("oblimin", .3), list("geomin", .01),
+    list("infomax", 0), list("target", 0), list("bigeomin", .02))
   for (case in cases) {
     numeric <- differences(function(x) value(matrix(x, 4), case[[1]], case[[2]], target)$value, as.vector(pattern))
     expect_equal(as.vector(value(pattern, case[[1]], case[[2]], target)$gradient), numeric, tolerance = 1e-6)
@@ -32,19 +33,19 @@ test_that("criteria have the values of their definitions", {
   pattern <- matrix(c(1, 2, 0, 1), 2) # squares 1 4 / 0 1
   # quartimin: sum over items of products of squares between factors, each pair
   # twice, over 4, that is 2
-  expect_equal(value(pattern, 1L, 0), 2)
+  expect_equal(value(pattern, "oblimin", 0), 2)
   # Crawford-Ferguson at kappa 1: products between items within factors:
   # again 2
-  expect_equal(value(pattern, 0L, 1), 2)
+  expect_equal(value(pattern, "crawford_ferguson", 1), 2)
   # geomin, epsilon .5: sqrt(1.5 * .5) + sqrt(4.5 * 1.5)
-  expect_equal(value(pattern, 2L, .5), sqrt(.75) + sqrt(6.75))
+  expect_equal(value(pattern, "geomin", .5), sqrt(.75) + sqrt(6.75))
   # bigeomin looks at the second column only: .5 + 1.5
-  expect_equal(value(pattern, 5L, .5), 2)
+  expect_equal(value(pattern, "bigeomin", .5), 2)
   # infomax: shares 1/6, 4/6, 0, 1/6; rows 1/6, 5/6; columns 5/6, 1/6
   entropy <- function(x) -sum(x[x > 0] * log(x[x > 0]))
-  expect_equal(value(pattern, 3L, 0), log(2) + entropy(c(1, 4, 1) / 6) - 2 * entropy(c(1, 5) / 6))
+  expect_equal(value(pattern, "infomax", 0), log(2) + entropy(c(1, 4, 1) / 6) - 2 * entropy(c(1, 5) / 6))
   # target with a free cell: (1 - 1)^2 + (0 - .2)^2 + (1 - 0)^2
-  expect_equal(core("kernel_criterion")(pattern, 4L, 0, matrix(c(1, NA, .2, 0), 2))$value, 1.04)
+  expect_equal(core("kernel_criterion")(pattern, "target", 0, matrix(c(1, NA, .2, 0), 2))$value, 1.04)
 })
 
 test_that("varimax of two factors is the best of all angles", {
@@ -130,8 +131,7 @@ test_that("at the minimum the gradient along the allowed turns is zero", {
   value <- core("kernel_criterion")
   for (rotation in c("geomin", "infomax", "quartimin", "equamax")) {
     out <- rotate(unrotated, rotation, normalise = "none")
-    number <- core("criterion_numbers")[[out$criterion$criterion]]
-    g <- value(out$loadings, number, out$criterion$parameter, matrix(0, 1, 1))$gradient
+    g <- value(out$loadings, out$criterion$criterion, out$criterion$parameter, matrix(0, 1, 1))$gradient
     inner <- crossprod(out$loadings, g) %*% solve(out$correlations)
     flat <- if (out$criterion$oblique) inner[row(inner) != col(inner)] else (inner - t(inner))[lower.tri(inner)]
     expect_lt(max(abs(flat)), 1e-6)

@@ -155,12 +155,12 @@ test_that("the slopes of a rotation's constraints are zero-crossings of its mini
   set.seed(6)
   loadings <- kronecker(diag(3), matrix(.7, 4, 1)) + rnorm(36, 0, .1)
   rotated <- core("core_rotate")(loadings, "oblimin", normalise = "none")
-  criterion <- list(number = 1L, parameter = 0, target = matrix(0, 1, 1), oblique = TRUE)
+  criterion <- list(criterion = "oblimin", parameter = 0, target = matrix(0, 1, 1), oblique = TRUE)
   slopes <- core("kernel_constraint_slopes")(rotated$loadings, rotated$correlations, criterion, TRUE, FALSE)
   expect_equal(dim(slopes), c(6, 36 + 3))
   # Turned a little, loadings and correlations move along the constraint's slope by what the criterion's own gradient changes.
   constraint <- function(l, phi) {
-    g <- core("kernel_criterion")(l, 1L, 0, matrix(0, 1, 1))$gradient
+    g <- core("kernel_criterion")(l, "oblimin", 0, matrix(0, 1, 1))$gradient
     inner <- crossprod(l, g) %*% solve(phi)
     inner[row(inner) != col(inner)]
   }

@@ -27,9 +27,10 @@ test_that("every verb with choices of its own is in the table", {
 
 test_that("choices are what the computations know, in words", {
   choices <- core("option_choices")
-  expect_setequal(choices("explore", "rotation"), core("rotation_names"))
-  expect_setequal(choices("explore", "extraction"), c(names(core("extraction_numbers")), "pca"))
-  expect_setequal(choices("composites", "scheme"), names(core("core_schemes")))
+  # Every kind that is offered is known to the core, and no other.
+  r <- stats::cov2cor(sw_moments(sw_demo("plotholders"))$covariance[1:9, 1:9])
+  for (extraction in choices("explore", "extraction")) expect_equal(dim(core("core_extract")(r, 2L, extraction)$loadings), c(9, 2), info = extraction)
+  expect_error(core("core_extract")(r, 2L, "image"), "no kind is named image")
   expect_setequal(choices("score", "method"), c("auto", core("raw_methods"), core("factor_methods")))
   for (verb in table$verbs) for (entry in verb$options) {
     expect_true(entry$kind == "limits" || nzchar(entry$help))

@@ -57,7 +57,7 @@ test_that("generalised least squares looks from several starts and counts them",
   for (i in 1:6) {
     r <- withr::with_seed(i, cor(matrix(rnorm(40 * 8), 40) + rnorm(40) * .8))
     ml <- core("core_extract")(r, 2, "ml")$uniqueness
-    one <- core("kernel_extract")(r, 2, pmin(pmax(ml, .01), .99), list(method = 2L, lower_bound = .005, tolerance = 1e-9, max_iterations = 200L))
+    one <- core("kernel_extract")(r, 2, pmin(pmax(ml, .01), .99), list(method = "gls", lower_bound = .005, tolerance = 1e-9, max_iterations = 200L))
     expect_gte(one$discrepancy, found[[i]]$discrepancy - 1e-7)
   }
 })

@@ -8,7 +8,7 @@ test_that("every extraction and rotation runs on the demo, and keeps communaliti
     expect_equal(x$about$options$extraction, extraction)
     expect_gt(sum(grepl("^belongs", tidy(x, "items")$says)), 17)
   }
-  for (rotation in setdiff(core("rotation_names"), c("none", "target"))) {
+  for (rotation in setdiff(core("option_choices")("explore", "rotation"), c("none", "target"))) {
     x <- sw_rotate(four, rotation, starts = 5)
     expect_equal(tidy(x)$communality, tidy(four)$communality, tolerance = 1e-6)
     expect_equal(tidy(x, "fit"), tidy(four, "fit"))
