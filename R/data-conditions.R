@@ -88,3 +88,6 @@ said_of_error <- function(e, code) {
   faults <- if (is.null(e$said$faults)) e$faults else e$said$faults
   message_of(code, why = why, about = if (length(faults) > 0) message_of("in_brackets", faults = faults))
 }
+
+# Says once what a former name or order is called now; it goes on working for a version.
+tell_former <- function(said) rlang::inform(say(said), class = "scalewort_former", .frequency = "once", .frequency_id = say(said, "en"))

@@ -6,21 +6,26 @@
 #' `"plotholders"`: 640 allotment gardeners in two districts answer 22
 #' statements (1 to 5) in four subscales: calm, craft, kinship, stewardship; 400
 #' of them answer again a season later. `"plantcare"`: 500 gardeners answer a
-#' quiz of 16 questions with four options.
+#' quiz of 16 questions with four options. `"norms"`: means, standard deviations and reliabilities of the plotholders'
+#' subscales, a table as `norms` of [sw_score()] takes it. `sw_demo_norms()` is its former name.
 #'
-#' @param name `"plotholders"` or `"plantcare"`.
+#' @param name `"plotholders"`, `"plantcare"` or `"norms"`.
 #' @param codebook `"final"`, or for plotholders `"draft"`: the codebook as first
 #'   typed, which forgets to reverse one item.
 #' @param wave For plotholders: `1`, `2`, or `1:2` for both (a row per person
 #'   and wave).
-#' @return A `sw_survey`.
+#' @return A `sw_survey`; of `"norms"` a tibble with the columns score, mean, sd, reliability, n.
 #' @section Errors: `scalewort_error_input` for an unknown name, codebook or wave.
 #' @examples
 #' sw_demo("plotholders")
 #' sw_demo("plantcare")
+#' sw_score(sw_demo("plotholders"), form = "t", norms = sw_demo("norms"))
 #' @export
 sw_demo <- function(name = "plotholders", codebook = "final", wave = 1) {
-  check_choice(name, c("plotholders", "plantcare"), "name")
+  check_choice(name, c("plotholders", "plantcare", "norms"), "name")
+  if (name == "norms") {
+    return(tibble::as_tibble(read_table(demo_file("plotholders-norms.csv"))$data))
+  }
   check_choice(codebook, if (name == "plotholders") c("final", "draft") else "final", "codebook")
   book <- if (codebook == "draft") "plotholders-draft-codebook.csv" else paste0(name, "-codebook.csv")
   if (name == "plantcare") {

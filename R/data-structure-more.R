@@ -7,7 +7,7 @@
 #' whatever is said, with loadings of 1 on items as they are and -1 on reversed ones (Maydeu-Olivares &
 #' Coffman, 2006).
 #' `sw_fix()` sets a parameter to a value; `sw_equate()` makes parameters equal;
-#' `sw_bound()` keeps a parameter within bounds; `sw_add_means()` says what is known of means:
+#' `sw_constrain()` keeps a parameter within bounds; `sw_add_means()` says what is known of means:
 #' intercepts of all items are then estimated with the rest.
 #' `sw_item_model()` says in a word how the items of a factor are alike;
 #' `sw_add_single()` adds a factor of one item whose reliability is known.
@@ -47,7 +47,7 @@
 #'   sw_fix("calm6", "calm", value = 0) |>
 #'   sw_equate(c("craft5", "craft"), c("craft6", "craft")) |>
 #'   sw_item_model("kinship", "tau") |>
-#'   sw_bound("calm", "craft", low = 0, high = 1)
+#'   sw_constrain("calm", "craft", low = 0, high = 1)
 #' sw_structure(sw_demo("plotholders")) |>
 #'   sw_item_model("kinship", "parallel") |>
 #'   sw_add_means(equal = c("kin1", "kin2", "kin3", "kin4", "kin5"))
@@ -168,7 +168,7 @@ sw_add_single <- function(structure, name, item, reliability) {
 
 #' @rdname sw_add_higher
 #' @export
-sw_bound <- function(structure, one, other = NULL, low = -Inf, high = Inf) {
+sw_constrain <- function(structure, one, other = NULL, low = -Inf, high = Inf) {
   parameter <- check_parameter(structure, c(one, other))
   if (!is.numeric(c(low, high)) || length(c(low, high)) != 2 || anyNA(c(low, high)) || low >= high) {
     stop_structure(message_of("e_bounds_two_numbers"))
@@ -208,4 +208,11 @@ check_parameter <- function(structure, parameter) {
   }
   check_in_structure(parameter, c(structure_items(structure), structure_factor_names(structure)), "item or factor")
   parameter
+}
+
+#' @rdname sw_add_higher
+#' @export
+sw_bound <- function(structure, one, other = NULL, low = -Inf, high = Inf) {
+  tell_former(message_of("former_name", old = "sw_bound()", new = "sw_constrain()"))
+  sw_constrain(structure, one, other, low, high)
 }

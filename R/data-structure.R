@@ -116,7 +116,7 @@ structure_of_content <- function(content) {
   for (pair in content$unlinked) out <- sw_unlink(out, pair[[1]], pair[[2]])
   for (one in content$fixed) out <- do.call(sw_fix, c(list(out), one))
   for (group in content$equal) out <- do.call(sw_equate, c(list(out), lapply(group, unlist)))
-  for (one in content$bounds) out <- do.call(sw_bound, c(list(out), one))
+  for (one in content$bounds) out <- do.call(sw_constrain, c(list(out), one))
   if (!is.null(content$means)) {
     out <- sw_add_means(out, unlist(content$means$factors), unlist(content$means$intercepts), lapply(content$means$equal, unlist))
   }
@@ -161,7 +161,7 @@ check_factors <- function(factors) {
 #' @examples
 #' sw_structure(sw_demo("plotholders")) |>
 #'   sw_add_pair("craft5", "craft6") |>
-#'   sw_add_loading("craft", "kin5") |>
+#'   sw_add_loading("kin5", "craft") |>
 #'   sw_unlink("calm", "kinship")
 #' @export
 sw_add_pair <- function(structure, item, other) {
@@ -173,8 +173,13 @@ sw_add_pair <- function(structure, item, other) {
 
 #' @rdname sw_add_pair
 #' @export
-sw_add_loading <- function(structure, factor, item) {
+sw_add_loading <- function(structure, item, factor) {
   check_class(structure, "sw_structure", "structure", "`sw_structure()`")
+  # The order of a former version.
+  if (is.character(item) && isTRUE(item %in% names(structure$factors)) && !isTRUE(factor %in% names(structure$factors))) {
+    tell_former(message_of("former_order", call = "sw_add_loading(item, factor)"))
+    return(sw_add_loading(structure, factor, item))
+  }
   check_in_structure(factor, names(structure$factors), "factor")
   check_string(item, "item")
   if (item %in% structure$factors[[factor]]) {

@@ -8,7 +8,7 @@ amended_structure <- function(structure, amendments, survey) {
 amend_structure <- function(structure, what, items = NULL, to = NULL, of = NULL, survey = NULL, reason = NULL) {
   switch(what,
     pair = sw_add_pair(structure, items[1], items[2]),
-    loading = sw_add_loading(structure, to, items),
+    loading = sw_add_loading(structure, items, to),
     higher = sw_add_higher(structure, to, if (length(of) > 0) of else names(structure$factors)),
     general = sw_add_general(structure, to),
     wording = sw_add_wording(structure, reversed_items(survey)),

@@ -1,11 +1,18 @@
-#' Compare rival confirmations
+#' Compare rival confirmations, or the factors of two explorations
 #'
 #' Puts fits of several structures to the same answers side by side, and tests those that
 #' are nested. Whether two structures are nested is found out, not taken on trust: the
 #' freer one must reproduce what the stricter one implies (Bentler & Satorra, 2010).
 #'
+#' Of two explorations the factors of the second are matched, and turned, to those of the first, and compared
+#' by the coefficient of congruence (Burt, 1948; Tucker, 1951), the cosine between two
+#' columns of loadings. `sw_congruence()` is the former name of this.
+#'
 #' @param ... Two or more results of [sw_confirm()] on the same items and cases, by name
-#'   (`one = , four = `) or not.
+#'   (`one = , four = `) or not. Or two results of [sw_explore()], or matrices of loadings (items x factors), on the
+#'   same items; of items that only one has nothing is used.
+#' @param turn Turn the second of two explorations rigidly as near as possible to the first (Schönemann, 1966)? For
+#'   solutions of different rotation.
 #' @param limits Bounds that judge, from [sw_limits()].
 #' @return A `sw_comparison` with the tables
 #'   * `models`: chi-square, df, p, CFI, TLI, RMSEA, SRMR, AIC, BIC, and each model's share
@@ -16,8 +23,14 @@
 #'     RMSEA, in words;
 #'   * `vuong`: for pairs that are not nested, from single answers by `"ml"` or `"robust"`, the
 #'     difference of log-likelihoods with the correction of BIC, its z and p (Vuong, 1989).
+#'
+#'   Of two explorations a tibble: `factor` of the first, `matched` factor of the second, `congruence` from -1 to 1
+#'   (positive after turning), `items` compared, `verdict`. `conf.low` and `conf.high` are a 95% interval
+#'   from 100 pairs of samples of the two solutions' correlations at their numbers of people, moved so that its middle is the
+#'   congruence found (chance alone makes samples less alike), and the verdict holds it against the bounds. Of matrices there is no
+#'   interval.
 #' @section Errors: `scalewort_error_input` for other things than confirmations, different
-#'   items or cases, or different estimators.
+#'   items or cases, or different estimators; for explorations with a different number of factors, or fewer than three items in common.
 #' @examples
 #' survey <- sw_demo("plotholders")
 #' plain <- sw_structure(survey)
@@ -26,10 +39,15 @@
 #'   four = sw_confirm(survey, plain),
 #'   pair = sw_confirm(survey, sw_add_pair(plain, "craft5", "craft6"))
 #' )
+#' halves <- sw_split(survey)
+#' sw_compare(sw_explore(halves$calibration, 4), sw_explore(halves$validation, 4))
 #' @export
-sw_compare <- function(..., limits = sw_limits()) {
+sw_compare <- function(..., turn = FALSE, limits = sw_limits()) {
   models <- list(...)
   check_options("compare")
+  if (length(models) == 2 && any(vapply(models, function(x) is.matrix(x) || inherits(x, "sw_exploration"), TRUE))) {
+    return(congruence_table(models[[1]], models[[2]], turn, limits))
+  }
   check_comparable(models)
   if (is.null(names(models))) names(models) <- rep("", length(models))
   blank <- names(models) == ""
@@ -46,6 +64,13 @@ sw_compare <- function(..., limits = sw_limits()) {
       decision = rival_decision(models, table, tests, limits)),
     limits = limits
   )
+}
+
+#' @rdname sw_compare
+#' @export
+sw_congruence <- function(...) {
+  tell_former(message_of("former_name", old = "sw_congruence()", new = "sw_compare()"))
+  sw_compare(...)
 }
 
 check_comparable <- function(models) {

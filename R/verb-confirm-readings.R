@@ -60,7 +60,7 @@ freed_rival <- function(structure, modifications, kind) {
   if (nrow(top) == 0 || !(kind == "pair" || top$with %in% names(structure$factors))) {
     return(NULL)
   }
-  changed <- if (kind == "pair") sw_add_pair(structure, top$item, top$with) else sw_add_loading(structure, top$with, top$item)
+  changed <- if (kind == "pair") sw_add_pair(structure, top$item, top$with) else sw_add_loading(structure, top$item, top$with)
   less <- if (kind == "pair" && top$standard_change < 0) "apart" else kind
   list(list(reading = less, name = paste(top$item, "and", top$with), item = top$item, with = top$with, structure = changed))
 }

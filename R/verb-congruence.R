@@ -1,27 +1,6 @@
-#' How alike are the factors of two explorations?
-#'
-#' The factors of the second are matched, and turned, to those of the first, and compared
-#' by the coefficient of congruence (Burt, 1948; Tucker, 1951), the cosine between two
-#' columns of loadings.
-#'
-#' @param x,y Results of [sw_explore()], or matrices of loadings (items x factors), on the
-#'   same items; of items that only one has nothing is used.
-#' @param turn Turn `y` rigidly as near as possible to `x` first (Schönemann, 1966)? For
-#'   solutions of different rotation.
-#' @param limits Bounds that judge, from [sw_limits()].
-#' @return A tibble: `factor` of `x`, `matched` factor of `y`, `congruence` from -1 to 1
-#'   (positive after turning), `items` compared, `verdict`. Of two explorations `conf.low` and `conf.high` are a 95% interval
-#'   from 100 pairs of samples of the two solutions' correlations at their numbers of people, moved so that its middle is the
-#'   congruence found (chance alone makes samples less alike), and the verdict holds it against the bounds.
-#' @section Errors: `scalewort_error_input` for anything else, a different number of factors,
-#'   or fewer than three items in common.
-#' @examples
-#' survey <- sw_demo("plotholders")
-#' halves <- sw_split(survey)
-#' sw_congruence(sw_explore(halves$calibration, 4), sw_explore(halves$validation, 4))
-#' @export
-sw_congruence <- function(x, y, turn = FALSE, limits = sw_limits()) {
-  check_options("congruence")
+# How alike the factors of two explorations are.
+
+congruence_table <- function(x, y, turn, limits) {
   a <- loadings_of(x, "x")
   b <- loadings_of(y, "y")
   if (ncol(a) != ncol(b)) stop_input(message_of("e_x_y_they", a = ncol(a), b = ncol(b)))

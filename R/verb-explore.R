@@ -74,7 +74,7 @@
 #'
 #'   `parts` holds the matrices. `augment()` adds factor scores to the data. With several
 #'   numbers of `factors`, a `sw_solutions`: a table `comparison`, and the explorations in
-#'   `parts$solutions`, to be taken out with [sw_pick()].
+#'   `parts$solutions`, to be taken out with `[[`: `solutions[[4]]`.
 #' @section Errors: `scalewort_error_input` for an impossible number of factors or target;
 #'   `scalewort_error_numeric` for a matrix that is not positive definite or an
 #'   item without variance.

@@ -147,13 +147,9 @@ form_words <- function(one, score, norms, at) {
   )
 }
 
-#' Norms that come with the demo data
-#'
-#' Means, standard deviations and reliabilities of the plotholders' subscales: an example of the table
-#' that `norms` of [sw_score()] takes.
-#'
-#' @return A tibble with the columns score, mean, sd, reliability, n.
-#' @examples
-#' sw_score(sw_demo("plotholders"), form = "t", norms = sw_demo_norms())
+#' @rdname sw_demo
 #' @export
-sw_demo_norms <- function() tibble::as_tibble(read_table(demo_file("plotholders-norms.csv"))$data)
+sw_demo_norms <- function() {
+  tell_former(message_of("former_name", old = "sw_demo_norms()", new = "sw_demo(\"norms\")"))
+  sw_demo("norms")
+}

@@ -30,7 +30,7 @@
 #'   `c(slope = 2, intercept = 1)`. Columns are `<score>_<form>`, the last two `_scaled`.
 #' @param norms What the forms refer to: everyone scored (default); a group, as a list such as
 #'   `list(district = "north")`; or a table (data frame or CSV) with columns `score`, `mean`, `sd`
-#'   and if known `reliability`, such as `sw_demo_norms()`.
+#'   and if known `reliability`, such as `sw_demo("norms")`.
 #' @param interval Add an interval of measurement around each score, `<column>_low` and `_high`?
 #' @param level Its level.
 #' @param structure Score the factors of this structure in place of the codebook's subscales.

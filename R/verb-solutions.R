@@ -51,15 +51,28 @@ solutions_notes <- function(solutions) {
 
 #' Take one of several explorations
 #'
+#' `solutions[[4]]` is the exploration with four factors. `sw_pick()` is the former name.
+#'
 #' @param x What [sw_explore()] gives for several numbers of factors.
-#' @param factors The number wanted.
+#' @param i,factors The number of factors wanted.
+#' @param ... None.
 #' @return A `sw_exploration`.
 #' @section Errors: `scalewort_error_input` for a number that was not explored.
 #' @examples
-#' sw_explore(sw_demo("plotholders"), factors = 3:5) |> sw_pick(4)
+#' solutions <- sw_explore(sw_demo("plotholders"), factors = 3:5)
+#' solutions[[4]]
+#' @export
+`[[.sw_solutions` <- function(x, i, ...) if (is.numeric(i)) picked(x, i) else NextMethod()
+
+#' @rdname sub-sub-.sw_solutions
 #' @export
 sw_pick <- function(x, factors) {
   check_class(x, "sw_solutions", "x", message_of("explore_several"))
+  tell_former(message_of("former_name", old = "sw_pick(x, factors)", new = "x[[factors]]"))
+  picked(x, factors)
+}
+
+picked <- function(x, factors) {
   known <- names(x$parts$solutions)
   if (length(factors) != 1 || !as.character(factors) %in% known) {
     stop_input(message_of("e_factors_must_one", known = known, factors = shown(factors)))

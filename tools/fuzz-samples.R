@@ -60,7 +60,7 @@ rivals_of <- function(survey) {
   own <- sw_structure(survey)
   items <- unlist(own$factors, use.names = FALSE)
   c(list(own = own, one = sw_structure(all = items)), if (length(own$factors) > 1)
-    list(crossed = sw_add_loading(own, names(own$factors)[1], items[length(items)]), pair = sw_add_pair(own, items[1], items[2])))
+    list(crossed = sw_add_loading(own, items[length(items)], names(own$factors)[1]), pair = sw_add_pair(own, items[1], items[2])))
 }
 
 of_survey <- c("keying", "screen", "answering", "option_curves", "dif", "reliability", "factorability", "retention", "explore", "confirm",
@@ -82,7 +82,7 @@ tried <- function(seed) {
     validity = sw_validity(sw_confirm(survey), replicates = 40), bounds = sw_bounds(sw_confirm(survey, estimator = "ml"), replicates = 50),
     compare = do.call(sw_compare, lapply(rivals_of(survey), sw_confirm, x = survey, estimator = pick(list("auto", "ml", "robust", "uls",
       "ordinal")))),
-    congruence = sw_congruence(sw_explore(survey, 2), sw_structure(survey)), power = sw_power(sw_confirm(survey)),
+    congruence = sw_compare(sw_explore(survey, 2), sw_structure(survey)), power = sw_power(sw_confirm(survey)),
     draft_codebook = sw_draft_codebook(survey$source$data), rotate = sw_rotate(sw_explore(survey, 2, rotation = "none"), pick(list("geomin",
       "varimax"))),
     join_options = sw_reliability(sw_join_options(survey, least = 3)), influence = sw_influence(sw_confirm(survey)),

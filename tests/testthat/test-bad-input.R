@@ -132,7 +132,7 @@ test_that("structures that cannot be fitted say why", {
   expect_error(sw_add_pair(two, "a", "zz"), class = "scalewort_error_structure")
   expect_error(sw_add_pair(two, "a", "a"), class = "scalewort_error_structure")
   expect_error(sw_add_pair(sw_add_pair(two, "a", "b"), "b", "a"), "already", class = "scalewort_error_structure")
-  expect_error(sw_add_loading(two, "f", "a"), "already", class = "scalewort_error_structure")
+  expect_error(sw_add_loading(two, "a", "f"), "already", class = "scalewort_error_structure")
   expect_error(sw_unlink(two, "f", "h"), class = "scalewort_error_structure")
   path <- withr::local_tempfile(fileext = ".yml")
   writeLines(c("factor:", "  f: [a, b]"), path)

@@ -11,7 +11,7 @@ test_that("a modification index is about the fall of chi-square, and its change 
   table <- tidy(fit, "modifications")
   for (case in list(list("kin5", "craft"), list("craft5", "craft6"), list("calm5", "kin3"))) {
     row <- table[table$item == case[[1]] & table$with == case[[2]], ]
-    freed <- sw_confirm(survey, if (case[[2]] == "craft") sw_add_loading(plain, "craft", "kin5") else sw_add_pair(plain, case[[1]], case[[2]]))
+    freed <- sw_confirm(survey, if (case[[2]] == "craft") sw_add_loading(plain, "kin5", "craft") else sw_add_pair(plain, case[[1]], case[[2]]))
     fall <- fit$parts$figures$chi_square - freed$parts$figures$chi_square
     expect_equal(row$index, fall, tolerance = .15)
     estimates <- tidy(freed, "estimates")

@@ -101,7 +101,7 @@ test_that("fit per number of factors, and congruence of halves", {
 })
 
 test_that("the path diagram has an arrow per loading and its value", {
-  structure <- sw_structure(survey) |> sw_add_pair("craft5", "craft6") |> sw_add_loading("craft", "kin5")
+  structure <- sw_structure(survey) |> sw_add_pair("craft5", "craft6") |> sw_add_loading("kin5", "craft")
   confirmation <- sw_confirm(survey, structure)
   figure <- ggplot2::autoplot(confirmation)
   layers <- ggplot2::ggplot_build(figure)$data
@@ -172,7 +172,7 @@ test_that("figures of misfit, of groups and of halves draw the numbers of their 
 
 test_that("a comparison needs three items in common, in figures as in words", {
   two <- matrix(c(.7, .6, .1, .2), 2, dimnames = list(c("a", "b"), c("f", "g")))
-  expect_error(sw_congruence(two, two), "three are the least", class = "scalewort_error_input")
+  expect_error(sw_compare(two, two), "three are the least", class = "scalewort_error_input")
   three <- rbind(two, c = c(.1, .8))
-  expect_equal(sw_congruence(three, three)$congruence, c(1, 1))
+  expect_equal(sw_compare(three, three)$congruence, c(1, 1))
 })

@@ -16,7 +16,6 @@ test_that("what too few items or people forbid begins where it should", {
   expect_equal(nrow(found$tables$items), 3)
   expect_equal(found$tables$groups$compared_as[match(c("a", "b", "c"), found$tables$groups$group)] %in% c("reference", "compared"),
     c(TRUE, TRUE, FALSE))
-  expect_error(sw_congruence(sw_structure(f = c("a", "b")), sw_structure(f = c("a", "b"))), "three are the least|loadings", class = "scalewort_error")
   expect_error(sw_resample(of_five(12), function(m) c(mean = mean(m$mean)), items = "q1", replicates = 5), class = "scalewort_error")
   draws <- matrix(c(rep(1, 4), rep(NA, 6)), 10)
   expect_error(core("known_draws")(draws), "cannot be known", class = "scalewort_error_numeric")

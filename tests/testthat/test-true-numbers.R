@@ -209,7 +209,7 @@ test_that("solutions whose likelihoods do not exist are compared in words", {
   answers <- as.data.frame(matrix(as.integer(rnorm(32 * 8) + common > .3), 32, dimnames = list(NULL, paste0("i", 1:8))))
   survey <- sw_survey(answers, data.frame(item = names(answers), scale = rep(c("a", "b"), c(3, 5)), lowest = 0, highest = 1))
   apart <- sw_structure(survey)
-  structures <- list(apart = apart, pair = sw_add_pair(apart, "i1", "i2"), crossed = sw_add_loading(apart, "a", "i4"))
+  structures <- list(apart = apart, pair = sw_add_pair(apart, "i1", "i2"), crossed = sw_add_loading(apart, "i4", "a"))
   fits <- lapply(structures, sw_confirm, x = survey)
   expect_error(chol(fits$crossed$parts$implied))
   compared <- do.call(sw_compare, fits)

@@ -66,7 +66,7 @@ test_that("paths are regressions of the composites' scores, and intervals those 
 })
 
 test_that("what cannot be a composite is said", {
-  expect_error(sw_composites(survey, sw_add_loading(two, "one", "i5")), class = "scalewort_error_structure")
+  expect_error(sw_composites(survey, sw_add_loading(two, "i5", "one")), class = "scalewort_error_structure")
   expect_error(sw_composites(survey, two, mode = "C"), class = "scalewort_error_input")
   expect_error(sw_composites(survey, two, leads = list(two = "one", one = "two")), "circle")
   expect_error(sw_composites(survey, two, leads = list(three = "one")), class = "scalewort_error_input")

@@ -55,14 +55,14 @@ test_that("means are read from YAML, and refused where they cannot be used", {
 test_that("bounds hold, and are named when they do", {
   free <- sw_confirm(of(x), two)
   r <- tidy(free, "factor_correlations")$correlation
-  same <- sw_confirm(of(x), sw_bound(two, "one", "two", low = -1, high = 1))
+  same <- sw_confirm(of(x), sw_constrain(two, "one", "two", low = -1, high = 1))
   expect_equal(same$parts$figures$chi_square, free$parts$figures$chi_square, tolerance = 1e-8)
-  held <- sw_confirm(of(x), sw_bound(two, "one", "two", high = r - .2))
+  held <- sw_confirm(of(x), sw_constrain(two, "one", "two", high = r - .2))
   expect_equal(tidy(held, "factor_correlations")$correlation, r - .2)
   expect_match(held$notes[1], "Held at a bound: covariance of one and two")
   fixed <- sw_confirm(of(x), sw_fix(two, "one", "two", value = r - .2))
   expect_equal(held$parts$figures$chi_square, fixed$parts$figures$chi_square, tolerance = 1e-6)
-  expect_error(sw_bound(two, "one", "two", low = 1, high = 0), class = "scalewort_error_structure")
+  expect_error(sw_constrain(two, "one", "two", low = 1, high = 0), class = "scalewort_error_structure")
 })
 
 test_that("an improper solution is kept, bounded or refused, and named each time", {

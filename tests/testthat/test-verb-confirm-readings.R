@@ -30,7 +30,7 @@ test_that("a pair, a pair with less in common, a crossing are each named as what
     s
   })
   expect_equal(first(read(crossed, n = 2000)), c("loading", "a1 and b"))
-  freed <- read(crossed, sw_add_loading(three, "b", "a1"), n = 2000)
+  freed <- read(crossed, sw_add_loading(three, "a1", "b"), n = 2000)
   expect_equal(freed$parts$figures$chi_square, read(crossed, n = 2000)$tables$readings$chi_square[1], tolerance = 1e-6)
 })
 
@@ -139,7 +139,7 @@ test_that("bounds of fit: a slightly wrong structure is told from a true one whe
 test_that("the slopes of reliability and shared variance are those of central differences", {
   survey <- sw_demo("plotholders")
   plain <- sw_structure(survey)
-  for (case in list(list(sw_add_pair(plain, "craft5", "craft6"), "ml", "first"), list(sw_add_loading(plain, "craft", "kin5"), "ml", "variance"),
+  for (case in list(list(sw_add_pair(plain, "craft5", "craft6"), "ml", "first"), list(sw_add_loading(plain, "kin5", "craft"), "ml", "variance"),
     list(plain, "ordinal", "variance"), list(plain, "ordinal", "first"))) {
     fit <- sw_confirm(survey, case[[1]], estimator = case[[2]], scaling = case[[3]], missing = "listwise")
     part <- fit$parts

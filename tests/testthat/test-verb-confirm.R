@@ -122,7 +122,7 @@ test_that("composite reliability and AVE from the standardised loadings", {
 test_that("rivals: nested ones are tested, others compared", {
   one <- confirm(survey, sw_structure(all = unlist(plain$factors, use.names = FALSE)))
   pair <- confirm(survey, sw_add_pair(plain, "craft5", "craft6"))
-  cross <- confirm(survey, sw_add_loading(plain, "craft", "kin5"))
+  cross <- confirm(survey, sw_add_loading(plain, "kin5", "craft"))
   x <- sw_compare(one = one, four = four, pair = pair, cross = cross)
   tests <- tidy(x, "tests")
   row <- tests[tests$stricter == "four" & tests$freer == "pair", ]

@@ -129,7 +129,7 @@ test_that("rivals get one verdict, and are told when none of them fits", {
   survey <- sw_demo("plotholders")
   plain <- sw_structure(survey)
   four <- sw_confirm(survey, plain)
-  better <- sw_compare(four = four, crossing = sw_confirm(survey, sw_add_loading(plain, "craft", "kin5")))
+  better <- sw_compare(four = four, crossing = sw_confirm(survey, sw_add_loading(plain, "kin5", "craft")))
   expect_equal(better$parts$decision, list(best = "crossing", rival = "four", code = "better", misfit = FALSE))
   # A pair that is not there: BIC keeps the simpler one, and so does the test.
   idle <- sw_compare(four = four, pair = sw_confirm(survey, sw_add_pair(plain, "calm1", "soil4")))

@@ -66,7 +66,7 @@ test_that("norms come from a group or a table, and the interval is the score and
   north <- sw_score(plot, form = "t", norms = list(district = "north"))
   own <- column(north, "calm_mean")[plot$data$district == "north"]
   expect_equal(column(north, "calm_mean_t"), 50 + 10 * (column(north, "calm_mean") - mean(own, na.rm = TRUE)) / sd(own, na.rm = TRUE))
-  norms <- sw_demo_norms()
+  norms <- sw_demo("norms")
   tabled <- sw_score(plot, form = "t", norms = norms, interval = TRUE, level = .90)
   row <- norms[norms$score == "calm_mean", ]
   expect_equal(column(tabled, "calm_mean_t"), 50 + 10 * (column(tabled, "calm_mean") - row$mean) / row$sd)
