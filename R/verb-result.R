@@ -1,7 +1,7 @@
 # The one shape of every result: tables, about, notes, parts.
 
 # title: a code of the catalogue, or a message. tables: named list of tibbles, the one people look at first in front.
-# notes: what the user must know, most important first (R/data-notes.R).
+# notes: what the user must know, most important first (R/result-notes.R).
 new_result <- function(class, title, tables, notes = character(), n = NA, n_left_out = 0,
                        missing = NA_character_, options = list(), parts = list(), limits = NULL,
                        status = "ok") {

@@ -13,7 +13,7 @@ using MatrixRef = Eigen::Ref<const Eigen::MatrixXd>;
 using VectorRef = Eigen::Ref<const Eigen::VectorXd>;
 using IndexVector = Eigen::VectorXi;
 
-// What a kernel has to say of its result; R/data-conditions.R puts it into words.
+// What a kernel has to say of its result; R/base-conditions.R puts it into words.
 enum class Status {
   ok,
   not_converged,          // stopped at the iteration limit

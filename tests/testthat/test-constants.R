@@ -22,8 +22,8 @@ test_that("scaled tests: close fit, not close fit, chi-square over df and critic
   f <- core("core_robust_indices")(60, 20, 1.5, list(chi_square = 900, df = 28), 1.4, 300)
   expect_equal(f$ratio, 40 / 20)
   expect_equal(f$critical_n, qchisq(.95, 20) / (40 / 300) + 1)
-  expect_equal(f$p_not_close, pchisq(40, 20, ncp = .08^2 / 1.5 * 20 * 300))
-  expect_equal(f$p_close, pchisq(40, 20, ncp = .05^2 / 1.5 * 20 * 300, lower.tail = FALSE))
+  expect_equal(f$rmsea_p_not_close, pchisq(40, 20, ncp = .08^2 / 1.5 * 20 * 300))
+  expect_equal(f$rmsea_p_close, pchisq(40, 20, ncp = .05^2 / 1.5 * 20 * 300, lower.tail = FALSE))
 })
 
 test_that("errors by band: half the number of items times the sd of the halves' gap", {

@@ -135,3 +135,12 @@ recoded_answers <- function(survey, maps) {
   survey$answers <- answers
   survey
 }
+
+# Weights of some of the cases in use, of mean one, and which cluster they are from; NULL without.
+survey_weight <- function(survey, rows) {
+  if (is.null(survey$weight)) {
+    return(NULL)
+  }
+  weight <- as.numeric(source_column(survey, survey$weight))[rows]
+  weight / mean(weight)
+}

@@ -25,15 +25,6 @@ settle_design <- function(survey) {
   survey
 }
 
-# Weights of some of the cases in use, of mean one, and which cluster they are from; NULL without.
-survey_weight <- function(survey, rows) {
-  if (is.null(survey$weight)) {
-    return(NULL)
-  }
-  weight <- as.numeric(source_column(survey, survey$weight))[rows]
-  weight / mean(weight)
-}
-
 survey_cluster <- function(survey, rows) if (!is.null(survey$cluster)) as.character(source_column(survey, survey$cluster))[rows]
 
 # "Weighted by w (as good as 512 people of equal weight); errors allow for 32 clusters (school)."

@@ -63,8 +63,6 @@ correlation_note <- function(resolved) {
     message_of(if (resolved$correlation == "polychoric") "polychoric_since" else "pearson_since", reason = resolved$reason))
 }
 
-sentence_start <- function(text) paste0(toupper(substr(text, 1, 1)), substring(text, 2))
-
 # Which estimator is taken for "auto", and why: list(estimator, reason), reason a message or NULL. needs_robust: "design" (weights, clusters),
 # "stages" (moments with
 # their own covariance matrix) or "".

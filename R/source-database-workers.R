@@ -96,3 +96,6 @@ close_workers <- function(workers) {
   workers$open <- FALSE
   try(each_worker(workers, worker_ends), silent = TRUE)
 }
+
+# Half of the memory is for the answers, the rest for work with them.
+fits_memory <- function(table, rows, columns) rows * columns * 8 <= table$memory * 2^20 / 2

@@ -1,45 +1,5 @@
 # Several rows of one person.
 
-# The waves in a column in their order, and how it was found: `wanted` (given by the user or the
-# codebook), a factor's levels, dates, numbers (also behind one word, as in "t2"), else the order
-# of first appearance. list(order: text, how).
-wave_order <- function(column, wanted = NULL) {
-  text <- as.character(column)
-  known <- unique(text[!is.na(text)])
-  if (!is.null(wanted)) {
-    return(list(order = c(intersect(wanted, known), setdiff(known, wanted)), how = "given"))
-  }
-  if (is.factor(column)) {
-    return(list(order = intersect(levels(column), known), how = "levels"))
-  }
-  if (length(known) < 2) {
-    return(list(order = known, how = "one"))
-  }
-  for (how in c("dates", "numbers")) {
-    value <- switch(how, dates = dates_of(column, known), numbers = numbers_of(known))
-    if (!anyNA(value)) return(list(order = known[order(value)], how = how))
-  }
-  list(order = known, how = "appearance")
-}
-
-dates_of <- function(column, known) {
-  if (inherits(column, c("Date", "POSIXct"))) {
-    return(as.numeric(column)[match(known, as.character(column))])
-  }
-  for (form in c("%Y-%m-%d", "%Y/%m/%d", "%d.%m.%Y")) {
-    value <- as.numeric(as.Date(known, format = form))
-    if (!anyNA(value)) return(value)
-  }
-  rep(NA_real_, length(known))
-}
-
-# Numbers, or numbers behind one and the same word.
-numbers_of <- function(known) {
-  word <- sub("[0-9.]+$", "", known)
-  plain <- suppressWarnings(as.numeric(known))
-  if (!anyNA(plain) || length(unique(word)) > 1) plain else suppressWarnings(as.numeric(substring(known, nchar(word) + 1)))
-}
-
 # The waves of a survey's cases in use, in order; of another column where one is named.
 survey_waves <- function(survey, column = survey$wave) {
   if (identical(column, survey$wave)) {
@@ -114,4 +74,40 @@ repeated_note <- function(x) {
   }
   note("repeated_people", message_of(if (is.null(x$wave)) "repeated_perhaps_waves" else "repeated_people", several = found$several,
     people = found$people, rows = source_count(x)$used), people = found$people, rank = 1L)
+}
+
+# list(survey: a row a person, items: its items, keyed, of the first wave first, waves, other_weights: how many have another weight later).
+waves_beside <- function(survey, items, across, by) {
+  by <- as.character(by)
+  table <- survey$source$table
+  if (is.null(survey$id)) stop_input(message_of("e_waves_need_know"), hint = message_of("e_name_column_sw_survey"))
+  if (length(table$connections) > 1) {
+    stop_input(message_of("e_waves_one_person"), hint = message_of("e_ask_one_server"))
+  }
+  waves <- survey_waves(survey, across)
+  if (length(waves) < 2) stop_input(message_of("e_column_holds_one", across = across))
+  survey <- in_statements(survey)
+  connection <- table$connections[[1]]
+  design <- as.character(setdiff(c(survey$weight, survey$cluster), by))
+  names(design) <- paste0("d", seq_along(design), recycle0 = TRUE)
+  rows <- person_rows_sql(survey, connection, items, across, waves, by, design)
+  beside <- expand.grid(item = seq_along(items), wave = seq_along(waves))
+  named <- utils::tail(make.unique(c(by, paste0("x", beside$item, "_", beside$wave)), sep = "_"), nrow(beside))
+  groups <- paste0("g", seq_along(by), recycle0 = TRUE)
+  in_wave <- function(column, wave) paste0("max(CASE WHEN wave = ", wave, " THEN ", column, " END)")
+  # The design of each person's earliest wave.
+  first <- vapply(names(design), function(column) paste0("coalesce(", paste(in_wave(column, seq_along(waves)), collapse = ", "), ")"), "")
+  query <- paste0("SELECT ", paste(c(paste(in_wave(paste0("x", beside$item), beside$wave), "AS", named),
+    paste0("min(", groups, ") AS ", quoted_names(connection, by), recycle0 = TRUE),
+    paste(first, "AS", quoted_names(connection, design), recycle0 = TRUE)), collapse = ", "), " FROM ", rows, " WHERE wave > 0 GROUP BY person")
+  in_one_state(table, {
+    refuse_unclear_people(connection, rows, groups, by, least_people(survey$source))
+    wide <- do.call(sw_table, c(list(connection, query), table[c("fetch", "smallest", "memory")]))
+    asked <- list(group = if (length(by) > 0) by, weight = survey$weight, cluster = survey$cluster, find_codes = FALSE)
+    own <- asked_survey(wide, beside_book(survey, items, named, length(waves)), asked, count_rows(wide))
+    own$source$labels <- survey$source$labels
+    weight <- names(design)[design %in% survey$weight]
+    list(survey = own, items = named, waves = waves,
+      other_weights = if (length(weight) > 0) people_having(connection, rows, "person", paste0("count(DISTINCT ", weight[1], ") > 1")))
+  })
 }

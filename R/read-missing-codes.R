@@ -41,17 +41,3 @@ missing_kind <- function(column, spec, silent = if (is.na(spec$answer)) "missing
 
 # Which cells stand for no answer: empty ones of other columns, else what the codebook says.
 stands_for_none <- function(values, spec) is.na(values) | if (is.null(spec)) FALSE else !is.na(missing_kind(values, spec, silent = NA))
-
-# How many answers to an item were not given, a skipped one of a test among them.
-unanswered_count <- function(survey, item) {
-  cells <- source_cells(survey, item)
-  sum(cells$n[!is.na(missing_kind(cells$values, item_spec(survey, item)))])
-}
-
-# Which of some answers are not there: cases x items. A test item that was skipped counts as wrong, and yet was not answered.
-# cells: those of the test items among them, as they are.
-unanswered_of <- function(survey, answers, cells) {
-  out <- is.na(answers)
-  for (item in names(cells)) out[, item] <- !is.na(missing_kind(cells[[item]], item_spec(survey, item)))
-  out
-}

@@ -18,3 +18,5 @@ bound_text <- function(x) {
   text <- formatC(x, format = "f", digits = 3)
   sub("^(-?)0\\.", "\\1.", sub("([.,]\\d\\d)0$", "\\1", text))
 }
+
+format_answer <- function(x) format(x, trim = TRUE, digits = 6, drop0trailing = TRUE)

@@ -98,12 +98,6 @@ long_described <- function(described, wide, id) {
   out
 }
 
-# Columns of one name, which real exports have beside the items, get numbers.
-told_apart <- function(data) {
-  names(data) <- make.unique(names(data), sep = "_")
-  data
-}
-
 # The line that repeats bringing in a data frame.
 survey_code <- function(id, group, wave, waves, missing_codes, find_codes, cluster, weight, wide) {
   args <- Filter(Negate(is.null), list(id = id, group = group, wave = wave, waves = waves, missing_codes = missing_codes, cluster = cluster,
@@ -111,38 +105,6 @@ survey_code <- function(id, group, wave, waves, missing_codes, find_codes, clust
   if (!find_codes) args$find_codes <- FALSE
   words <- vapply(names(args), function(name) paste(name, "=", paste(deparse(args[[name]]), collapse = "")), "")
   paste0("survey <- sw_survey(", paste(c("data", "codebook", words), collapse = ", "), ")")
-}
-
-# A group column that the codebook lists with labels (role aside) gets them.
-label_groups <- function(data, codebook, group) {
-  for (column in group) {
-    labels <- parse_labels(codebook$items$labels[match(column, codebook$items$item)])
-    if (length(labels) > 0) {
-      seen <- match(as.character(data[[column]]), format_answer(labels))
-      data[[column]] <- ifelse(is.na(seen), as.character(data[[column]]), names(labels)[seen])
-    }
-  }
-  data
-}
-
-check_data_frame <- function(data) {
-  if (is.matrix(data) && is.numeric(data) && !is.null(colnames(data))) data <- as.data.frame(data)
-  if (!is.data.frame(data)) {
-    stop_input(message_of("e_data_must_data", data = what_is(data)), hint = message_of("e_read_file_sw"))
-  }
-  if (nrow(data) == 0) stop_input(message_of("e_data_no_rows_there"))
-  if (ncol(data) == 0) stop_input(message_of("e_data_no_columns"))
-  names(data) <- visible_controls(enc2utf8(names(data)))
-  invisible(data)
-}
-
-add_missing_codes <- function(codebook, codes) {
-  if (is.null(codes)) {
-    return(codebook)
-  }
-  old <- codebook$items$missing
-  codebook$items$missing <- trimws(paste(ifelse(is.na(old), "", old), paste(quoted_codes(codes), collapse = " ")))
-  codebook
 }
 
 # Every item has one column, and so have id, group and wave. Returns them.
@@ -197,8 +159,6 @@ summed_faults <- function(faults) {
   worded("kinds_of_faults", kinds = said, more = if (length(kinds) > 6) message_of("more_kinds", count = length(kinds) - 6))
 }
 
-count_of_each <- function(n) wordings("so_many_times", times = n)
-
 # Columns of text whose cells turned out to be numbers.
 log_text_numbers <- function(survey, data) {
   specs <- survey$codebook$items
@@ -217,16 +177,6 @@ absent_from_test <- function(data, codebook) {
     return(list(items = character(), people = logical()))
   }
   list(items = silent, people = Reduce(`&`, lapply(keyed_items(codebook), function(item) plain_text(data[[item]]) == "")))
-}
-
-# Items in use that have a right answer.
-keyed_items <- function(codebook) codebook$items$item[codebook$items$role != "aside" & !is.na(codebook$items$answer)]
-
-# Items of a test about whose blanks the codebook says nothing.
-silent_items <- function(codebook) {
-  specs <- codebook$items
-  items <- keyed_items(codebook)
-  items[!vapply(items, function(item) "blank" %in% missing_codes(specs$missing[match(item, specs$item)])$code, TRUE)]
 }
 
 log_absent <- function(survey, absent) {

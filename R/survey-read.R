@@ -1,3 +1,5 @@
+# Answers and codebook from files.
+
 #' Read answers from a file
 #'
 #' Delimited text (CSV, TSV and kin), fixed-width text, XLSX, Parquet, SAV, DTA,
@@ -70,76 +72,4 @@ sw_read <- function(path, codebook, ..., separator = NULL, decimal = NULL, encod
     header = if (header) NULL else FALSE, layout = layout, sheet = if (identical(sheet, 1)) NULL else sheet, trust = if (trust) TRUE))
   survey$log <- survey$log[-1, ]
   log_first(survey, c(table$said, settled$said), code)
-}
-
-# Items that take a place among packed answers: all of the codebook, but for columns with a place of
-# their own.
-answer_places <- function(codebook, layout) setdiff(codebook$items$item, names(unlist(layout)))
-
-# The line that repeats a reading.
-read_code <- function(path, codebook_path, args) {
-  args <- Filter(Negate(is.null), args)
-  words <- vapply(names(args), function(name) paste0(name, " = ", paste(deparse(args[[name]], width.cutoff = 500), collapse = "")), "")
-  book <- if (is.null(codebook_path)) "codebook" else deparse(codebook_path)
-  paste0("survey <- sw_read(", paste(c(paste(deparse(path, width.cutoff = 500), collapse = ""), book, words), collapse = ", "), ")")
-}
-
-# Any file as list(data, said = what was found out, foreign = what the file
-# itself says of its columns).
-read_table <- function(path, how = list(header = TRUE)) {
-  if (length(path) > 1) {
-    return(bound_tables(path, lapply(path, read_table, how)))
-  }
-  check_there(path)
-  if (grepl("[.](zip|gz)$", path, ignore.case = TRUE)) {
-    return(read_packed(path, how))
-  }
-  if (!is.null(how$layout)) {
-    return(read_fixed(path, how))
-  }
-  kind <- tolower(tools::file_ext(path))
-  readers <- list(
-    xlsx = read_sheet, xls = read_sheet, parquet = read_parquet_file, sav = read_haven, zsav = read_haven, por = read_haven,
-    dta = read_haven, xpt = read_haven, rds = read_rds_file
-  )
-  check_column_count(path, if (kind %in% names(readers)) readers[[kind]](path, how) else read_text(path, how), how)
-}
-
-check_paths <- function(path, arg = "path") {
-  if (length(path) < 2) {
-    return(check_string(path, arg))
-  }
-  if (!is.character(path) || anyNA(path)) stop_input(message_of("e_must_paths_files", arg = arg, path = shown(path)))
-  twice <- unique(path[duplicated(path)])
-  if (length(twice) > 0) stop_input(message_of("e_names_file_twice", arg = arg, twice = twice[1]))
-  invisible(path)
-}
-
-check_there <- function(path) {
-  if (dir.exists(path)) stop_file(message_of("e_folder_not_file", path = path))
-  if (!file.exists(path)) {
-    near <- did_you_mean(basename(path), list.files(dirname(path)))
-    stop_file(message_of("e_there_no_such", path = path, near = near))
-  }
-  if (file.size(path) == 0) stop_file(message_of("e_file_empty", path = path))
-  invisible(path)
-}
-
-# A text file: no NUL in its first part. UTF-16 is named as what it is.
-check_readable <- function(path) {
-  check_there(path)
-  start <- tryCatch(readBin(path, "raw", 65536), error = function(e) stop_file(message_of("e_file_cannot_opened", path = path)))
-  if (identical(start[1:2], as.raw(c(0xff, 0xfe))) || identical(start[1:2], as.raw(c(0xfe, 0xff)))) {
-    stop_file(message_of("e_file_utf_text", path = path), hint = message_of("e_save_utf_read"))
-  }
-  if (any(start == as.raw(0))) {
-    stop_file(message_of("e_file_not_text", path = path), hint = message_of("e_text_xlsx_parquet"))
-  }
-  invisible(path)
-}
-
-need_package <- function(package, what) {
-  if (!requireNamespace(package, quietly = TRUE)) {
-    stop_file(message_of("e_files_need_package", what = what, package = package), hint = paste0("install.packages(\"", package, "\")"))
-  }
 }

@@ -4,18 +4,6 @@
 # Every source of this session, as long as something else holds it. A survey that was saved and read again is
 # new to the session.
 this_session <- new.env(parent = emptyenv())
-known_sources <- local({
-  known <- list()
-  function(new = NULL) {
-    known <<- Filter(function(one) !is.null(weak_key(one)), known)
-    if (!is.null(new) && !identical(new$session, this_session)) {
-      new$session <- this_session
-      known <<- c(known, list(weak_reference(new, NULL)))
-    }
-    lapply(known, weak_key)
-  }
-})
-
 # A survey whose source is a reference: what identifies the answers, and a way to them that ends with the session.
 # The token keeps the answers alive as long as the result lives, and is an empty thing when it is saved.
 held_survey <- function(x) {
@@ -57,3 +45,15 @@ with_answers <- function(x) {
   x$source <- found
   x
 }
+
+known_sources <- local({
+  known <- list()
+  function(new = NULL) {
+    known <<- Filter(function(one) !is.null(weak_key(one)), known)
+    if (!is.null(new) && !identical(new$session, this_session)) {
+      new$session <- this_session
+      known <<- c(known, list(weak_reference(new, NULL)))
+    }
+    lapply(known, weak_key)
+  }
+})

@@ -71,3 +71,13 @@ ordinal_word <- function(n) {
   suffix <- if (last %in% 1:3 && !(round(n) %% 100) %in% 11:13) c("st", "nd", "rd")[last] else "th"
   paste0(format(n), suffix)
 }
+
+# The first sentence of a message, without bytes that are no text.
+first_sentence <- function(x) {
+  x <- iconv(x, "UTF-8", "UTF-8", sub = "?")
+  sub("\\. .*$", ".", gsub("[[:space:]]+", " ", x))
+}
+
+sentence_start <- function(text) paste0(toupper(substr(text, 1, 1)), substring(text, 2))
+
+count_of_each <- function(n) wordings("so_many_times", times = n)

@@ -10,9 +10,6 @@ table_survey <- function(table, codebook, asked) {
   })
 }
 
-# Half of the memory is for the answers, the rest for work with them.
-fits_memory <- function(table, rows, columns) rows * columns * 8 <= table$memory * 2^20 / 2
-
 # Everything fetched: a survey in memory like any other.
 fetched_survey <- function(table, codebook, asked) {
   binary <- table$columns$column[table$columns$type == "binary"]

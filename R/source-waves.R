@@ -1,41 +1,5 @@
 # Waves of one person side by side, put there by the database: for tables that do not give single people at once.
 
-# list(survey: a row a person, items: its items, keyed, of the first wave first, waves, other_weights: how many have another weight later).
-waves_beside <- function(survey, items, across, by) {
-  by <- as.character(by)
-  table <- survey$source$table
-  if (is.null(survey$id)) stop_input(message_of("e_waves_need_know"), hint = message_of("e_name_column_sw_survey"))
-  if (length(table$connections) > 1) {
-    stop_input(message_of("e_waves_one_person"), hint = message_of("e_ask_one_server"))
-  }
-  waves <- survey_waves(survey, across)
-  if (length(waves) < 2) stop_input(message_of("e_column_holds_one", across = across))
-  survey <- in_statements(survey)
-  connection <- table$connections[[1]]
-  design <- as.character(setdiff(c(survey$weight, survey$cluster), by))
-  names(design) <- paste0("d", seq_along(design), recycle0 = TRUE)
-  rows <- person_rows_sql(survey, connection, items, across, waves, by, design)
-  beside <- expand.grid(item = seq_along(items), wave = seq_along(waves))
-  named <- utils::tail(make.unique(c(by, paste0("x", beside$item, "_", beside$wave)), sep = "_"), nrow(beside))
-  groups <- paste0("g", seq_along(by), recycle0 = TRUE)
-  in_wave <- function(column, wave) paste0("max(CASE WHEN wave = ", wave, " THEN ", column, " END)")
-  # The design of each person's earliest wave.
-  first <- vapply(names(design), function(column) paste0("coalesce(", paste(in_wave(column, seq_along(waves)), collapse = ", "), ")"), "")
-  query <- paste0("SELECT ", paste(c(paste(in_wave(paste0("x", beside$item), beside$wave), "AS", named),
-    paste0("min(", groups, ") AS ", quoted_names(connection, by), recycle0 = TRUE),
-    paste(first, "AS", quoted_names(connection, design), recycle0 = TRUE)), collapse = ", "), " FROM ", rows, " WHERE wave > 0 GROUP BY person")
-  in_one_state(table, {
-    refuse_unclear_people(connection, rows, groups, by, least_people(survey$source))
-    wide <- do.call(sw_table, c(list(connection, query), table[c("fetch", "smallest", "memory")]))
-    asked <- list(group = if (length(by) > 0) by, weight = survey$weight, cluster = survey$cluster, find_codes = FALSE)
-    own <- asked_survey(wide, beside_book(survey, items, named, length(waves)), asked, count_rows(wide))
-    own$source$labels <- survey$source$labels
-    weight <- names(design)[design %in% survey$weight]
-    list(survey = own, items = named, waves = waves,
-      other_weights = if (length(weight) > 0) people_having(connection, rows, "person", paste0("count(DISTINCT ", weight[1], ") > 1")))
-  })
-}
-
 # The rows of those in use: person, wave (its number, 0 for another), groups g1, ..., weight and cluster d1, ..., keyed answers x1, ...
 person_rows_sql <- function(survey, connection, items, across, waves, by, design) {
   raw <- raw_cells(survey, across)

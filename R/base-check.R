@@ -6,12 +6,6 @@ check_class <- function(x, class, arg, from) {
   }
 }
 
-check_survey <- function(x, arg = "survey") {
-  check_class(x, "sw_survey", arg, "`sw_survey()`, `sw_read()` or `sw_demo()`")
-  # A survey that was saved and read again is new to this session.
-  if (is.environment(x$source)) known_sources(x$source)
-}
-
 check_limits <- function(limits) {
   check_class(limits, "sw_limits", "limits", "`sw_limits()`")
 }
@@ -109,4 +103,44 @@ refuse_more <- function(...) {
   given <- given[1]
   stop_input(if (nzchar(given)) message_of("e_there_no_argument", given = given, given_too = did_you_mean(given, known)) else
     message_of("e_there_more_arguments"), hint = if (length(known) > 1) message_of("e_arguments", known = known))
+}
+
+check_data_frame <- function(data) {
+  if (is.matrix(data) && is.numeric(data) && !is.null(colnames(data))) data <- as.data.frame(data)
+  if (!is.data.frame(data)) {
+    stop_input(message_of("e_data_must_data", data = what_is(data)), hint = message_of("e_read_file_sw"))
+  }
+  if (nrow(data) == 0) stop_input(message_of("e_data_no_rows_there"))
+  if (ncol(data) == 0) stop_input(message_of("e_data_no_columns"))
+  names(data) <- visible_controls(enc2utf8(names(data)))
+  invisible(data)
+}
+
+# Columns of one name, which real exports have beside the items, get numbers.
+told_apart <- function(data) {
+  names(data) <- make.unique(names(data), sep = "_")
+  data
+}
+
+check_there <- function(path) {
+  if (dir.exists(path)) stop_file(message_of("e_folder_not_file", path = path))
+  if (!file.exists(path)) {
+    near <- did_you_mean(basename(path), list.files(dirname(path)))
+    stop_file(message_of("e_there_no_such", path = path, near = near))
+  }
+  if (file.size(path) == 0) stop_file(message_of("e_file_empty", path = path))
+  invisible(path)
+}
+
+# A text file: no NUL in its first part. UTF-16 is named as what it is.
+check_readable <- function(path) {
+  check_there(path)
+  start <- tryCatch(readBin(path, "raw", 65536), error = function(e) stop_file(message_of("e_file_cannot_opened", path = path)))
+  if (identical(start[1:2], as.raw(c(0xff, 0xfe))) || identical(start[1:2], as.raw(c(0xfe, 0xff)))) {
+    stop_file(message_of("e_file_utf_text", path = path), hint = message_of("e_save_utf_read"))
+  }
+  if (any(start == as.raw(0))) {
+    stop_file(message_of("e_file_not_text", path = path), hint = message_of("e_text_xlsx_parquet"))
+  }
+  invisible(path)
 }

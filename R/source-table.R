@@ -1,5 +1,5 @@
 # Answers that stay in a database: how each item's column is read there, and what every statement starts from. What is asked is worked out
-# from chunks of rows (R/data-source-chunks.R) or by the database itself (R/data-source-sums.R).
+# from chunks of rows (R/source-chunks.R) or by the database itself (R/source-sums.R).
 
 # readings: by item (see item_reading()). silent: items of a test that count as missing where somebody left all of them blank.
 new_table_source <- function(table, rows, readings, silent, labels) {
@@ -83,36 +83,6 @@ words_sql <- function(cell, literal, reading) {
 exact_number <- function(x) {
   out <- ifelse(x == round(x) & abs(x) < 2^53, format(x, scientific = FALSE, trim = TRUE, digits = 17), formatC(x, digits = 17, format = "g"))
   ifelse(x < 0, paste0("(", out, ")"), out)
-}
-
-# A survey whose answers stay in the database.
-asked_survey <- function(table, codebook, asked, rows) {
-  refuse_for_table(table, asked, rows)
-  codebook <- add_missing_codes(codebook, asked$missing_codes)
-  columns <- check_columns(table$columns$column, codebook, asked[c("id", "group", "wave", "cluster", "weight")])
-  specs <- codebook$items[codebook$items$role != "aside", ]
-  cells <- different_cells(table, specs$item)
-  silent <- silent_items(codebook)
-  read <- lapply(seq_len(nrow(specs)), function(i) {
-    one <- read_item(cells[[i]]$values, as.list(specs[i, ]), asked$find_codes)
-    c(one, list(reading = item_reading(cells[[i]]$values, cells[[i]]$n, one$values, specs$item[i] %in% silent), n = cells[[i]]$n))
-  })
-  names(read) <- specs$item
-  stop_for_cells(read)
-  source <- new_table_source(table, rows, lapply(read, `[[`, "reading"), silent, list(codebook = codebook, group = asked$group))
-  way <- message_of(if (table$fetch == "sums") "only_sums_leave" else "fetched_in_chunks")
-  log <- new_log(c("database", "read"), list(message_of("log_table", table = named_table(table), ways = c(list(way), shards_said(table,
-    specs$item[1]))),
-    message_of("log_taken_in", cases = rows, items = nrow(specs), skipped = NULL)), c(table_code(asked), NA))
-  survey <- structure(list(source = source, codebook = codebook, id = columns$id, group = columns$group, wave = columns$wave,
-    cluster = columns$cluster, weight = columns$weight, kept = if (table$fetch == "sums") character(), size = source$rows, log = log),
-  class = "sw_survey")
-  survey |>
-    log_found_codes(read) |>
-    settle_ranges() |>
-    settle_waves(asked$waves) |>
-    settle_design() |>
-    check_identifiers()
 }
 
 refuse_for_table <- function(table, asked, rows) {

@@ -2,11 +2,6 @@
 # and where the answers are. The characters' codes are weighed by random numbers modulo a prime (Carter & Wegman, 1979), in whole numbers that a
 # database has, too.
 
-identifier_prime <- 2147483647
-identifier_length <- 40L
-
-identifier_weights <- function(seed) with_seed(seed, floor(stats::runif(identifier_length + 1) * (identifier_prime - 1)) + 1)
-
 # Numbers of identifiers, as text.
 identifier_numbers <- function(id, seed) {
   weights <- identifier_weights(seed)
@@ -22,22 +17,6 @@ identifier_numbers <- function(id, seed) {
 # Identifiers as a database writes them.
 identifier_text <- function(id) {
   if (is.numeric(id)) ifelse(is.na(id), NA, format(id, scientific = FALSE, trim = TRUE, digits = 15)) else as.character(id)
-}
-
-# The same in a statement: is the number at least `from` and below `to`?
-hash_sql <- function(source, connection, condition) {
-  hash <- condition$hash
-  weights <- format(identifier_weights(hash$seed), scientific = FALSE, trim = TRUE)
-  engine <- source$table$engine
-  text <- paste0("CAST(", quoted_names(connection, hash$column), " AS ", text_type(source$table), ")")
-  code <- if (engine == "PostgreSQL") "ascii" else "unicode"
-  whole <- if (engine == "SQLite") "INTEGER" else "bigint"
-  k <- seq_len(identifier_length)
-  terms <- paste0("CASE WHEN length(", text, ") >= ", k, " THEN CAST(", code, "(substr(", text, ", ", k, ", 1)) AS ", whole, ") * ", weights[k],
-    " ELSE 0 END", collapse = " + ")
-  number <- paste0("((", terms, " + ", weights[identifier_length + 1], ") % ", format(identifier_prime, scientific = FALSE), ")")
-  bound <- function(share) format(ceiling(share * identifier_prime), scientific = FALSE)
-  paste0(number, " >= ", bound(condition$from), " AND ", number, " < ", bound(condition$to))
 }
 
 split_by_identifier <- function(survey, share, seed) {

@@ -103,12 +103,6 @@ single_quotes <- function(data) {
   data
 }
 
-# The first sentence of a message, without bytes that are no text.
-first_sentence <- function(x) {
-  x <- iconv(x, "UTF-8", "UTF-8", sub = "?")
-  sub("\\. .*$", ".", gsub("[[:space:]]+", " ", x))
-}
-
 header_from_items <- function(data, items) {
   if (length(items) == ncol(data)) items else paste0("V", seq_len(ncol(data)))
 }
