@@ -69,7 +69,7 @@ in_one_state <- function(table, work) {
 
 # TRUE where a transaction was begun.
 open_state <- function(connection) {
-  if (engine_of(connection) == "DuckDB" && within_transaction(connection)) {
+  if (engine_trait(engine_of(connection), "begins_anew") && within_transaction(connection)) {
     return(FALSE)
   }
   begun <- tryCatch(DBI::dbBegin(connection), error = function(e) {
@@ -86,26 +86,21 @@ within_transaction <- function(connection) {
 }
 
 settle_state <- function(connection, engine) {
-  if (engine == "PostgreSQL") for (setting in state_settings) tell(connection, setting)
+  for (setting in engine_trait(engine, "settings")) tell(connection, setting)
 }
 
-# Rows in the order they lie in; compiling takes longer than it saves.
-state_settings <- paste("SET", c("TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY", "LOCAL synchronize_seqscans = off", "LOCAL jit = off",
-  "LOCAL enable_partitionwise_aggregate = on"))
-
-# Rows in their order: no workers that share a scan.
 rows_in_order <- function(connection, engine) {
-  if (engine == "PostgreSQL") tell(connection, "SET LOCAL max_parallel_workers_per_gather = 0")
+  for (setting in engine_trait(engine, "in_order")) tell(connection, setting)
 }
 
 # What a column is selected as: of SQLite, whose cells have types of their own, always one type.
 selected_as <- function(table, connection, columns) {
   q <- quoted_names(connection, columns)
   type <- table$columns$type[match(columns, table$columns$column)]
-  if (table$engine != "SQLite") {
+  if (!engine_trait(table$engine, "cells_have_types")) {
     return(q)
   }
-  cast <- c(text = "TEXT", real = "REAL")[type]
+  cast <- c(text = engine_trait(table$engine, "text"), real = engine_trait(table$engine, "real"))[type]
   ifelse(is.na(cast), q, paste0("CAST(", q, " AS ", cast, ") AS ", q))
 }
 

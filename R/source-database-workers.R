@@ -88,7 +88,8 @@ open_workers <- function(workers, engine) {
     stop(e)
   })
   workers$open <- TRUE
-  if (engine == "PostgreSQL") each_worker(workers, worker_tells, rep(list(state_settings), length(workers$connect)))
+  settings <- engine_trait(engine, "settings")
+  if (length(settings) > 0) each_worker(workers, worker_tells, rep(list(settings), length(workers$connect)))
   TRUE
 }
 

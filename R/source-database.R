@@ -62,7 +62,7 @@ sw_table <- function(connection, table, fetch = "auto", smallest = NULL, memory 
 # Of a PostgreSQL table that is partitioned by the values of one column: that column, by which sums are taken, so that servers behind foreign
 # partitions work out their own. NULL elsewhere.
 list_partitions <- function(table) {
-  if (table$engine != "PostgreSQL" || table$fetch != "sums" || is_query(table$query)) {
+  if (!engine_trait(table$engine, "partitions") || table$fetch != "sums" || is_query(table$query)) {
     return(NULL)
   }
   connection <- table$connections[[1]]
@@ -116,13 +116,6 @@ check_connections <- function(connection) {
 # " of shard 2", where there are several.
 of_shard <- function(connections, k) if (length(connections) > 1) paste(" of shard", k) else ""
 
-# Which database: what differs between them is asked by this.
-engine_of <- function(connection) {
-  kinds <- c(SQLiteConnection = "SQLite", PqConnection = "PostgreSQL", duckdb_connection = "DuckDB")
-  known <- intersect(class(connection), names(kinds))
-  if (length(known) > 0) kinds[[known[1]]] else sub("_?[Cc]onnection$", "", class(connection)[1])
-}
-
 # list(name: for people, query: what a statement selects from).
 table_source_text <- function(connection, table) {
   if (methods::is(table, "Id")) {
@@ -164,7 +157,7 @@ table_columns <- function(table) {
   if (nrow(columns) == 0) stop_input(message_of("e_table_no_columns"))
   twice <- unique(columns$column[duplicated(columns$column)])
   if (length(twice) > 0) stop_input(message_of("e_columns_table_stand", twice = twice), hint = message_of("e_name_them_apart"))
-  if (table$engine == "SQLite") columns$type <- stored_types(table, columns$column)
+  if (engine_trait(table$engine, "cells_have_types")) columns$type <- stored_types(table, columns$column)
   columns
 }
 

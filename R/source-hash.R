@@ -4,10 +4,9 @@
 hash_sql <- function(source, connection, condition) {
   hash <- condition$hash
   weights <- format(identifier_weights(hash$seed), scientific = FALSE, trim = TRUE)
-  engine <- source$table$engine
-  text <- paste0("CAST(", quoted_names(connection, hash$column), " AS ", text_type(source$table), ")")
-  code <- if (engine == "PostgreSQL") "ascii" else "unicode"
-  whole <- if (engine == "SQLite") "INTEGER" else "bigint"
+  text <- paste0("CAST(", quoted_names(connection, hash$column), " AS ", engine_trait(source$table$engine, "text"), ")")
+  code <- engine_trait(source$table$engine, "code")
+  whole <- engine_trait(source$table$engine, "whole")
   k <- seq_len(identifier_length)
   terms <- paste0("CASE WHEN length(", text, ") >= ", k, " THEN CAST(", code, "(substr(", text, ", ", k, ", 1)) AS ", whole, ") * ", weights[k],
     " ELSE 0 END", collapse = " + ")

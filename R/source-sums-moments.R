@@ -13,20 +13,19 @@ provisional_means <- function(survey, items, keying) {
 # SELECT ... AS x1, x2, ... : keyed answers less their provisional means; whole: as whole numbers of 64 bits.
 apart_sql <- function(survey, connection, items, keying, centre, more = character(), whole = FALSE) {
   source <- survey$source
+  trait <- function(what) engine_trait(source$table$engine, what)
   x <- vapply(seq_along(items), function(j) {
     answer <- answer_sql(source, connection, items[j])
-    if (whole || !source$readings[[items[j]]]$whole) answer <- paste0("CAST(", answer, " AS ", if (whole) "bigint" else real_type(source$table), ")")
+    if (whole || !source$readings[[items[j]]]$whole) answer <- paste0("CAST(", answer, " AS ", if (whole) "bigint" else trait("real"), ")")
     # keyed less centre: sign x + (shift - centre)
     paste0(if (keying$sign[j] < 0) "-", "(", answer, ") + ", exact_number(keying$shift[j] - centre[j]))
   }, "")
   # The fence keeps the answers from being worked out anew in every product.
-  fence <- if (!is.null(source$table$partitions) || all(vapply(source$readings[items], `[[`, "", "kind") == "as is")) "" else fence_of(source$table)
+  as_is <- all(vapply(source$readings[items], `[[`, "", "kind") == "as is")
+  fence <- if (!is.null(source$table$partitions) || as_is) "" else trait("fence")
   more <- c(more, partition_sql(source, connection)$row)
   paste0("(SELECT ", paste(c(more, paste0(x, " AS x", seq_along(items))), collapse = ", "), these_cases(survey, connection), fence, ") AS t")
 }
-
-fence_of <- function(table) switch(table$engine, PostgreSQL = " OFFSET 0", SQLite = " LIMIT -1 OFFSET 0", "")
-real_type <- function(table) if (table$engine == "SQLite") "REAL" else "double precision"
 
 # Sums of many expressions over the same rows, in as many statements as the engine's number of columns asks for: a named vector, added over shards.
 summed <- function(survey, expressions, from, where = "", size = 1500, grouped = TRUE) {

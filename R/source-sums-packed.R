@@ -4,7 +4,7 @@
 # The base; NULL where answers are not whole, numbers would be larger than 64 bits hold, or the engine's whole numbers are not known.
 packed_base <- function(source, items, keying, centre) {
   readings <- source$readings[items]
-  if (length(items) < 4 || !source$table$engine %in% c("SQLite", "PostgreSQL") || !all(vapply(readings, `[[`, TRUE, "whole"))) {
+  if (length(items) < 4 || !engine_trait(source$table$engine, "packs") || !all(vapply(readings, `[[`, TRUE, "whole"))) {
     return(NULL)
   }
   far <- max(abs(unlist(Map(function(one, shift, sign, at) shift + sign * one$answers - at, readings, keying$shift, keying$sign, centre))))
@@ -20,7 +20,8 @@ packed_products <- function(survey, items, keying, centre, base) {
   from <- function(connection) {
     part <- partition_sql(survey$source, connection)
     packed_rows(c(if (part$group != "") "k_", paste0("x", seq_len(p)), paste(two_in_one(first, p, base), "AS", paste0("y", seq_along(first)))),
-      apart_sql(survey, connection, items, keying, centre, whole = TRUE), all_answered(p), if (part$group == "") fence_of(survey$source$table))
+      apart_sql(survey, connection, items, keying, centre, whole = TRUE), all_answered(p), if (part$group == "")
+        engine_trait(survey$source$table$engine, "fence"))
   }
   with <- packed_pairs_of(first, p)
   found <- two_sums(survey, c(paste0("sum(y", seq_along(first), ")"), product_sums(with)), base, from)
@@ -38,7 +39,7 @@ packed_pairs <- function(survey, items, keying, centre, base) {
   from <- function(connection) {
     part <- partition_sql(survey$source, connection)
     rows <- apart_sql(survey, connection, items, keying, centre, whole = TRUE)
-    fence <- if (part$group == "") fence_of(survey$source$table)
+    fence <- if (part$group == "") engine_trait(survey$source$table$engine, "fence")
     there <- packed_rows(c(if (part$group != "") "k_", paste0("coalesce(x", own, ", 0) AS x", own),
       paste0("CASE WHEN x", own, " IS NULL THEN 0 ELSE 1 END AS m", own)), rows, "", fence)
     packed_rows(c(if (part$group != "") "k_", paste0("x", own), paste0("m", own), paste0("x", own, " + ", sprintf("%.0f", base), " * m", own, " AS z",

@@ -45,10 +45,9 @@ item_reading <- function(values, n, clean, silent = FALSE) {
 cell_sql <- function(source, connection, column) {
   q <- quoted_names(connection, column)
   type <- source$table$columns$type[match(column, source$table$columns$column)]
-  if (type == "logical") paste0("CAST(", q, " AS integer)") else if (type == "text") paste0("CAST(", q, " AS ", text_type(source$table), ")") else q
+  as <- if (type == "logical") "integer" else if (type == "text") engine_trait(source$table$engine, "text")
+  if (is.null(as)) q else paste0("CAST(", q, " AS ", as, ")")
 }
-
-text_type <- function(table) if (table$engine == "SQLite") "TEXT" else "varchar"
 
 # An item's answer in a statement, as given; NULL where it is missing.
 answer_sql <- function(source, connection, item) {
