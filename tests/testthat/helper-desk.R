@@ -166,7 +166,7 @@ write_everything <- function(w, words = "Everything is written") {
 expect_same_elsewhere <- function(folder, plan) {
   copy <- withr::local_tempdir()
   file.copy(setdiff(list.files(folder, full.names = TRUE), list.dirs(folder)), copy)
-  testthat::expect_equal(run_cli("run", file.path(copy, basename(plan)), "--quiet")$status, 0)
+  testthat::expect_equal(run_process("run", file.path(copy, basename(plan)), "--quiet")$status, 0)
   results <- if (is.null(core("read_plan")(plan)$output)) "results" else core("read_plan")(plan)$output
   tables <- list.files(file.path(folder, results), "[.]csv$")
   testthat::expect_gt(length(tables), 5)

@@ -71,7 +71,7 @@ small_survey <- function(n = 300, seed = 2) {
 }
 
 # Runs the command line as its own process: list(status, out, err).
-run_cli <- function(..., folder = tempdir()) {
+run_process <- function(..., folder = tempdir()) {
   script <- system.file("exec", "scalewort", package = "scalewort")
   out <- tempfile()
   err <- tempfile()
@@ -79,6 +79,20 @@ run_cli <- function(..., folder = tempdir()) {
     file.path(R.home("bin"), "Rscript"), shQuote(c(script, ...)), stdout = out, stderr = err
   ))
   list(status = status, out = readLines(out, warn = FALSE), err = paste(readLines(err, warn = FALSE), collapse = "\n"))
+}
+
+# The same within this session, without what it takes to begin a process.
+run_cli <- function(..., folder = tempdir()) {
+  paths <- c(tempfile(), tempfile())
+  status <- local({
+    withr::defer(options(kept))
+    kept <- options()
+    withr::local_output_sink(paths[1])
+    withr::local_message_sink(paths[2])
+    withr::local_dir(folder)
+    withr::with_preserve_seed(core("cli_main")(c(...)))
+  })
+  list(status = status, out = readLines(paths[1], warn = FALSE), err = paste(readLines(paths[2], warn = FALSE), collapse = "\n"))
 }
 
 # n cases whose covariances are exactly s.

@@ -1,5 +1,5 @@
 test_that("help and version come from every command", {
-  expect_match(run_cli("--version")$out, "^scalewort [0-9.]+", all = FALSE)
+  expect_match(run_process("--version")$out, "^scalewort [0-9.]+", all = FALSE)
   overview <- run_cli("--help")
   expect_equal(overview$status, 0)
   for (command in names(core("cli_commands")())) {
@@ -79,16 +79,16 @@ test_that("reliability takes resampled intervals, weights and levels", {
 test_that("start drafts a codebook and a plan, and run does what it says", {
   folder <- withr::local_tempdir()
   file.copy(system.file("extdata", "plotholders.csv", package = "scalewort"), folder)
-  start <- run_cli("start", "plotholders.csv", folder = folder)
+  start <- run_process("start", "plotholders.csv", folder = folder)
   expect_equal(start$status, 0)
   expect_match(start$out, "Guessed, to be checked", all = FALSE)
   expect_setequal(list.files(folder), c("plotholders.csv", "plotholders-codebook.csv", "plotholders-plan.yml"))
-  expect_equal(run_cli("start", "plotholders.csv", folder = folder)$status, 3)
+  expect_equal(run_process("start", "plotholders.csv", folder = folder)$status, 3)
   plan <- file.path(folder, "plotholders-plan.yml")
   lines <- c(readLines(plan), "composites: false", "invariance: false", "dif: false", "exploration:", "  factors: 4",
     "set_aside:", "  - items: [calm6]", "    reason: asks about the time of day")
   writeLines(lines, plan)
-  run <- run_cli("run", "plotholders-plan.yml", "--quiet", folder = folder)
+  run <- run_process("run", "plotholders-plan.yml", "--quiet", folder = folder)
   expect_equal(run$status, 0)
   expect_equal(run$err, "")
   screening <- read.csv(file.path(folder, "results", "screening.csv"))
@@ -103,7 +103,7 @@ test_that("start drafts a codebook and a plan, and run does what it says", {
 
 test_that("CSV and JSON hold the same numbers as the verb", {
   table <- tidy(sw_reliability(sw_demo("plotholders")))
-  run <- run_cli("reliability", "--demo", "plotholders", "--format", "csv")
+  run <- run_process("reliability", "--demo", "plotholders", "--format", "csv")
   read <- read.csv(text = run$out)
   expect_equal(read$alpha, table$alpha, tolerance = 1e-12)
   json <- jsonlite::fromJSON(run_cli("reliability", "--demo", "plotholders", "--format", "json")$out)
@@ -117,7 +117,7 @@ test_that("CSV and JSON hold the same numbers as the verb", {
 test_that("files go in and scores come out", {
   folder <- withr::local_tempdir()
   file.copy(system.file("extdata", c("plotholders.csv", "plotholders-codebook.csv"), package = "scalewort"), folder)
-  run <- run_cli("score", "plotholders.csv", "--codebook", "plotholders-codebook.csv", "--id", "id", "--out", "scored.csv", folder = folder)
+  run <- run_process("score", "plotholders.csv", "--codebook", "plotholders-codebook.csv", "--id", "id", "--out", "scored.csv", folder = folder)
   expect_equal(run$status, 0)
   scored <- read.csv(file.path(folder, "scored.csv"))
   expect_equal(nrow(scored), 640)
@@ -185,7 +185,7 @@ test_that("wrong usage ends with 2, bad input with 3, and nothing is half-writte
 
 test_that("the demonstration writes everything and names it", {
   folder <- withr::local_tempdir()
-  run <- run_cli("demo", "--out", "shown", folder = folder)
+  run <- run_process("demo", "--out", "shown", folder = folder)
   expect_equal(run$status, 0)
   written <- trimws(grep("^  ", run$out, value = TRUE))
   expect_true(all(file.exists(file.path(folder, written))))
@@ -225,8 +225,8 @@ test_that("confirming and what follows it: from a saved exploration, by groups, 
     expect_match(paste(run$out[1:3], collapse = " "), first[[command]][[2]], info = command)
     expect_true(all(nchar(run$out, "width") <= 80), info = command)
   }
-  expect_equal(run_cli("invariance", demo, "--by", "nowhere")$status, 3)
-  expect_equal(run_cli("power", demo, "--n", "many")$status, 2)
+  expect_equal(run_process("invariance", demo, "--by", "nowhere")$status, 3)
+  expect_equal(run_process("power", demo, "--n", "many")$status, 2)
 })
 
 test_that("factor scores on the command line come from a saved confirmation, and are asked for by its file", {
