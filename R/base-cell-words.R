@@ -32,12 +32,20 @@ cell_words <- function(text, catalogue) {
   if (length(bracket) > 0) {
     return(paste0(cell_words(bracket[1], catalogue), bracket[2]))
   }
-  # A known beginning ("mean of"), or a number, before what may be known.
+  in_parts <- said_in_parts(text, catalogue)
+  if (is.null(in_parts)) listed_cell(text, catalogue) else in_parts
+}
+
+# A known beginning ("mean of"), or a number, before what may be known; NULL where neither part is.
+said_in_parts <- function(text, catalogue) {
   for (split in c("^(.* of) (.+)$", "^(.* to|.* on) (.+)$", "^([0-9][^ ]*) (.+)$")) {
-    parts <- parts_of(split)
+    parts <- regmatches(text, regexec(split, text))[[1]][-1]
     said <- c(vapply(parts[1], term_of, "", catalogue), vapply(parts[-1], cell_words, "", catalogue))
     if (length(parts) > 0 && any(said != parts)) return(paste(said, collapse = " "))
   }
+}
+
+listed_cell <- function(text, catalogue) {
   for (between in c(", ", ": ", " and ")) {
     parts <- strsplit(text, between, fixed = TRUE)[[1]]
     if (length(parts) > 1) {

@@ -114,8 +114,9 @@ form_of <- function(entry, parts, place) {
 
 # A part as its place asks for it. Of several: list (list3: of three at most), names (the same in quotes), commas, semicolons, or, by, either, counts
 # (from - to), between and range2. Of one: name (in quotes), n (a whole number), r1, r2 and r3 (coefficients), d1 and d2 (decimals), bound, percent,
-# p (= .022, < .001), numeral and ordinal, term (a word of .terms or .columns), cell (a table's cell), equality, correlations, separator, or a noun of .counts, to be
-# counted. Of what is said: start (begins a sentence), bare (its first sentence without a stop). Without a kind a text, a number, or a message.
+# p (= .022, < .001), numeral and ordinal, term (a word of .terms or .columns), cell (a table's cell), equality, correlations, separator, or a noun
+# of .counts, to be counted. Of what is said: start (begins a sentence), bare (its first sentence without a stop). Without a kind a text, a number,
+# or a message.
 part_words <- function(part, kind, words, language, place) {
   texts <- function() if (is.list(part)) vapply(part, say, "", language = language, place = place) else as.character(part)
   if (grepl("^(list|names)", kind)) {
@@ -142,9 +143,11 @@ part_words <- function(part, kind, words, language, place) {
   if (inherits(part, "sw_message") || is.list(part)) {
     return(say(part, language, place))
   }
-  if (is.null(part)) {
-    return("")
-  }
+  if (is.null(part)) "" else plain_words(part, kind, words)
+}
+
+# What is no message and no list.
+plain_words <- function(part, kind, words) {
   if (is.na(kind)) {
     return(if (length(part) == 1) format(part) else paste(part, collapse = ", "))
   }

@@ -16,15 +16,23 @@ preparing_commands <- function() {
     demo = command(cli_demo, example = "--out demo-output", data = FALSE, most_files = 0, folder = TRUE),
     open = command(cli_open, example = "--demo plotholders", data = FALSE, folder = TRUE),
     start = command(cli_start, example = "answers.csv", data = FALSE, most_files = 50, folder = TRUE),
-    run = command(cli_run, example = "plan.yml", data = FALSE), check = command(cli_check, example = "plan.yml", data = FALSE), screen = command(verbs = "screen", example = "--demo plotholders"), keying = command(verbs = "keying", example = "--demo plotholders-draft"), answering = command(verbs = "answering", example = "--demo plotholders --time seconds"),
-    options = command(cli_options, "option_curves", "--demo plantcare"), dif = command(verbs = "dif", example = "--demo plantcare"), reliability = command(verbs = "reliability", example = "--demo plotholders")
+    run = command(cli_run, example = "plan.yml", data = FALSE), check = command(cli_check, example = "plan.yml", data = FALSE),
+    screen = command(verbs = "screen", example = "--demo plotholders"),
+    keying = command(verbs = "keying", example = "--demo plotholders-draft"),
+    answering = command(verbs = "answering", example = "--demo plotholders --time seconds"),
+    options = command(cli_options, "option_curves", "--demo plantcare"), dif = command(verbs = "dif", example = "--demo plantcare"),
+    reliability = command(verbs = "reliability", example = "--demo plotholders")
   )
 }
 
 # Looking for factors.
 factor_commands <- function() {
   list(
-    factorability = command(verbs = "factorability", example = "--demo plotholders"), retention = command(verbs = "retention", example = "--demo plotholders"), explore = command(cli_explore, "explore", "--demo plotholders --factors 4"), stability = command(verbs = "stability", example = "--demo plotholders --factors 4"), split = command(cli_split, "split", "--demo plotholders --method matched --out halves", folder = TRUE)
+    factorability = command(verbs = "factorability", example = "--demo plotholders"),
+    retention = command(verbs = "retention", example = "--demo plotholders"),
+    explore = command(cli_explore, "explore", "--demo plotholders --factors 4"),
+    stability = command(verbs = "stability", example = "--demo plotholders --factors 4"),
+    split = command(cli_split, "split", "--demo plotholders --method matched --out halves", folder = TRUE)
   )
 }
 
@@ -32,10 +40,18 @@ factor_commands <- function() {
 finishing_commands <- function() {
   demo <- "--demo plotholders"
   list(
-    confirm = command(cli_confirm, "confirm", demo), compare = command(cli_compare, "compare", "--demo plotholders --structures one.yml,four.yml"), invariance = command(cli_invariance, "invariance", "--demo plotholders --by district"),
-    validity = command(cli_validity, "validity", demo), composites = command(cli_composites, "composites", "--demo plotholders --leads calm=craft+kinship"),
-    influence = command(cli_influence, "influence", demo), bounds = command(cli_bounds, "bounds", demo), power = command(cli_power, "power", demo), score = command(cli_score, c("score", "band"), "--demo plotholders --form t --interval --out scored.csv"),
-    explain = command(cli_explain, "explain", "--demo plotholders --case P277"), simulate = command(cli_simulate, "simulate", "--demo plotholders --n 300 --out simulated.csv"), report = command(cli_report, "report", "--demo plotholders --out report.html"), completion = command(cli_completion, example = "bash", data = FALSE), man = command(cli_man, example = "| man -l -", data = FALSE, most_files = 0)
+    confirm = command(cli_confirm, "confirm", demo), compare = command(cli_compare, "compare", "--demo plotholders --structures one.yml,four.yml"),
+    invariance = command(cli_invariance, "invariance", "--demo plotholders --by district"),
+    validity = command(cli_validity, "validity", demo),
+    composites = command(cli_composites, "composites", "--demo plotholders --leads calm=craft+kinship"),
+    influence = command(cli_influence, "influence", demo), bounds = command(cli_bounds, "bounds", demo),
+    power = command(cli_power, "power", demo),
+    score = command(cli_score, c("score", "band"), "--demo plotholders --form t --interval --out scored.csv"),
+    explain = command(cli_explain, "explain", "--demo plotholders --case P277"),
+    simulate = command(cli_simulate, "simulate", "--demo plotholders --n 300 --out simulated.csv"),
+    report = command(cli_report, "report", "--demo plotholders --out report.html"),
+    completion = command(cli_completion, example = "bash", data = FALSE),
+    man = command(cli_man, example = "| man -l -", data = FALSE, most_files = 0)
   )
 }
 

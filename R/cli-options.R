@@ -185,7 +185,9 @@ cli_give <- function(result, options, exit = cli_exit(result)) {
     cli_wrote(options$out, options)
   }
   # Tables alone, and files, do not hold what has to be known about them: it goes beside.
-  if (!options$quiet && (form %in% c("csv", "md") || !is.null(options$table) || !is.null(options$out))) cli_notes(if (inherits(result, "sw_result")) said_notes(result) else result$notes)
+  if (!options$quiet && (form %in% c("csv", "md") || !is.null(options$table) || !is.null(options$out))) {
+    cli_notes(if (inherits(result, "sw_result")) said_notes(result) else result$notes)
+  }
   exit
 }
 

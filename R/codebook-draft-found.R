@@ -171,8 +171,9 @@ doubt_ranges <- function(rows) {
 # What was guessed reversed changes every figure after it.
 doubt_turned <- function(rows) {
   turned <- which(rows$direction == "reversed" & grepl("\\bdirection\\b", rows$guessed))
-  said <- lapply(turned, function(i) if (rows$wording[i] == "") rows$item[i] else message_of("item_and_wording", item = rows$item[i],
-    wording = rows$wording[i]))
+  said <- lapply(turned, function(i) {
+    if (rows$wording[i] == "") rows$item[i] else message_of("item_and_wording", item = rows$item[i], wording = rows$wording[i])
+  })
   if (length(turned) > 0) doubt(.6, "doubt_turned", items = said)
 }
 

@@ -12,8 +12,8 @@ ordered_pairs <- function(thresholds, steps) {
 }
 
 # r: polychoric correlations; loadings: of one factor behind them; pairs: of ordered_pairs(), from thresholds (list by item) and steps (list by
-# item, by how much the answer rises at each threshold). The variance of the sum, and the part of it that two sets of answers to the same items would share: covariances
-# of answers follow from bivariate normal probabilities, over the correlation r and over the product of the loadings.
+# item, by how much the answer rises at each threshold). The variance of the sum, and the part of it that two sets of answers to the same items
+# would share: covariances of answers follow from bivariate normal probabilities, over the correlation r and over the product of the loadings.
 ordered_parts <- function(r, loadings, pairs) {
   apart <- stats::pnorm(pairs$cut_a) * stats::pnorm(pairs$cut_b)
   shared <- shared_correlation(loadings, pairs)

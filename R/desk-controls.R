@@ -66,7 +66,9 @@ option_control <- function(step, name, entry, value, columns, words) {
 }
 
 # Help and choices of options in the page's language.
-help_in_words <- function(texts, words) if (length(texts) == 0 || anyNA(texts)) texts else vapply(texts, word_of, "", ".options_help", language = words$all$language, USE.NAMES = FALSE)
+help_in_words <- function(texts, words) {
+  if (length(texts) == 0 || anyNA(texts)) texts else vapply(texts, word_of, "", ".options_help", language = words$all$language, USE.NAMES = FALSE)
+}
 
 # "3, 4" for a list, "a=2, b=3+4" for values by name.
 typed_value <- function(value) {

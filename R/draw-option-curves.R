@@ -65,9 +65,10 @@ autoplot.sw_dif <- function(object, items = NULL, ...) {
   curves <- object$tables$curves[object$tables$curves$item %in% items, ]
   said <- table[match(items, table$item), ]
   bias <- bias_messages(said)
-  label <- vapply(seq_along(items), function(i) worded("panel_of_bias", item = items[i],
-    bias = if (said$flagged[i]) bias[[i]] else message_of("not_flagged"),
-    p = if (said$bias_kind[i] == "nonuniform") said$p_nonuniform_adjusted[i] else said$p_adjusted[i]), "")
+  label <- vapply(seq_along(items), function(i) {
+    worded("panel_of_bias", item = items[i], bias = if (said$flagged[i]) bias[[i]] else message_of("not_flagged"),
+      p = if (said$bias_kind[i] == "nonuniform") said$p_nonuniform_adjusted[i] else said$p_adjusted[i])
+  }, "")
   curves$panel <- factor(label[match(curves$item, items)], label)
   groups <- intersect(object$tables$groups$group, curves$group)
   curves$group <- factor(curves$group, groups)

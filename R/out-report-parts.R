@@ -108,7 +108,9 @@ report_tables.sw_confirmation <- function(x) {
       caption_bounds_of_fit_and_their_sources = x$tables$fit[c("figure", "value", "bound", "source")]),
     if (nrow(x$tables$factor_correlations) > 0) list(caption_correlations_between_factors = x$tables$factor_correlations),
     list(caption_reliability_of_the_factors = x$tables$reliability),
-    if (any(missed$verdict %in% "missed")) list(caption_correlations_that_the_structure_misses = utils::head(missed[missed$verdict %in% "missed", ], 12)),
+    if (any(missed$verdict %in% "missed")) {
+      list(caption_correlations_that_the_structure_misses = utils::head(missed[missed$verdict %in% "missed", ], 12))
+    },
     if (nrow(modifications) > 0) list(caption_what_one_more_parameter_would_change = utils::head(modifications, 8)),
     list(caption_further_indices_of_fit = x$tables$indices), if (!is.null(x$tables$route)) list(caption_items_dropped_on_the_way = x$tables$route)
   )
@@ -188,15 +190,19 @@ columns_of <- function(table, names) {
 # Which of them stand in the text of a report of the whole job; the others stand in its appendix.
 main_captions <- function(x) {
   switch(class(x)[1],
-    sw_screening = "caption_what_was_flagged", sw_keying = "caption_items_that_do_not_agree_with", sw_answering = "caption_indices_of_careless_answering",
+    sw_screening = "caption_what_was_flagged", sw_keying = "caption_items_that_do_not_agree_with",
+    sw_answering = "caption_indices_of_careless_answering",
     sw_option_curves = "caption_options_that_do_not_behave", sw_dif = "caption_items_that_work_differently",
     sw_reliability = "caption_internal_consistency_of_the_subscales", sw_factorability = character(),
-    sw_retention = "caption_how_many_factors_by_rule", sw_exploration = c("caption_pattern_of_loadings_items_sorted_by", "caption_correlations_between_factors"),
+    sw_retention = "caption_how_many_factors_by_rule", sw_exploration = c("caption_pattern_of_loadings_items_sorted_by",
+      "caption_correlations_between_factors"),
     sw_stability = "caption_congruence_of_the_factors_between_halves",
-    sw_confirmation = c("caption_fit_of_the_structure", "caption_loadings", "caption_correlations_that_the_structure_misses"), sw_comparison = "caption_rival_structures",
+    sw_confirmation = c("caption_fit_of_the_structure", "caption_loadings", "caption_correlations_that_the_structure_misses"),
+    sw_comparison = "caption_rival_structures",
     sw_invariance = c("caption_steps_of_invariance", "caption_latent_means"),
     sw_validity = c("caption_reliability_and_variance_extracted", "caption_correlations_of_factors_root_of_ave"),
-    sw_composites = "caption_weighted_composites", sw_scores = c("caption_the_scores", "caption_means_standard_deviations_and_correlations"), names(report_tables(x))
+    sw_composites = "caption_weighted_composites", sw_scores = c("caption_the_scores", "caption_means_standard_deviations_and_correlations"),
+    names(report_tables(x))
   )
 }
 

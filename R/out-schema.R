@@ -62,8 +62,9 @@ object_faults <- function(value, schema, path) {
   open <- schema$additionalProperties
   unknown <- if (identical(open, FALSE)) setdiff(names(value), known)
   c(
-    lapply(unknown, function(key) list(path = c(path, key), unknown = TRUE, text = worded("fault_unknown_key",
-      key = key, near = unknown_hint(key, known)))),
+    lapply(unknown, function(key) {
+      list(path = c(path, key), unknown = TRUE, text = worded("fault_unknown_key", key = key, near = unknown_hint(key, known)))
+    }),
     lapply(absent, function(key) list(path = path, text = worded("fault_key_missing", key = key))),
     unlist(lapply(intersect(names(value), known), function(key) schema_faults(value[[key]], schema$properties[[key]], c(path, key))),
       recursive = FALSE),

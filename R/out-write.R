@@ -72,7 +72,8 @@ codebook_of <- function(x) {
 
 # Moments in the shape of results: correlations, covariances and what belongs to each item.
 moments_result <- function(x) {
-  new_result("sw_moments_tables", "title_moments", tables = moments_tables(x), notes = x$notes, n = x$n, n_left_out = x$n_left_out, missing = x$missing,
+  new_result("sw_moments_tables", "title_moments", tables = moments_tables(x), notes = x$notes, n = x$n,
+    n_left_out = x$n_left_out, missing = x$missing,
     options = list(correlation = x$correlation))
 }
 

@@ -90,11 +90,13 @@ found_lines <- function(found) {
   totals <- found$totals
   note <- list(
     if (!is.null(found$wide)) message_of("draft_wide", pattern = found$wide),
-    if (NROW(totals) > 0) message_of("draft_totals", totals = Map(function(column, what, of) message_of("draft_total", column = column,
-      what = message_of("a_term", term = what), of = span_message(of)), totals$column, totals$what, totals$of)),
+    if (NROW(totals) > 0) message_of("draft_totals", totals = Map(function(column, what, of) {
+      message_of("draft_total", column = column, what = message_of("a_term", term = what), of = span_message(of))
+    }, totals$column, totals$what, totals$of)),
     if (length(found$ticked) > 0) message_of("draft_ticked", columns = lapply(found$ticked, span_message)),
-    if (length(found$stems) > 0) message_of("draft_stems", stems = Map(function(stem, columns) message_of("draft_stem", stem = stem,
-      first = columns[1], last = columns[length(columns)]), names(found$stems), found$stems)),
+    if (length(found$stems) > 0) message_of("draft_stems", stems = Map(function(stem, columns) {
+      message_of("draft_stem", stem = stem, first = columns[1], last = columns[length(columns)])
+    }, names(found$stems), found$stems)),
     if (NROW(previews) > 0) message_of("draft_previews", rows = as.character(previews$row), why = unique(previews$why))
   )
   note <- vapply(Filter(Negate(is.null), note), say, "")
@@ -210,8 +212,9 @@ bound_lines <- function(x) {
     lapply(means$equal, function(group) message_of("means_equal", items = group))
   )
   c(
-    if (length(x$bounds) > 0) line("structure_bounds", lapply(x$bounds, function(b) message_of("bounded_by", what = joined_with(c(b$one, b$other)),
-      low = b$low, high = b$high))),
+    if (length(x$bounds) > 0) line("structure_bounds", lapply(x$bounds, function(b) {
+      message_of("bounded_by", what = joined_with(c(b$one, b$other)), low = b$low, high = b$high)
+    })),
     if (!is.null(means)) line("structure_means", if (length(parts) > 0) parts else list(message_of("means_free")))
   )
 }

@@ -19,8 +19,8 @@ headline.sw_invariance <- function(x) {
 
 # What holds, what is open, what does not hold, what is not tested.
 steps_answer <- function(steps, over) {
-  named <- function(which) lapply(which, function(i) message_of(if (steps$why[i] == "in_part") "equality_in_part" else "equality",
-    step = steps$step[i]))
+  equality <- function(i) message_of(if (steps$why[i] == "in_part") "equality_in_part" else "equality", step = steps$step[i])
+  named <- function(which) lapply(which, equality)
   later <- seq_len(nrow(steps)) > 1
   holds <- which(steps$verdict == "met" & later)
   open <- which(steps$verdict == "near" & later)

@@ -6,8 +6,10 @@ sentences.sw_retention <- function(x) {
   of <- function(rule) x$tables$rules$suggestion[match(rule, x$tables$rules$rule)]
   options <- x$about$options
   suspects <- x$tables$suspects
-  held <- lapply(seq_len(NROW(suspects)), function(i) if (suspects$why[i] == "pair")
-    message_of("only_the_pair", items = strsplit(suspects$items[i], " ", fixed = TRUE)[[1]]) else message_of("no_item_or_one"))
+  held <- lapply(seq_len(NROW(suspects)), function(i) {
+    if (suspects$why[i] != "pair") message_of("no_item_or_one") else
+      message_of("only_the_pair", items = strsplit(suspects$items[i], " ", fixed = TRUE)[[1]])
+  })
   Filter(Negate(is.null), list(
     message_of("number_judged", against = if (options$against == "mean") message_of("word_mean") else
       message_of("a_percentile", percentile = 100 * options$percentile), replicates = options$replicates,

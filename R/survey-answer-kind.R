@@ -64,16 +64,15 @@ correlation_note <- function(resolved) {
 }
 
 # Which estimator is taken for "auto", and why: list(estimator, reason), reason a message or NULL. needs_robust: "design" (weights, clusters),
-# "stages" (moments with
-# their own covariance matrix) or "".
+# "stages" (moments with their own covariance matrix) or "".
 resolved_estimator <- function(x, items, estimator, missing = NULL, structured_means = FALSE, needs_robust = "", ordinal = TRUE) {
   if (estimator != "auto") {
     return(list(estimator = estimator))
   }
-  robust <- list(estimator = "robust", reason = message_of(if (needs_robust == "design") "design_needs_it" else "stages_need_it"))
   if (needs_robust == "design") {
-    return(robust)
+    return(list(estimator = "robust", reason = message_of("design_needs_it")))
   }
+  robust <- list(estimator = "robust", reason = message_of("stages_need_it"))
   if (!goes_by_rows(x) || !all(items %in% analysed_items(x))) {
     return(if (needs_robust == "stages") robust else likelihood_alone(x))
   }
@@ -84,8 +83,10 @@ resolved_estimator <- function(x, items, estimator, missing = NULL, structured_m
     return(robust)
   }
   by_likelihood <- identical(missing, "fiml") || structured_means || !ordinal || length(items) > 60
-  if (is.null(reason)) plain_estimator(kind) else ordered_estimator(kind, reason, by_likelihood, is.null(missing) && !imputed)
+  estimator_of_kind(kind, reason, by_likelihood, by_pairs = is.null(missing) && !imputed)
 }
+
+estimator_of_kind <- function(kind, reason, ...) if (is.null(reason)) plain_estimator(kind) else ordered_estimator(kind, reason, ...)
 
 plain_estimator <- function(kind) {
   if (isTRUE(abs(kind$kurtosis) > 1 || kind$skewness > 1)) {

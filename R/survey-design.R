@@ -37,7 +37,9 @@ design_note <- function(survey) {
   cluster <- survey_cluster(survey, used)
   clusters <- if (!is.null(cluster)) length(unique(cluster))
   good <- if (!is.null(weight)) round(length(used) / core_weight_effect(weight))
-  words <- if (is.null(cluster)) message_of("design_weight", weight = survey$weight, good = good) else {
+  words <- if (is.null(cluster)) {
+    message_of("design_weight", weight = survey$weight, good = good)
+  } else {
     few <- if (clusters < 20) message_of("too_few_clusters")
     if (is.null(weight)) message_of("design_clusters", clusters = clusters, cluster = survey$cluster, few = few) else
       message_of("design_both", weight = survey$weight, good = good, clusters = clusters, cluster = survey$cluster, few = few)

@@ -259,8 +259,9 @@ dif_notes <- function(items, groups, settled, scales, limits) {
   flagged <- items[items$bias_kind %in% c("uniform", "both"), ]
   bent <- items[items$bias_kind %in% c("nonuniform", "both"), ]
   power <- stats::median(items$power, na.rm = TRUE)
-  higher <- lapply(seq_len(nrow(flagged)), function(i) if (flagged$favours[i] == "") flagged$item[i] else
-    message_of("higher_in", item = flagged$item[i], group = flagged$favours[i]))
+  higher <- lapply(seq_len(nrow(flagged)), function(i) {
+    if (flagged$favours[i] == "") flagged$item[i] else message_of("higher_in", item = flagged$item[i], group = flagged$favours[i])
+  })
   c(
     if (!is.na(power) && power < .8) note("little_power", message_of("dif_little_power", sizes = groups$size, power = power), power = power,
       rank = 1L),

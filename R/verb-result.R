@@ -15,7 +15,8 @@ new_result <- function(class, title, tables, notes = character(), n = NA, n_left
   structure(list(
     tables = lapply(tables, plain_frame),
     about = list(
-      title = if (is.character(title)) message_of(title) else title, n = n, n_left_out = n_left_out, missing = if (is.null(said)) missing else say(said, "en"), status = status,
+      title = if (is.character(title)) message_of(title) else title, n = n, n_left_out = n_left_out,
+      missing = if (is.null(said)) missing else say(said, "en"), status = status,
       options = options, version = getNamespaceInfo(topenv(), "spec")[["version"]],
       time = Sys.time()
     ),

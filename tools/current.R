@@ -12,10 +12,12 @@ status <- system2(file.path(R.home("bin"), "Rscript"), script, stdout = FALSE, s
 setwd(here)
 if (status != 0) stop(paste(readLines(file.path(copy, "said.txt")), collapse = "\n"))
 
-files_in <- function(folder) sort(grep("[.](o|so)$", unlist(lapply(made, function(path) {
-  at <- file.path(folder, path)
-  if (dir.exists(at)) file.path(path, list.files(at)) else path
-})), value = TRUE, invert = TRUE))
+files_in <- function(folder) {
+  unlist(lapply(made, function(path) {
+    at <- file.path(folder, path)
+    if (dir.exists(at)) file.path(path, list.files(at)) else path
+  }))
+}
 hashes <- function(folder, files) unname(tools::md5sum(file.path(folder, files)))
 files <- union(files_in("."), files_in(copy))
 stale <- files[!mapply(identical, hashes(".", files), hashes(copy, files))]

@@ -59,7 +59,9 @@ test_that("what is typed in a control is what a plan holds, and is shown as it w
   expect_equal(typed(list("z", "t")), "z, t")
   known <- names(core("words_of_language")("de")$.options_help)
   for (step in c(list(NULL), as.list(core("configured_steps")()))) {
-    own <- unlist(lapply(core("control_entries")(step), function(entry) c(entry$help, if (entry$kind == "choice" && entry$name != "language") unlist(entry$values))))
+    own <- unlist(lapply(core("control_entries")(step), function(entry) {
+      c(entry$help, if (entry$kind == "choice" && entry$name != "language") unlist(entry$values))
+    }))
     expect_length(setdiff(own, known), 0)
   }
 })

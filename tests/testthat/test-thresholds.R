@@ -42,8 +42,8 @@ test_that("notes on what a solution lacks come from the bounds on", {
   curves <- function(n) core("curve_notes")(data.frame(item = "q", n = n), data.frame(item = character(), what_code = character()), 3)
   expect_equal(c(says(curves(19), "thin_bands"), says(curves(20), "thin_bands")), c(TRUE, FALSE))
   items <- data.frame(item = letters[1:4], scale = "s", verdict = "missed", looks_unreversed = FALSE, item_rest_r = .1, alpha_without = .7)
-  weak <- function(k) core("note_table")(core("weak_item_notes")(items[seq_len(k), ], character(), limits,
-    data.frame(scale = "s", items = 9, alpha = .7)))
+  whole <- data.frame(scale = "s", items = 9, alpha = .7)
+  weak <- function(k) core("note_table")(core("weak_item_notes")(items[seq_len(k), ], character(), limits, whole))
   expect_equal(weak(3)$code, rep("weak_item", 3))
   expect_equal(weak(4)$code, "weak_items")
   step <- data.frame(step = c("configural", "metric"), cfi = c(.95, .943), cfi_change = c(NA, -.007), verdict = c("met", "near"), why = "")
@@ -89,8 +89,10 @@ test_that("notes of scores, groups and checks come from the bounds on", {
   }
   expect_true("unequal_groups" %in% groups(c(310, 100)))
   expect_false("unequal_groups" %in% groups(c(290, 100)))
-  low <- function(loading) "low_reliability" %in% sw_score(of_five(400, 4, loading), method = "regression",
-    from = sw_confirm(of_five(400, 4, loading), estimator = "ml"))$noted$code
+  low <- function(loading) {
+    from <- sw_confirm(of_five(400, 4, loading), estimator = "ml")
+    "low_reliability" %in% sw_score(of_five(400, 4, loading), method = "regression", from = from)$noted$code
+  }
   expect_equal(c(low(.5), low(.8)), c(TRUE, FALSE))
   for (loading in c(.45, .8)) {
     bounds <- sw_bounds(sw_confirm(of_five(50, 6, loading), estimator = "ml"), replicates = 100)
@@ -101,9 +103,11 @@ test_that("notes of scores, groups and checks come from the bounds on", {
   survey <- of_five(60)
   age <- function(k) core("described_people")(sw_survey(cbind(survey$data, age = c(rep(30, k), rep(NA, 60 - k))), survey$codebook))$age
   expect_equal(c(is.null(age(30)), is.null(age(29))), c(FALSE, TRUE))
-  pairs <- function(p) core("validity_failures")(data.frame(factor = c("f", "g"), verdict_reliability = "met", verdict_ave = "met",
-    told_apart = "no", composite_reliability = .8), data.frame(factor = "f", with = "g", verdict = "met", verdict_r = "met", ave_excess = -.1,
-    ave_excess_p = p), data.frame(), sw_limits())
+  pairs <- function(p) {
+    core("validity_failures")(data.frame(factor = c("f", "g"), verdict_reliability = "met", verdict_ave = "met",
+      told_apart = "no", composite_reliability = .8), data.frame(factor = "f", with = "g", verdict = "met", verdict_r = "met", ave_excess = -.1,
+      ave_excess_p = p), data.frame(), sw_limits())
+  }
   expect_gt(NROW(pairs(.04)), NROW(pairs(.06)))
 })
 

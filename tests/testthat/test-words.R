@@ -37,8 +37,9 @@ test_that("commands, and every option of the command line with its values and he
   table <- core("options_table")()
   of_verbs <- lapply(names(table$verbs), function(verb) core("verb_options")(verb, "cli"))
   entries <- unlist(c(of_verbs, table$commands), recursive = FALSE)
-  texts <- unique(unlist(lapply(entries, function(entry) c(entry[c("help", "inverse", "needed", "group", "words_of_default")],
-    if (entry$name != "language") entry$values))))
+  texts <- unique(unlist(lapply(entries, function(entry) {
+    c(entry[c("help", "inverse", "needed", "group", "words_of_default")], if (entry$name != "language") entry$values)
+  })))
   expect_gt(length(texts), 250)
   elements <- utils::read.csv(system.file("report", "checklist.csv", package = "scalewort"), encoding = "UTF-8")$element
   for (language in setdiff(languages, "en")) {
@@ -76,7 +77,8 @@ test_that("the command line speaks the language that is typed, else the system's
 
 test_that("results, surveys, codebooks, structures and moments print in the language that R is told, numbers as it writes them", {
   survey <- sw_demo("plotholders")
-  things <- list(survey, survey$codebook, sw_draft_codebook(data.frame(a = rep(1:5, 8), b = rep(5:1, 8))), sw_structure(survey), sw_moments(survey), sw_limits(),
+  things <- list(survey, survey$codebook, sw_draft_codebook(data.frame(a = rep(1:5, 8), b = rep(5:1, 8))), sw_structure(survey),
+    sw_moments(survey), sw_limits(),
     sw_reliability(survey), summary(sw_keying(survey))$result)
   english <- vapply(things, function(x) paste(format(x), collapse = "\n"), "")
   withr::local_options(scalewort.language = "de")
@@ -99,10 +101,12 @@ test_that("no code is unused, and messages give the parts that their words ask f
   walk <- function(e) {
     if (is.character(e)) literals <<- c(literals, e)
     if (is.call(e)) {
-      if ((identical(e[[1]], quote(message_of)) || identical(e[[1]], quote(messages_of)) || identical(e[[1]], quote(worded)) ||
-        identical(e[[1]], quote(wordings))) && is.character(e[[2]])) calls <<- c(calls, list(e))
+      says <- is.name(e[[1]]) && as.character(e[[1]]) %in% c("message_of", "messages_of", "worded", "wordings")
+      if (says && is.character(e[[2]])) calls <<- c(calls, list(e))
       lapply(as.list(e), walk)
-    } else if (is.pairlist(e) || is.expression(e)) lapply(as.list(e), walk)
+    } else if (is.pairlist(e) || is.expression(e)) {
+      lapply(as.list(e), walk)
+    }
   }
   for (file in list.files(folder, "[.]R$", full.names = TRUE)) walk(parse(file, keep.source = FALSE))
   # Codes of one kind have what they begin with in common.
@@ -188,8 +192,10 @@ made_surveys <- function() {
     x[matrix(runif(n * 8) < gaps, n)] <- NA
     data.frame(id = seq_len(n), `colnames<-`(x, paste0("q", 1:8)), site = sample(c("A", "B"), n, TRUE), w = runif(n, .5, 2), class = rep_len(1:24, n))
   }
-  book <- function(options) data.frame(item = paste0("q", 1:8), scale = rep(c("s", "t"), each = 4), lowest = if (options == 2) 0 else 1,
-    highest = if (options == 2) 1 else options, direction = rep(c("forward", "reversed"), c(7, 1)))
+  book <- function(options) {
+    data.frame(item = paste0("q", 1:8), scale = rep(c("s", "t"), each = 4), lowest = if (options == 2) 0 else 1,
+      highest = if (options == 2) 1 else options, direction = rep(c("forward", "reversed"), c(7, 1)))
+  }
   one <- function(n, options = 5, gaps = 0, ...) sw_survey(made(n, options, gaps), book(options), id = "id", ...)
   first <- made(120, 5)
   list(test = sw_demo("plantcare"), waves = sw_survey(rbind(cbind(first, wave = 1), cbind(first, wave = 2)), book(5), id = "id", wave = "wave"),
