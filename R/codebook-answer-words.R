@@ -138,8 +138,9 @@ numbered_words <- function(words, places) {
 share_labels <- function(rows) {
   guessed <- which(grepl("\\blabels\\b", rows$guessed) & rows$role != "aside")
   words <- lapply(rows$labels[guessed], function(text) names(parse_labels(text)))
-  family <- vapply(words, function(w) answer_family(w)$family, "")
-  for (name in unique(family)) {
+  # Numbers before words ("1 - never") say for themselves which is which.
+  family <- vapply(words, function(w) c(answer_family(w)$family, NA_character_)[1], "")
+  for (name in unique(family[!is.na(family)])) {
     mine <- which(family == name)
     whole <- unique_words(unlist(words[mine]))
     mapped <- family_places(name, whole)

@@ -54,15 +54,38 @@ column_numbers <- function(column, codes, labels = numeric()) {
     return(list(values = column, bad = bad, problem = rep("is infinite", length(bad))))
   }
   text <- trimws(as.character(column))
-  text[text %in% c("", "NA", ".") | same_words(text) %in% same_words(codes[codes != "blank"])] <- NA
+  text[text %in% empty_cells | same_words(text) %in% same_words(codes[codes != "blank"])] <- NA
   values <- suppressWarnings(as.numeric(text))
-  if (length(labels) > 0) values <- ifelse(is.na(values), labels[match(same_words(text), same_words(names(labels)))], values)
+  if (length(labels) > 0) values <- ifelse(is.na(values), labelled_value(text, labels), values)
   values <- unname(values)
   bad <- which(is.na(values) & !is.na(text) | is.infinite(values))
   problem <- wordings(if (length(labels) > 0) "fault_no_number_or_label" else "fault_no_number", text = text[bad])
   whole <- all(is.na(values) | (values == round(values) & abs(values) < 2^31))
   if (whole && length(bad) == 0) values <- as.integer(values)
   list(values = values, bad = bad, problem = problem)
+}
+
+# Cells with nothing in them, as programs write them.
+empty_cells <- c("", "NA", ".")
+
+# What cells mean by the labels of their item: a label alone, or with its own number ("1 - Never", "Never (1)").
+labelled_value <- function(text, labels) {
+  value <- labels[match(same_words(text), same_words(names(labels)))]
+  cells <- numbered_cells(text)
+  own <- labels[match(same_words(cells$word), same_words(names(labels)))]
+  ifelse(is.na(value) & own == cells$number, own, value)
+}
+
+# "1 - Never", "5 = fully agree", "10 completely", "Never (1)": list(number, word), NA where a cell is none of these.
+numbered_cells <- function(text) {
+  text <- trimws(text)
+  before <- "^(-?[0-9]{1,2})(\\s*[-\u2013\u2014:.)=]\\s*|\\s+)([^0-9].*)$"
+  behind <- "^(.*[^0-9[:space:]])\\s*[(\\[](-?[0-9]{1,2})[])]$"
+  worded <- grepl("[[:alpha:]]", text)
+  first <- worded & grepl(before, text)
+  last <- worded & !first & grepl(behind, text)
+  pick <- function(a, b) ifelse(first, sub(before, a, text), ifelse(last, sub(behind, b, text), NA_character_))
+  list(number = as.numeric(pick("\\1", "\\2")), word = trimws(pick("\\3", "\\1")))
 }
 
 # Missing codes made missing. Codes outside the range are looked for only where
@@ -98,4 +121,4 @@ far_codes <- function(outside, spec) {
 
 # Codes that stand for "missing" by common usage, looked for only where they
 # lie far outside the item's range.
-usual_missing_codes <- c(-9, -8, -7, -99, -98, -97, -999, -998, 77, 88, 97, 98, 99, 997, 998, 999, 9999)
+usual_missing_codes <- c(-9, -8, -7, -66, -77, -88, -99, -98, -97, -999, -998, 77, 88, 97, 98, 99, 997, 998, 999, 9999)

@@ -82,7 +82,7 @@ draft_item <- function(name, column, foreign, most_options) {
   if (length(foreign$missing) > 0) row$missing <- paste(foreign$missing, collapse = " ")
   if (length(foreign$labels) > 0 && is.numeric(foreign$labels)) row$labels <- labels_text(foreign$labels)
   if (is.factor(column)) column <- as.character(column)
-  seen <- unique(column[!is.na(column) & trimws(as.character(column)) != ""])
+  seen <- unique(column[!trimws(as.character(column)) %in% c(NA, empty_cells)])
   none <- same_words(seen) %in% no_answer_words
   if (any(none)) {
     row$missing <- trimws(paste(row$missing, paste(quoted_codes(trimws(as.character(seen[none]))), collapse = " ")))
@@ -96,6 +96,11 @@ draft_item <- function(name, column, foreign, most_options) {
     if (!is.null(numbered)) {
       return(draft_numbered(row, numbered, most_options))
     }
+    stray <- stray_cells(column, seen)
+    if (length(stray) > 0) {
+      row$missing <- trimws(paste(row$missing, paste(quoted_codes(trimws(stray)), collapse = " ")))
+      seen <- setdiff(seen, stray)
+    }
     seen <- unique_words(seen)
   }
   number <- suppressWarnings(as.numeric(seen))
@@ -106,6 +111,15 @@ draft_item <- function(name, column, foreign, most_options) {
     return(draft_numbers(row, number, foreign, most_options))
   }
   draft_words(row, as.character(seen))
+}
+
+# A few short cells that are no number ("3?", "4-5", "-") in a column whose others are numbers, four of five at least: no answers, but no reason
+# either to take numbers for words.
+stray_cells <- function(column, seen) {
+  number <- function(x) !is.na(suppressWarnings(as.numeric(x)))
+  filled <- column[!trimws(column) %in% c(NA, empty_cells) & !same_words(column) %in% no_answer_words]
+  stray <- seen[!number(seen)]
+  if (mean(number(filled)) >= .8 && all(nchar(stray) <= 5)) stray else character()
 }
 
 # Columns that a platform adds: when, how long, from where, by which link, in which language, and consent.
@@ -119,17 +133,17 @@ is_metadata <- function(name, wording) {
   any(grepl(known, plain(c(name, wording))) & nzchar(trimws(plain(c(name, wording)))))
 }
 
-# "0 - not at all", "10 completely", and plain numbers between: the numbers by what the cells say; NULL where some cell has none, or none has words.
+# "0 - not at all", "10 completely", and plain numbers between: the numbers, named by the words; NULL where some cell has no number, or none has
+# words.
 numbered_answers <- function(seen) {
-  seen <- trimws(seen)
-  pattern <- "^(-?[0-9]{1,2})(\\s*[-\u2013\u2014:.)=]\\s*|\\s+)?(\\D.*)?$"
-  if (!all(grepl(pattern, seen)) || !any(grepl("[[:alpha:]]", seen))) {
+  cells <- numbered_cells(seen)
+  value <- ifelse(is.na(cells$number), suppressWarnings(as.numeric(seen)), cells$number)
+  worded <- !is.na(cells$number)
+  if (anyNA(value) || !any(worded)) {
     return(NULL)
   }
-  value <- as.numeric(sub(pattern, "\\1", seen))
-  worded <- grepl("[[:alpha:]]", seen)
-  of <- tapply(same_words(seen[worded]), value[worded], function(x) length(unique(x)))
-  if (any(of > 1)) NULL else stats::setNames(value, ifelse(worded, seen, ""))
+  of <- tapply(same_words(cells$word[worded]), value[worded], function(x) length(unique(x)))
+  if (any(of > 1)) NULL else stats::setNames(value, ifelse(worded, cells$word, ""))
 }
 
 draft_numbered <- function(row, numbered, most_options) {

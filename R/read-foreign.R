@@ -1,17 +1,6 @@
 # Files of other programs. What they say of their columns travels as `foreign`:
 # a named list, a column each, of list(wording, labels, missing).
 
-read_sheet <- function(path, how) {
-  need_package("readxl", "XLSX")
-  sheet <- if (is.null(how$sheet)) 1 else how$sheet
-  if (grepl("[.]xlsx$", path, ignore.case = TRUE)) check_unpacked(path, how)
-  data <- try_to_read(path, "an XLSX file", suppressMessages(as.data.frame(
-    readxl::read_excel(path, sheet = sheet, .name_repair = "minimal", guess_max = 1e5)
-  )))
-  if (ncol(data) == 0) stop_file(message_of("e_sheet_empty", path = path))
-  list(data = data, said = list(message_of("log_sheet", file = basename(path), sheet = sheet)), foreign = list())
-}
-
 read_parquet_file <- function(path, how) {
   need_package("nanoparquet", "Parquet")
   data <- read_apart(path, "a Parquet file", function(path) as.data.frame(nanoparquet::read_parquet(path)))
@@ -82,7 +71,8 @@ describe_labelled <- function(data, said) {
       missing <- c(missing, sort(unique(seen[!is.na(seen) & seen >= range[1] & seen <= range[2]])))
     }
     missing <- unique(unname(missing))
-    labels <- labels[!unname(labels) %in% missing]
+    # Labels of missing values that have no number (.a, .b) say what is left out already.
+    labels <- labels[!is.na(labels) & !unname(labels) %in% missing]
     list(wording = attr(x, "label", exact = TRUE), labels = labels, missing = missing)
   })
   plain <- lapply(columns, plain_column)

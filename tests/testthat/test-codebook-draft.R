@@ -158,3 +158,48 @@ test_that("columns of one name, which real exports have, do not stop a first cod
   expect_equal(items$item, c("a", "b", "comment", "comment_1"))
   expect_equal(nrow(sw_survey(data, sw_draft_codebook(data))$data), 30)
 })
+
+test_that("numbers before or behind words are the answers, also of words that no list knows, and are read as such", {
+  cells <- list(a = c("1 - Nunca jamais", "2", "3 - Talvez"), b = c("Kuku (1)", "Mimi (2)", "Zaza (3)"), c = c("1 = x y", "2", "3 = z"))
+  answers <- as.data.frame(lapply(cells, rep, 20))
+  names(answers) <- paste0("q", 1:3)
+  book <- sw_draft_codebook(answers)
+  expect_equal(book$items$labels, c("1 = Nunca jamais; 3 = Talvez", "1 = Kuku; 2 = Mimi; 3 = Zaza", "1 = x y; 3 = z"))
+  expect_equal(unname(as.matrix(core("source_rows")(sw_survey(answers, book), keyed = FALSE))[1:3, ]), matrix(rep(1:3, 3), 3))
+  # A number that the label does not have is no answer.
+  answers$q2[5] <- "Mimi (3)"
+  expect_error(sw_survey(answers, book), "Mimi (3)", fixed = TRUE, class = "scalewort_error")
+})
+
+test_that("a few stray cells, negative codes and labels without a number leave a column the item that it is", {
+  answers <- data.frame(a = rep(1:5, 20), b = rep(c(2, 4, 1, 5, 3), 20), c = rep(c(5, 3, 1, 2, 4), 20))
+  answers$a[c(3, 40)] <- c("3?", "4-5")
+  answers$b[7] <- -77
+  answers$c[1:3] <- "."
+  book <- sw_draft_codebook(answers)
+  expect_equal(book$items$role, rep("scored", 3))
+  expect_equal(book$items$missing, c("3? 4-5", "-77", NA))
+  expect_match(book$items$guessed[1:2], "missing")
+  expect_equal(colSums(is.na(core("source_rows")(sw_survey(answers, book)))), c(a = 2, b = 1, c = 3))
+  skip_if_not_installed("haven")
+  said <- haven::labelled(c(1:5, haven::tagged_na("a"))[rep(1:6, 10)], c(low = 1, high = 5, refused = haven::tagged_na("a")))
+  expect_equal(sw_draft_codebook(data.frame(a = said, b = said))$items$labels, rep("1 = low; 5 = high", 2))
+})
+
+test_that("titles above the names of a sheet are stepped over, and said", {
+  skip_if_not_installed("readxl")
+  path <- withr::local_tempfile(fileext = ".xlsx")
+  sheet <- data.frame(no = 1:40, q1 = rep(1:5, 8), q2 = rep(5:1, 8), q3 = rep(c(1, 3, 2, 5, 4), 8))
+  book <- openxlsx::createWorkbook()
+  openxlsx::addWorksheet(book, "typed")
+  openxlsx::writeData(book, "typed", "Club survey, typed by hand")
+  openxlsx::writeData(book, "typed", "Garden", startRow = 2, startCol = 2)
+  openxlsx::writeData(book, "typed", sheet, startRow = 3)
+  openxlsx::saveWorkbook(book, path)
+  read <- core("read_table")(path, list())
+  expect_equal(as.data.frame(read$data), sheet, ignore_attr = TRUE)
+  expect_match(core("say")(read$said), "2 rows above the names of the columns stepped over", fixed = TRUE)
+  # A plain sheet, and one without names, are read as before.
+  openxlsx::write.xlsx(sheet, path, overwrite = TRUE)
+  expect_no_match(core("say")(core("read_table")(path, list())$said), "stepped over")
+})

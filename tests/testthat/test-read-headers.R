@@ -46,7 +46,7 @@ test_that("one, two or three rows of headers give the same answers, and wordings
     if (rows == 3) expect_match(sw_log(survey)$detail, "two more rows of headers left out", all = FALSE)
     aside <- book$item[book$role == "aside"]
     expect_true(all(c("StartDate", "Status", "UserLanguage", "Q10") %in% aside))
-    expect_equal(book$labels[book$item == "Q9"], "0 = 0 - not at all; 10 = 10 completely")
+    expect_equal(book$labels[book$item == "Q9"], "0 = not at all; 10 = completely")
     # Once in any language and spelling.
     expect_equal(lengths(strsplit(book$labels[at[1]], ";")), 10)
     expect_match(book$missing[at[1]], "Prefer not to say")
