@@ -186,7 +186,7 @@ test_that("a few stray cells, negative codes and labels without a number leave a
   expect_equal(sw_draft_codebook(data.frame(a = said, b = said))$items$labels, rep("1 = low; 5 = high", 2))
 })
 
-test_that("titles above the names of a sheet are stepped over, and said", {
+test_that("titles above the names of a sheet and totals and notes below it are left out, and said; people are not", {
   skip_if_not_installed("readxl")
   path <- withr::local_tempfile(fileext = ".xlsx")
   sheet <- data.frame(no = 1:40, q1 = rep(1:5, 8), q2 = rep(5:1, 8), q3 = rep(c(1, 3, 2, 5, 4), 8))
@@ -199,7 +199,16 @@ test_that("titles above the names of a sheet are stepped over, and said", {
   read <- core("read_table")(path, list())
   expect_equal(as.data.frame(read$data), sheet, ignore_attr = TRUE)
   expect_match(core("say")(read$said), "2 rows above the names of the columns stepped over", fixed = TRUE)
-  # A plain sheet, and one without names, are read as before.
+  # Totals (one cell was not added up) and a note below an empty line; people below one stay.
+  foot <- rbind(NA, c(no = NA, colSums(sheet[-1]) - c(0, 7, 0)), NA, c(99, NA, NA, NA))
+  openxlsx::writeData(book, "typed", foot, startRow = 44, colNames = FALSE)
+  openxlsx::saveWorkbook(book, path, overwrite = TRUE)
+  read <- core("read_table")(path, list())
+  expect_equal(as.data.frame(read$data), sheet, ignore_attr = TRUE)
+  expect_match(core("say")(read$said), "4 rows at the foot", fixed = TRUE)
+  openxlsx::writeData(book, "typed", sheet[1:4, ], startRow = 45, colNames = FALSE)
+  openxlsx::saveWorkbook(book, path, overwrite = TRUE)
+  expect_gte(nrow(core("read_table")(path, list())$data), 44)
   openxlsx::write.xlsx(sheet, path, overwrite = TRUE)
   expect_no_match(core("say")(core("read_table")(path, list())$said), "stepped over")
 })
