@@ -67,10 +67,11 @@ sw_compare <- function(..., turn = FALSE, limits = sw_limits()) {
 }
 
 #' @rdname sw_compare
+#' @param x,y Two explorations or matrices of loadings.
 #' @export
-sw_congruence <- function(...) {
+sw_congruence <- function(x, y, turn = FALSE) {
   tell_former(message_of("former_name", old = "sw_congruence()", new = "sw_compare()"))
-  sw_compare(...)
+  sw_compare(x, y, turn = turn)
 }
 
 check_comparable <- function(models) {

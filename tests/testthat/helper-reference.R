@@ -88,7 +88,14 @@ run_cli <- function(..., folder = tempdir()) {
     withr::defer(options(kept))
     kept <- options()
     withr::local_output_sink(paths[1])
-    withr::local_message_sink(paths[2])
+    # Where tests run side by side, messages go elsewhere already, and must again.
+    heard <- file(paths[2], "w")
+    before <- sink.number(type = "message")
+    withr::defer({
+      sink(getConnection(before), type = "message")
+      close(heard)
+    })
+    sink(heard, type = "message")
     withr::local_dir(folder)
     withr::with_preserve_seed(core("cli_main")(c(...)))
   })
