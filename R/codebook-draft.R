@@ -92,14 +92,14 @@ draft_item <- function(name, column, foreign, most_options) {
     return(aside_row(row))
   }
   if (is.character(seen)) {
-    numbered <- numbered_answers(seen)
-    if (!is.null(numbered)) {
-      return(draft_numbered(row, numbered, most_options))
-    }
     stray <- stray_cells(column, seen)
     if (length(stray) > 0) {
       row$missing <- trimws(paste(row$missing, paste(quoted_codes(trimws(stray)), collapse = " ")))
       seen <- setdiff(seen, stray)
+    }
+    numbered <- numbered_answers(seen)
+    if (!is.null(numbered)) {
+      return(draft_numbered(row, numbered, most_options))
     }
     seen <- unique_words(seen)
   }
@@ -113,13 +113,13 @@ draft_item <- function(name, column, foreign, most_options) {
   draft_words(row, as.character(seen))
 }
 
-# A few short cells that are no number ("3?", "4-5", "-") in a column whose others are numbers, four of five at least: no answers, but no reason
-# either to take numbers for words.
+# A few short cells that are neither a number nor a word ("3?", "4-5", "-") in a column whose others are numbers, alone or beside words, four of
+# five at least: no answers, but no reason either to take numbers for words.
 stray_cells <- function(column, seen) {
-  number <- function(x) !is.na(suppressWarnings(as.numeric(x)))
+  number <- function(x) !is.na(suppressWarnings(as.numeric(x))) | !is.na(numbered_cells(x)$number)
   filled <- column[!trimws(column) %in% c(NA, empty_cells) & !same_words(column) %in% no_answer_words]
   stray <- seen[!number(seen)]
-  if (mean(number(filled)) >= .8 && all(nchar(stray) <= 5)) stray else character()
+  if (mean(number(filled)) >= .8 && all(nchar(stray) <= 5 & !grepl("[[:alpha:]]{3}", stray))) stray else character()
 }
 
 # Columns that a platform adds: when, how long, from where, by which link, in which language, and consent.

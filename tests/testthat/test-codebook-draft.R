@@ -164,6 +164,10 @@ test_that("numbers before or behind words are the answers, also of words that no
   answers <- as.data.frame(lapply(cells, rep, 20))
   names(answers) <- paste0("q", 1:3)
   book <- sw_draft_codebook(answers)
+  expect_equal(sw_draft_codebook(transform(answers, q2 = replace(q2, 4, "?")))$items[2, c("labels", "missing")],
+    data.frame(labels = "1 = Kuku; 2 = Mimi; 3 = Zaza", missing = "?"), ignore_attr = TRUE)
+  # A short word among numbers may be the end of a scale.
+  expect_equal(sw_draft_codebook(transform(answers, q4 = rep(c(1:4, 1:4, "nie"), length.out = 60)))$items$missing[4], NA_character_)
   expect_equal(book$items$labels, c("1 = Nunca jamais; 3 = Talvez", "1 = Kuku; 2 = Mimi; 3 = Zaza", "1 = x y; 3 = z"))
   expect_equal(unname(as.matrix(core("source_rows")(sw_survey(answers, book), keyed = FALSE))[1:3, ]), matrix(rep(1:3, 3), 3))
   # A number that the label does not have is no answer.
