@@ -8,6 +8,9 @@ exit_codes <- c(done = 0L, usage = 2L, input = 3L, convergence = 4L, output = 5L
 cli_main <- function(args = commandArgs(trailingOnly = TRUE)) {
   # Before anything is opened to be written to.
   in_utf8()
+  # What options of the command line set holds for this run alone.
+  former <- options(scalewort.width = getOption("scalewort.width"), scalewort.progress = getOption("scalewort.progress"))
+  on.exit(options(former))
   as_it_comes <- isatty(stdout()) || sink.number() > 0 || identical(args[1], "open") || !nzchar(Sys.which("cat"))
   reading_in(typed_language(args), if (as_it_comes) run_arguments(args) else arrived_output(function() run_arguments(args)))
 }

@@ -85,8 +85,6 @@ run_process <- function(..., folder = tempdir()) {
 run_cli <- function(..., folder = tempdir()) {
   paths <- c(tempfile(), tempfile())
   status <- local({
-    withr::defer(options(kept))
-    kept <- options()
     withr::local_output_sink(paths[1])
     # Where tests run side by side, messages go elsewhere already, and must again.
     heard <- file(paths[2], "w")
