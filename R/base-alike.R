@@ -16,6 +16,11 @@ same_words <- function(x) {
   x
 }
 
+one_spelling <- function(text, n = rep(1, length(text))) {
+  count <- sort(tapply(n, factor(trimws(text)), sum), decreasing = TRUE)
+  names(count)[match(same_spelling(text), same_spelling(names(count)))]
+}
+
 # Letters with accents, and without.
 accented <- local({
   of <- c(a = "\u00e0\u00e1\u00e2\u00e3\u00e4\u00e5\u0101\u0105", c = "\u00e7\u0107\u010d", d = "\u010f\u0111",

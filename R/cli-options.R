@@ -114,14 +114,10 @@ refuse_own_input <- function(out, inputs) {
   if (length(taken) > 0) stop_usage(message_of("e_out_file_read", taken = taken[1]))
 }
 
-# "id=1-4,answers=6-27" as a named vector.
 cli_layout <- function(text) {
-  if (is.null(text)) {
-    return(NULL)
-  }
-  parts <- strsplit(strsplit(text, ",", fixed = TRUE)[[1]], "=", fixed = TRUE)
-  if (any(lengths(parts) != 2)) stop_usage(message_of("e_layout_written_id"))
-  stats::setNames(trimws(vapply(parts, `[`, "", 2)), trimws(vapply(parts, `[`, "", 1)))
+  layout <- if (!is.null(text)) parse_layout_text(text)
+  if (is.null(layout) && !is.null(text)) stop_usage(message_of("e_layout_written_id"))
+  layout
 }
 
 cli_sheet <- function(text) {

@@ -2,7 +2,9 @@
 
 cli_start <- function(options, files) {
   if (length(files) == 0) stop_usage(message_of("e_file_answers_needed_two"))
-  written <- write_start(files, options$out, options$overwrite, options$trust)
+  sheet <- if (!is.null(options$sheet)) cli_sheet(options$sheet)
+  written <- write_start(files, options$out, options$overwrite, options$trust,
+    list(codebook = options$codebook, key = options$key, layout = options$layout, sheet = sheet))
   cat(utils::head(format(written$codebook), -1), worded("cli_start_written"), paste0("  ", written$paths),
     worded("cli_start_then", plan = in_shell(written$paths[2])), sep = "\n")
   exit_codes[["done"]]

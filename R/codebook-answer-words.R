@@ -1,131 +1,101 @@
 # Words that people find beside the boxes they tick, and what a file says in place of an answer.
 
-# Families of answer words, each with its place from low (0) to high (1). Words at one place mean
-# the same step.
-known_families <- local({
-  placed <- function(...) unlist(lapply(list(...), function(step) stats::setNames(rep(step[[1]], length(step) - 1), unlist(step[-1]))))
-  in_order <- function(...) stats::setNames(seq_along(c(...)) / (length(c(...)) + 1), c(...))
-  list(
-    agreement = placed(
-      list(.05, "completely disagree", "totally disagree", "fully disagree"), list(.1, "strongly disagree", "disagree strongly"),
-      list(.15, "mostly disagree"), list(.2, "disagree"), list(.25, "moderately disagree"),
-      list(.3, "somewhat disagree", "disagree somewhat"),
-      list(.35, "rather disagree", "tend to disagree"), list(.4, "slightly disagree", "disagree slightly", "disagree a little"),
-      list(.5, "neither agree nor disagree", "neither disagree nor agree", "neither", "neutral", "undecided", "neither nor", "mixed"),
-      list(.6, "slightly agree", "agree slightly", "agree a little"), list(.65, "rather agree", "tend to agree"),
-      list(.7, "somewhat agree", "agree somewhat"), list(.75, "moderately agree"), list(.8, "agree"), list(.85, "mostly agree"),
-      list(.9, "strongly agree", "agree strongly"), list(.95, "completely agree", "totally agree", "fully agree")
-    ),
-    truth = placed(
-      list(.1, "not at all true", "completely false", "very untrue of me", "not at all like me", "definitely false"),
-      list(.2, "not true"), list(.25, "mostly false", "mostly untrue", "not much like me"), list(.3, "hardly true"),
-      list(.35, "somewhat untrue"), list(.4, "slightly true"), list(.55, "somewhat true", "somewhat like me"), list(.6, "moderately true"),
-      list(.75, "mostly true", "mostly like me"), list(.8, "true"),
-      list(.9, "very true", "completely true", "exactly true", "very true of me", "very much like me", "definitely true")
-    ),
-    frequency = in_order("never", "almost never", "very rarely", "rarely", "seldom", "occasionally", "sometimes", "often", "frequently", "usually",
-      "very often", "almost always", "always"),
-    amount = in_order("not at all", "very little", "a little", "slightly", "somewhat", "moderately", "quite", "quite a bit", "a lot", "very",
-      "very much", "a great deal", "extremely"),
-    yes = placed(list(1 / 3, "no", "n"), list(2 / 3, "yes", "y")), true = in_order("false", "true"), quality = in_order("very poor", "poor", "fair",
-      "good", "very good", "excellent"),
-    content = placed(list(.1, "very dissatisfied"), list(.25, "dissatisfied"), list(.35, "somewhat dissatisfied"),
-      list(.5, "undecided", "neutral", "neither", "neither satisfied nor dissatisfied"), list(.65, "somewhat satisfied"), list(.75, "satisfied"),
-      list(.9, "very satisfied")),
-    likely = placed(list(.1, "very unlikely", "extremely unlikely"), list(.25, "unlikely"), list(.5, "neutral", "neither", "undecided"),
-      list(.75, "likely"), list(.9, "very likely", "extremely likely")),
-    zustimmung = placed(
-      list(.05, "stimme \u00fcberhaupt nicht zu", "stimme gar nicht zu"), list(.2, "stimme nicht zu", "lehne ab"),
-      list(.35, "stimme eher nicht zu"),
-      list(.5, "teils teils", "teils/teils", "teils-teils", "weder noch", "weder/noch", "unentschieden", "neutral"), list(.65, "stimme eher zu"),
-      list(.8, "stimme zu"), list(.95, "stimme voll und ganz zu", "stimme voll zu", "stimme v\u00f6llig zu")
-    ),
-    zutreffen = placed(
-      list(.05, "trifft \u00fcberhaupt nicht zu", "trifft gar nicht zu"), list(.2, "trifft nicht zu"),
-      list(.35, "trifft eher nicht zu", "trifft kaum zu", "trifft wenig zu"),
-      list(.5, "teils teils", "teils/teils", "teils-teils", "trifft teils zu"),
-      list(.65, "trifft eher zu"), list(.8, "trifft zu"),
-      list(.95, "trifft voll und ganz zu", "trifft voll zu", "trifft genau zu", "trifft v\u00f6llig zu")
-    ),
-    haeufigkeit = in_order("nie", "fast nie", "selten", "gelegentlich", "manchmal", "h\u00e4ufig", "oft", "meistens",
-      "sehr oft", "fast immer", "immer"),
-    ja = placed(list(1 / 3, "nein", "n"), list(2 / 3, "ja", "j"))
-  )
-})
-
-# The same with their words as they are compared.
-answer_families <- lapply(known_families, function(family) {
-  keys <- same_words(names(family))
-  stats::setNames(unname(family)[!duplicated(keys)], keys[!duplicated(keys)])
-})
-
-# What stands for no answer.
-no_answer_words <- same_words(c("n/a", "not applicable", "don't know", "dont know", "do not know", "no answer", "prefer not to say",
-  "prefer not to answer",
-  "rather not say", "refused", "skipped", "missing", "no opinion", "i prefer not to answer", "i don't know", "keine angabe",
-    "m\u00f6chte ich nicht sagen", "k.a.", "k. a.", "wei\u00df nicht", "keine antwort", "sans r\u00e9ponse", "ne sait pas", "#n/a", "none given"))
-
-# The family that knows all these words, and their places in it; NULL where none does, or where
-# two of the words share a place other than the middle: they may be two steps.
-answer_family <- function(words) {
-  words <- same_words(words)
-  for (name in names(answer_families)) {
-    places <- answer_families[[name]][words]
-    if (!anyNA(places) && !anyDuplicated(outer_places(places, words))) {
-      return(list(family = name, places = unname(places)))
+# The table of answer words, inst/tables/answer-words.csv: families (agreement, frequency, ...), each a list of languages, each the places of
+# its words from low (0) to high (1). Words at one place mean the same step.
+answer_families <- local({
+  known <- NULL
+  function() {
+    if (is.null(known)) {
+      words <- shipped_table("answer-words")
+      words$key <- answer_keys(words$word)
+      words <- words[!duplicated(words[c("family", "language", "key")]), ]
+      of_language <- function(own) stats::setNames(as.numeric(own$place), own$key)
+      words$language[words$family == "none"] <- "all"
+      known <<- lapply(split(words, factor(words$family, unique(words$family))), function(family) {
+        lapply(split(family, factor(family$language, unique(family$language))), of_language)
+      })
     }
+    known
   }
-  two_languages(words)
+})
+
+# Those that put words in an order.
+ordered_families <- function() setdiff(names(answer_families()), "none")
+
+# Words as they are looked up: without the endings of both genders, "satisfecho/a", "zufrieden(e)".
+answer_keys <- function(words) same_words(gsub("(?<=[[:alpha:]]{3})(/[aeo]s?|[(][a-z]{1,3}[)])(?![[:alpha:]])", "", words, perl = TRUE))
+
+# What stands for no answer, as words are compared.
+no_answer_words <- function() names(answer_families()$none$all)
+
+# The family that knows all these words, and their places in it: list(family, places), NULL where none does, or where two words of one
+# language share a place other than the middle: they may be two steps.
+answer_family <- function(words) {
+  keys <- answer_keys(words)
+  for (family in ordered_families()) {
+    ladder <- ladder_of(family, keys)
+    if (!is.null(ladder) && !anyNA(ladder[keys])) return(list(family = family, places = unname(ladder[keys])))
+  }
 }
 
-# One scale asked in two languages: two families that know all words between them, whose steps pair off in order. list(family: "a + b",
-# places), NULL where there are none.
-two_languages <- function(words) {
-  known <- lapply(answer_families, function(family) words %in% names(family))
-  some <- names(known)[vapply(known, any, TRUE)]
-  if (length(some) < 2) {
+# The family that knows most of these words, three and half of them at least: places, NA for the others.
+nearest_family <- function(words) {
+  keys <- answer_keys(words)
+  ladders <- lapply(ordered_families(), ladder_of, keys = keys)
+  known <- vapply(ladders, function(ladder) sum(keys %in% names(ladder)), 1L)
+  best <- which.max(known)
+  if (known[best] < max(3, length(unique(keys)) / 2)) {
     return(NULL)
   }
-  pairs <- utils::combn(some, 2, simplify = FALSE)
-  for (pair in pairs) {
-    if (all(known[[pair[1]]] | known[[pair[2]]]) && any(!known[[pair[1]]]) && any(!known[[pair[2]]])) {
-      name <- paste(pair, collapse = " + ")
-      places <- family_places(name, words)
-      own <- lapply(pair, function(one) places[known[[one]]])
-      if (!any(vapply(own, anyDuplicated, 1L) > 0)) {
-        return(list(family = name, places = unname(places)))
-      }
+  list(family = ordered_families()[best], places = unname(ladders[[best]][keys]))
+}
+
+# Places of those of the words that a family knows, in whatever languages; NULL where two of one language share a place.
+ladder_of <- function(family, keys) {
+  keys <- unique(keys)
+  ladder <- numeric()
+  repeat {
+    left <- setdiff(keys, names(ladder))
+    known <- lapply(answer_families()[[family]], function(language) language[names(language) %in% keys])
+    new <- vapply(known, function(language) sum(names(language) %in% left), 1L)
+    if (length(left) == 0 || max(new) == 0) {
+      return(ladder)
     }
+    own <- known[[which.max(new)]]
+    if (anyDuplicated(own[own != .5])) {
+      return(NULL)
+    }
+    ladder <- joined_ladders(ladder, own)
   }
 }
 
-# Places of words in a family, or in two: the steps of one are those of the other.
-family_places <- function(name, words) {
-  names <- strsplit(name, " + ", fixed = TRUE)[[1]]
-  words <- same_words(words)
-  if (length(names) == 1) {
-    return(answer_families[[name]][words])
+# The steps of one language on those of another.
+joined_ladders <- function(ladder, own) {
+  if (length(ladder) == 0) {
+    return(own)
   }
-  first <- answer_families[[names[1]]][words]
-  second <- answer_families[[names[2]]][words]
-  ladder <- paired_steps(sort(unique(first[!is.na(first)])), sort(unique(second[!is.na(second)])))
-  stats::setNames(ifelse(is.na(first), ladder$second[match(second, ladder$from_second)], ladder$first[match(first, ladder$from_first)]), words)
+  steps <- paired_steps(sort(unique(ladder)), sort(unique(own)))
+  moved <- function(x, from, to) stats::setNames(to[match(x, from)], names(x))
+  own <- moved(own, steps$from_second, steps$second)
+  c(moved(ladder, steps$from_first, steps$first), own[setdiff(names(own), names(ladder))])
 }
 
-# Which step of one language is which of the other: by rank where both have as many, else each of the shorter ladder's is the nearest of the
-# longer's, where that keeps their order; else they stay apart. list(from_first, first, from_second, second).
+# Which step of one language is which of the other: those next to each other, where all of the shorter ladder, or all but one of as many, find
+# one of their own; else by rank where both have as many; else they stay apart. list(from_first, first, from_second, second).
 paired_steps <- function(first, second) {
   swapped <- length(first) < length(second)
   long <- if (swapped) second else first
   short <- if (swapped) first else second
-  to <- if (length(long) == length(short)) long else long[vapply(short, function(s) which.min(abs(long - s)), 1L)]
-  if (is.unsorted(to, strictly = TRUE)) to <- short
+  near <- vapply(short, function(step) if (min(abs(long - step)) <= .081) which.min(abs(long - step)) else NA_integer_, 1L)
+  alone <- is.na(near)
+  to <- ifelse(alone, short, long[near])
+  # Of as many steps one may be alone in each, where these are not of one rank: nobody chose the highest here and the lowest there.
+  ranks <- length(long) == length(short) && any(alone) && (sum(alone) > 1 || !which(alone) %in% near)
+  fits <- !is.unsorted(to, strictly = TRUE) && !ranks && sum(alone) <= length(long) - length(short) + 1
+  if (!fits) to <- if (length(long) == length(short)) long else short
   out <- list(from_first = long, first = long, from_second = short, second = to)
   if (swapped) stats::setNames(out[c(3, 4, 1, 2)], names(out)) else out
 }
-
-# The places of different words, but for the middle.
-outer_places <- function(places, words) places[!duplicated(words) & places != .5]
 
 # "1 = Never; 2 = Often": words numbered by their place; words at one place share a number.
 numbered_words <- function(words, places) {
@@ -143,13 +113,14 @@ share_labels <- function(rows) {
   for (name in unique(family[!is.na(family)])) {
     mine <- which(family == name)
     whole <- unique_words(unlist(words[mine]))
-    mapped <- family_places(name, whole)
-    whole_places <- mapped[same_words(whole)]
+    ladder <- ladder_of(name, answer_keys(whole))
+    if (is.null(ladder)) next
+    whole_places <- ladder[answer_keys(whole)]
     for (block in split(mine, ifelse(rows$scale[guessed[mine]] == "", guessed[mine], rows$scale[guessed[mine]]))) {
-      own <- mapped[same_words(unlist(words[block]))]
+      own <- ladder[answer_keys(unlist(words[block]))]
       between <- unique(whole_places[whole_places >= min(own) & whole_places <= max(own)])
       used <- if (setequal(between, own)) whole else unique_words(unlist(words[block]))
-      places <- mapped[same_words(used)]
+      places <- ladder[answer_keys(used)]
       rows$labels[guessed[block]] <- numbered_words(used, unname(places))
       rows$highest[guessed[block]] <- as.character(length(unique(places)))
     }
@@ -157,24 +128,12 @@ share_labels <- function(rows) {
   rows
 }
 
-# Words of unknown order, "? = word": kept, to be numbered by hand, where three columns or more share
-# them; else the column is no item.
-settle_unplaced <- function(rows) {
-  open <- which(startsWith(rows$labels, "? = "))
-  words <- lapply(strsplit(rows$labels[open], "; ", fixed = TRUE), function(parts) same_words(sub("^\\? = ", "", parts)))
-  alike <- vapply(words, function(own) sum(vapply(words, function(other) mean(own %in% other) > .5, TRUE)), 1L)
-  rows$labels[open[alike < 3]] <- ""
-  rows$guessed[open[alike >= 3]] <- "role labels"
-  settle_letters(rows)
-}
-
-# Single letters are the options of a test where they are the first of the alphabet, or three columns share them; else they name groups.
+# Single letters are the options of a test where three columns share them; else they name groups.
 settle_letters <- function(rows) {
-  lettered <- which(rows$options != "" & grepl("options", rows$guessed))
+  lettered <- which(rows$options != "" & rows$answer == "" & grepl("options", rows$guessed))
   letters_of <- strsplit(tolower(rows$options[lettered]), " ", fixed = TRUE)
-  plain <- vapply(letters_of, function(own) all(own %in% letters[1:6]), TRUE)
   alike <- vapply(letters_of, function(own) sum(vapply(letters_of, function(other) mean(own %in% other) > .5, TRUE)), 1L)
-  groups <- lettered[!plain & alike < 3]
+  groups <- lettered[alike < 3]
   rows$options[groups] <- ""
   rows$guessed[groups] <- "role"
   rows
@@ -184,13 +143,13 @@ settle_letters <- function(rows) {
 share_no_answers <- function(rows) {
   worded <- which(rows$role != "aside" & grepl("\\bmissing\\b", rows$guessed))
   codes <- unique(unlist(lapply(rows$missing[worded], function(text) missing_codes(text)$code)))
-  codes <- unique_words(sort(codes[same_words(codes) %in% no_answer_words]))
+  codes <- unique_words(sort(codes[same_words(codes) %in% no_answer_words()]))
   if (length(codes) == 0) {
     return(rows)
   }
   for (i in which(rows$role != "aside")) {
     numbers <- missing_codes(rows$missing[i])$code
-    numbers <- numbers[!same_words(numbers) %in% no_answer_words]
+    numbers <- numbers[!same_words(numbers) %in% no_answer_words()]
     rows$missing[i] <- paste(quoted_codes(c(numbers, codes)), collapse = " ")
     rows$guessed[i] <- paste(unique(c(strsplit(rows$guessed[i], " ")[[1]], "missing")), collapse = " ")
   }

@@ -19,23 +19,31 @@ find_totals <- function(rows, frame) {
   plain_frame(found[!duplicated(found$column), ])
 }
 
-# One column against the items of a block, itself not among them; NULL where it is no total of theirs.
+# One column against the items of a block, itself not among them; NULL where it is no total of theirs. A dozen people rule most columns out.
 total_of <- function(column, items, total, values, keyed) {
   others <- items != column
   if (sum(others) < 2) {
     return(NULL)
   }
-  whole <- stats::complete.cases(values[, others, drop = FALSE]) & !is.na(total)
-  # Items that all say the same are each other's mean, and no total.
-  alike <- apply(values[whole, others, drop = FALSE], 1, function(own) length(unique(own)) == 1)
-  if (sum(whole) < 10 || mean(alike) > .5) {
+  whole <- which(rowSums(is.na(values[, others, drop = FALSE])) == 0 & !is.na(total))
+  few <- utils::head(whole, 12)
+  what <- total_kind(total[few], values[few, others, drop = FALSE], keyed[few, others, drop = FALSE])
+  if (length(whole) < 10 || is.null(what)) {
     return(NULL)
   }
-  # Up to a constant: turned items are taken from lowest plus highest.
-  equals <- function(x, width) diff(range(x[whole] - total[whole])) <= 2 * width
-  for (form in list(values[, others, drop = FALSE], keyed[, others, drop = FALSE])) {
-    what <- if (equals(rowSums(form), 1e-6)) "sum" else if (equals(rowMeans(form), .0051)) "mean"
-    if (!is.null(what)) return(plain_table(column = column, what = what, of = list(items[others])))
+  own <- values[whole, others, drop = FALSE]
+  # Items that all say the same are each other's mean, and no total.
+  alike <- rowSums(own != own[, 1]) == 0
+  what <- total_kind(total[whole], own, keyed[whole, others, drop = FALSE])
+  if (mean(alike) <= .5 && !is.null(what)) plain_table(column = column, what = what, of = list(items[others]))
+}
+
+# "sum" or "mean" of answers as they stand or keyed, up to a constant: turned items are taken from lowest plus highest.
+total_kind <- function(total, values, keyed) {
+  equals <- function(x, width) diff(range(x - total)) <= 2 * width
+  for (form in list(values, keyed)) {
+    what <- if (nrow(form) == 0) NULL else if (equals(rowSums(form), 1e-6)) "sum" else if (equals(rowMeans(form), .0051)) "mean"
+    if (!is.null(what)) return(what)
   }
 }
 
@@ -45,17 +53,35 @@ span_message <- function(names) {
     message_of(if (length(names) > 2) "names_from_to" else "two_names", first = names[[1]], second = names[[length(names)]])
 }
 
-# Questions where several boxes could be ticked, each its columns: with one word or nothing under one stem, or one whose cells list words.
-find_ticked <- function(rows, frame) {
-  one_word <- vapply(frame, function(x) {
-    empty <- is.na(x) | trimws(as.character(x)) == ""
-    any(empty) && length(unique(x[!empty])) == 1
-  }, TRUE)
-  stem <- sub("[ _.-]*[0-9]+[a-z]?$", "", names(frame))
-  boxes <- split(names(frame)[one_word & stem != names(frame)], stem[one_word & stem != names(frame)])
-  boxes <- Filter(function(own) length(own) > 1, boxes)
+# Questions where several boxes could be ticked, each its columns: with one word or nothing under one stem; of 0 and 1 under a question that says
+# so, or beside a field for something else; or one whose cells list words.
+find_ticked <- function(rows, frame, foreign = list()) {
+  text <- lapply(frame, function(x) unique(trimws(as.character(x))))
+  filled <- lapply(text, function(x) x[!x %in% c(NA, empty_cells)])
+  one_word <- vapply(names(frame), function(name) length(filled[[name]]) == 1 && length(text[[name]]) > 1, TRUE)
+  two <- vapply(filled, function(x) length(x) %in% 1:2 && all(tolower(x) %in% c("0", "1", "true", "false", "yes", "no", "ja", "nein")), TRUE)
+  stem <- name_stem(names(frame))
+  wording <- rows$wording[match(names(frame), rows$item)]
+  asked <- vapply(names(frame), function(name) if (is.null(foreign[[name]]$stem)) "" else foreign[[name]]$stem, "")
+  several <- says("several", paste(asked, wording))
+  other <- sub("[ _.-]*[0-9]*[ _.-]*(text|other|andere?s?|autre|otro|altro)$", "", names(frame), ignore.case = TRUE)
+  beside_other <- stem != "" & stem %in% other[other != names(frame)]
+  boxes <- stem != "" & (one_word | two & (several | beside_other))
+  found <- Filter(function(own) length(own) > 1, split(names(frame)[boxes], stem[boxes]))
   listed <- names(Filter(lists_words, frame[rows$item[rows$role == "aside"]]))
-  c(unname(boxes), as.list(listed))
+  c(unname(found), as.list(listed))
+}
+
+# Items that ask for one certain answer to see whether somebody reads.
+find_checks <- function(rows) {
+  asks <- says("check", rows$wording) | says("check name", rows$item)
+  rows$item[asks & (rows$role != "aside" | rows$labels != "")]
+}
+
+# Does a text say what a pattern of the table inst/tables/column-words.csv asks for, in any of its languages?
+says <- function(kind, text) {
+  words <- shipped_table("column-words")
+  grepl(paste0("(", words$word[words$kind == kind], ")", collapse = "|"), text, ignore.case = TRUE, perl = TRUE)
 }
 
 # Cells such as "radio,press": few words, alone and joined.
@@ -71,6 +97,21 @@ lists_words <- function(x) {
     if (sum(several) >= 2 && length(words) <= 15 && length(words) < length(cells) && all(nchar(words) <= 60)) return(TRUE)
   }
   FALSE
+}
+
+# Rows of people who did not agree to take part: a column named for consent, and a word that says no: table(row, why).
+find_refusals <- function(frame) {
+  none <- plain_table(row = integer(), why = character())
+  named <- names(frame)[says("consent", names(frame))]
+  said <- lapply(named, function(name) {
+    cell <- same_words(as.character(frame[[name]]))
+    rows <- which(says("refusal", cell) & !is.na(frame[[name]]))
+    if (length(unique(cell)) <= 4 && length(rows) > 0 && length(rows) < .5 * nrow(frame)) {
+      plain_table(row = rows, why = paste0(name, " ", quoted(trimws(as.character(frame[[name]][rows])))))
+    }
+  })
+  found <- do.call(rbind, c(list(none), said))
+  found[!duplicated(found$row), ]
 }
 
 # Rows that a platform or its author made while testing: tibble(row, why).
@@ -93,12 +134,39 @@ find_previews <- function(frame) {
 
 test_words <- c("testing", "test test", "asdf", "dummy", "spam", "vorschau", "probe", "testlauf")
 
-# The guesses most likely to be wrong, at most three questions, each of which asks for one field of the codebook.
-first_doubts <- function(rows, keyed) {
-  asked <- c(doubt_unplaced(rows), doubt_orders(rows), doubt_codes(rows), doubt_directions(rows, keyed), doubt_turned(rows), doubt_ranges(rows),
-    doubt_lone(rows))
+# Every guess that is in force, as a question that names its field, the most likely to be wrong first.
+first_doubts <- function(rows, keyed, found = list()) {
+  known <- c(unlist(found$ticked), found$checks, found$totals$column, unlist(found$design))
+  asked <- c(doubt_unplaced(rows), doubt_found_orders(found$orders), doubt_orders(rows), doubt_codes(rows), doubt_directions(rows, keyed),
+    doubt_turned(rows), doubt_ranges(rows), doubt_lone(rows, known), doubt_scales(rows), doubt_design(found))
   weight <- vapply(asked, `[[`, 0, "weight")
-  lapply(utils::head(asked[order(-weight)], 3), `[[`, "question")
+  lapply(asked[order(-weight)], `[[`, "question")
+}
+
+# Orders that no list knows.
+doubt_found_orders <- function(orders) {
+  unlist(lapply(orders, function(one) {
+    doubt(if (one$how == "levels") .65 else .95, paste0("doubt_order_by_", one$how), items = span_of(one$items), words = one$words)
+  }), recursive = FALSE)
+}
+
+# Which items are whose.
+doubt_scales <- function(rows) {
+  guessed <- rows$role != "aside" & rows$scale != "" & grepl("\\bscale\\b", rows$guessed)
+  spans <- lapply(split(rows$item[guessed], factor(rows$scale[guessed], unique(rows$scale[guessed]))), span_of)
+  if (length(spans) > 0) doubt(.32, "doubt_scales", n = length(spans), spans = spans)
+}
+
+# Columns beside the items, and rows that are left out.
+doubt_design <- function(found) {
+  design <- found$design
+  one <- function(key, weight) if (length(design[[key]]) > 0)
+    doubt(weight, paste0("doubt_", key), column = design[[key]], id = design$id, waves = design$waves)
+  rows <- design$doubled
+  many <- length(rows) > .1 * design$rows && length(design$wave) == 0
+  c(one("weight", .55), one("cluster", .5), one("stratum", .42), one("group", .4), one(if (length(design$wave) > 0) "wave" else "id", .35),
+    if (many) doubt(.97, "doubt_repeated", n = length(rows), id = design$id),
+    if (length(rows) > 0 && !many) doubt(.72, "doubt_doubled", n = length(rows), rows = as.character(rows), id = design$id))
 }
 
 # One question, in a list; how much it weighs against others.
@@ -155,7 +223,7 @@ doubt_directions <- function(rows, keyed) {
 # Ranges seen in the answers that questionnaires rarely have: an end may not have been used by anybody.
 doubt_ranges <- function(rows) {
   open <- rows$role != "aside" & grepl("\\blowest\\b", rows$guessed) & rows$labels == ""
-  kind <- unique(rows[open, c("scale", "lowest", "highest")])
+  kind <- unique(rows[open & rows$lowest != "", c("scale", "lowest", "highest")])
   if (nrow(kind) == 0) {
     return(NULL)
   }
@@ -177,7 +245,7 @@ doubt_turned <- function(rows) {
   if (length(turned) > 0) doubt(.6, "doubt_turned", items = said)
 }
 
-doubt_lone <- function(rows) {
-  lone <- which(rows$role == "aside" & rows$lowest != "" & rows$options == "")
+doubt_lone <- function(rows, known = character()) {
+  lone <- which(!rows$item %in% known & rows$role == "aside" & rows$lowest != "" & rows$options == "" & rows$guessed != "")
   unlist(lapply(lone, function(i) doubt(.5, "doubt_lone", item = rows$item[i], low = rows$lowest[i], high = rows$highest[i])), recursive = FALSE)
 }

@@ -5,10 +5,14 @@ find_wide <- function(names) {
   word <- c("t", "T", "w", "W", "wave", "Wave", "time", "Time", "welle", "Welle", "zp", "ZP", "mzp", "MZP")
   words <- "pre|post|fu|fup|followup|baseline|follow|Pre|Post|PRE|POST|FU|t[0-9]|T[0-9]"
   marks <- c("_", ".", "-")
+  closing <- c(" (" = ")", " [" = "]", " " = "")
   candidates <- rbind(
     expand.grid(pattern = c(outer(outer(marks, word, paste0), "{wave}", function(a, b) paste0("{item}", a, b))), waves = "[0-9]{1,2}", item = ".+"),
     expand.grid(pattern = c(outer(paste0(word, "{wave}"), marks, function(a, b) paste0(a, b, "{item}"))), waves = "[0-9]{1,2}", item = ".+"),
     expand.grid(pattern = c("{item}T{wave}", "{item}W{wave}"), waves = "[0-9]", item = ".*[a-z0-9]"),
+    expand.grid(pattern = c(outer(c(" (", " [", " "), c("wave ", "Wave ", "time ", "Time ", "Welle ", "T", "t", "W", "w", "vague ", "ola ", "onda "),
+      function(a, b) paste0("{item}", a, b, "{wave}", closing[a]))), waves = "[0-9]{1,2}", item = ".+"),
+    expand.grid(pattern = c("{item}_{wave}", "{item}.{wave}", "{item}_{wave}", "{wave}_{item}"), waves = "(19|20)[0-9]{2}", item = ".+"),
     expand.grid(pattern = paste0("{item}", marks, "{wave}"), waves = words, item = ".+"),
     expand.grid(pattern = paste0("{wave}", marks, "{item}"), waves = words, item = ".+"), stringsAsFactors = FALSE
   )

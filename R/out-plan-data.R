@@ -99,7 +99,8 @@ plan_columns <- function(plan, beside, items) {
       list(names = table$columns$column, waves = as.character(wave))
     }))
   }
-  read <- read_table(beside(unlist(plan$data)), list(header = TRUE, items = items, trust = isTRUE(plan$trust)))
+  read <- read_table(beside(unlist(plan$data)), list(header = TRUE, items = items, places = items, trust = isTRUE(plan$trust),
+    layout = unlist(plan$layout), sheet = plan$sheet))
   if (!is.null(plan$wide)) read <- long_described(read, plan$wide, intersect(plan$id, names(read$data)) |> first_or_null())
   list(names = names(read$data), waves = if (isTRUE(plan$wave %in% names(read$data))) unique(as.character(read$data[[plan$wave]])))
 }
@@ -110,5 +111,6 @@ read_planned <- function(plan, beside) {
   if (from_database(plan)) {
     return(with_plan_table(plan, beside, function(table) do.call(sw_survey, c(list(table, beside(plan$codebook)), args))))
   }
-  do.call(sw_read, c(list(beside(unlist(plan$data)), beside(plan$codebook), trust = isTRUE(plan$trust)), args))
+  do.call(sw_read, c(list(beside(unlist(plan$data)), beside(plan$codebook), trust = isTRUE(plan$trust), layout = unlist(plan$layout),
+    sheet = if (is.null(plan$sheet)) 1 else plan$sheet), args))
 }

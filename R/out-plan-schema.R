@@ -47,7 +47,7 @@ kind_schema <- function(entry) {
     wholes = one_or_several(c(list(type = "integer"), bounds_of(entry))), numbers = one_or_several(number),
     choices = one_or_several(choice), names = , columns = one_or_several(text), codes = one_or_several(code),
     list = if (entry$of == "codes") several_of(code) else list(type = "array", items = choice),
-    weights = named_by(number), signs = named_by(list(type = "string", enum = list("+", "-", "0"))), leads = named_by(one_or_several(text)),
+    code = code, places = named_by(code), weights = named_by(number), signs = named_by(list(type = "string", enum = list("+", "-", "0"))), leads = named_by(one_or_several(text)),
     marks = either(number, named_by(number)), cuts = either(number, several_of(number), named_by(one_or_several(number))),
     modes = either(choice, named_by(choice)), form = either(choice, several_of(choice), named_by(list(type = "number"))),
     norms = either(text, named_by(one_or_several(code))),

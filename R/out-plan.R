@@ -87,7 +87,7 @@ plan_common <- function(plan) list(seed = if (is.null(plan$seed)) 1 else plan$se
 # What the answers depend on: the files, how they are read, what is turned, moved or set aside.
 answers_key <- function(hashes, plan) hash_of(list(hashes, plan[c(reading_keys, "flip", "move", "set_aside")]))
 
-reading_keys <- c("data", "codebook", "id", "group", "wave", "waves", "wide", "cluster", "weight", "missing_codes", "trust")
+reading_keys <- c("data", "codebook", "id", "group", "wave", "waves", "wide", "cluster", "weight", "missing_codes", "trust", "layout", "sheet")
 
 # A path as the plan names it, from where the plan is.
 beside_plan <- function(path) function(file) ifelse(grepl("^(/|~|[A-Za-z]:)", file), file, file.path(dirname(path), file))

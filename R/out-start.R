@@ -1,41 +1,110 @@
 # A first codebook and a plan with every key explained.
 
-# Drafts a codebook and a plan beside a file of answers, or several: list(codebook, paths).
-write_start <- function(path, folder = NULL, overwrite = FALSE, trust = FALSE) {
-  table <- read_table(check_paths(path), list(header = TRUE, trust = trust))
+# Drafts a codebook and a plan beside a file of answers, or several: list(codebook, paths). beside: list(codebook, key, layout, sheet), what else
+# tells of the file.
+write_start <- function(path, folder = NULL, overwrite = FALSE, trust = FALSE, beside = list()) {
+  check_paths(path)
+  layout <- if (!is.null(beside$layout)) start_layout(beside$layout)
+  if (is.null(beside$sheet)) beside$sheet <- sheet_of_data(path)
+  how <- list(header = TRUE, trust = trust, layout = layout, sheet = beside$sheet)
+  apart <- if (is.null(layout) && is.null(beside$codebook)) codebook_among(path, how) else list(path = path, codebook = beside$codebook)
+  path <- apart$path
+  table <- read_table(path, how)
+  table <- told_table(table, path, apart$codebook, beside$key, explicit = !is.null(beside$codebook))
   codebook <- draft_table(table, 12, "auto", path[1])
   if (is.null(folder)) folder <- dirname(path[1])
   name <- sub("[.](csv|tsv|txt)$", "", tools::file_path_sans_ext(basename(path[1])))
   paths <- file.path(folder, paste0(name, c("-codebook.csv", "-plan.yml")))
+  # A codebook of one's own is not written over.
+  if (paths[1] %in% c(apart$codebook, beside$key)) paths[1] <- file.path(folder, paste0(name, "-codebook-draft.csv"))
   taken <- file.exists(paths) & !overwrite
   if (any(taken)) stop_file(message_of("e_file_there_already_four", paths = paths[taken][1]), hint = message_of("e_use_overwrite_true"))
   sw_write(codebook, paths[1], overwrite = overwrite)
-  guess <- guess_columns(told_apart(table$data), codebook)
-  beside <- normalizePath(folder) == normalizePath(dirname(path))
-  data <- ifelse(beside, basename(path), normalizePath(path))
+  guess <- c(codebook$found$design, list(wide = codebook$found$wide, leave = rows_to_leave(told_apart(table$data), codebook$found), trust = trust,
+    layout = layout, sheet = beside$sheet))
+  near <- normalizePath(folder) == normalizePath(dirname(path))
+  data <- ifelse(near, basename(path), normalizePath(path))
   lines <- plan_lines(data, basename(paths[1]), guess)
   write_safely(paths[2], overwrite, function(draft) writeLines(enc2utf8(lines), draft, useBytes = TRUE))
   list(codebook = codebook, paths = paths)
 }
 
-# A column without repeats is the identifier (one that is called so first); a text column of few values a group, most of all one whose
-# groups have 20 people each. Columns of waves, and those of a platform, are neither.
-guess_columns <- function(data, codebook) {
-  found <- codebook$found
-  waves <- if (!is.null(found$wide)) wide_columns(names(data), found$wide)$column
-  others <- setdiff(intersect(codebook$items$item[codebook$items$role == "aside" & is.na(codebook$items$options)], names(data)), waves)
-  unique_column <- Filter(function(name) !anyDuplicated(data[[name]]) && !anyNA(data[[name]]), others)
-  named <- grepl("(^|[^a-z])(id|code|nr|no|key|token|case|person|respondent|participant)($|[^a-z])", tolower(gsub("([a-z])([A-Z])", "\\1 \\2",
-    unique_column)))
-  id <- utils::head(c(unique_column[named], unique_column), 1)
-  ranged <- codebook$items$item[!is.na(codebook$items$lowest) | !is.na(codebook$items$labels)]
-  own <- setdiff(others[!vapply(others, is_metadata, TRUE, wording = "")], ranged)
-  groups <- lapply(stats::setNames(own, own), function(name) if (is.character(data[[name]])) one_spelling(data[[name]]))
-  few <- names(Filter(function(x) !is.null(x) && length(unique(x[!is.na(x)])) %in% 2:12, groups))
-  large <- Filter(function(name) min(table(groups[[name]])) >= 20, few)
-  rows <- found$previews$row
-  list(id = id, group = utils::head(c(large, few), 1), wide = found$wide, previews = if (length(rows) > 0 && length(id) > 0) data[[id]][rows] else
-    rows)
+# A layout as it is typed, or the file that has it.
+start_layout <- function(layout) {
+  told <- if (file.exists(layout)) told_by_layout(layout) else parse_layout_text(layout)
+  if (is.null(told)) stop_input(message_of("e_layout_written_id"))
+  told
+}
+
+# A workbook's first sheet can be a cover: then the one with most filled cells. NULL for the first.
+sheet_of_data <- function(path) {
+  if (length(path) != 1 || !grepl("[.]xlsx?$", path, ignore.case = TRUE)) {
+    return(NULL)
+  }
+  filled <- vapply(raw_sheets(path), function(cells) sum(!is.na(cells) & trimws(cells) != ""), 0)
+  first <- raw_sheets(path)[[1]]
+  cover <- length(filled) > 1 && (ncol(first) < 3 || sum(rowSums(!is.na(first)) >= 3) < 5)
+  if (cover) which.max(filled)
+}
+
+# Of several files one may be the codebook of the others: list(path, codebook).
+codebook_among <- function(path, how) {
+  if (length(path) < 2) {
+    return(list(path = path, codebook = NULL))
+  }
+  kinds <- tolower(tools::file_ext(path))
+  for (i in which(kinds %in% c("csv", "tsv", "txt", "xlsx", "xls", "yml", "yaml"))) {
+    others <- path[-i]
+    columns <- tryCatch(unique(unlist(lapply(others, function(one) names(read_table(one, how)$data)))), error = function(e) NULL)
+    told <- if (length(columns) > 0) tryCatch(told_by_codebook(path[i], columns), error = function(e) NULL)
+    if (length(told) >= max(3, length(columns) / 3)) {
+      return(list(path = others, codebook = path[i]))
+    }
+  }
+  list(path = path, codebook = NULL)
+}
+
+# The table with what a codebook (named, or on another sheet) and a key say of it.
+told_table <- function(table, path, codebook, key, explicit = TRUE) {
+  columns <- names(table$data)
+  told <- if (!is.null(codebook)) told_by_codebook(codebook, columns) else if (length(path) == 1) told_by_sheets(path, columns)
+  if (!is.null(codebook) && is.null(told)) {
+    stop_input(message_of("e_no_codebook_of_these", path = codebook), hint = message_of("e_codebook_names_columns", columns = columns))
+  }
+  table$foreign <- tell_foreign(table$foreign, told)
+  if (!is.null(key)) {
+    table$key <- told_by_key(key, columns, columns[vapply(table$data, is_lettered, TRUE)])
+  }
+  table
+}
+
+# Single letters and nothing else.
+is_lettered <- function(x) is.character(x) && all(grepl("^[A-Za-z]$", setdiff(unique(trimws(x)), c(NA, empty_cells))))
+
+# A workbook can hold its own codebook on another sheet, a ZIP file one beside the data.
+told_by_sheets <- function(path, columns) {
+  inside <- if (grepl("[.]xlsx?$", path, ignore.case = TRUE)) path else if (grepl("[.]zip$", path, ignore.case = TRUE)) {
+    folder <- tempfile("beside-")
+    on.exit(unlink(folder, recursive = TRUE))
+    utils::unzip(path, exdir = folder, junkpaths = TRUE)
+  }
+  for (file in inside) {
+    told <- tryCatch(told_by_codebook(file, columns), error = function(e) NULL)
+    if (length(told) >= max(3, length(columns) / 3)) return(told)
+  }
+  NULL
+}
+
+# Rows that a draft leaves out, each kind with its reason: list(list(cases, reason: a code, why)). Cases by identifier where each has one.
+rows_to_leave <- function(data, found) {
+  id <- found$design$id
+  named <- length(id) > 0 && !anyDuplicated(data[[id]]) && is.null(found$wide)
+  as_cases <- function(rows) if (named) data[[id]][rows] else paste("row", rows)
+  kinds <- list(previews = found$previews$row, refused = found$refused$row, doubled = if (is.null(found$wide)) found$design$doubled)
+  Filter(Negate(is.null), lapply(names(kinds), function(kind) {
+    rows <- kinds[[kind]]
+    if (length(rows) > 0 && length(rows) <= .1 * nrow(data)) list(kind = kind, cases = as_cases(rows))
+  }))
 }
 
 plan_lines <- function(data, codebook, guess) {
@@ -47,19 +116,24 @@ plan_lines <- function(data, codebook, guess) {
   remark <- function(code, ...) paste("#", worded(code, ...))
   marked <- function(text, code, ...) line_and_remark(paste("#", text), worded(code, ...))
   reason <- function(code) paste("#     reason:", worded(code))
+  guessed <- function(code, value) if (length(value) > 0) paste0(code, "_guessed") else code
   languages <- names(offered_languages())
+  waves <- if (length(guess$waves) > 0) I(paste0("[", paste(in_yaml(guess$waves), collapse = ", "), "]"))
+  sheet <- if (is.numeric(guess$sheet)) I(guess$sheet) else guess$sheet
   c(
     remark("plan_edit"), remark("plan_then_run"), "",
     line("title", report_words(reading_language())$title, "plan_title"), line("author", character(), "plan_author"),
     line("data", if (length(data) > 1) I(paste0("[", paste0(encodeString(data, quote = "\""), collapse = ", "), "]")) else data, "plan_data"),
     line("codebook", codebook, "plan_codebook"), line("id", guess$id, "plan_id"), line("group", guess$group, "plan_group"),
-    line("wide", guess$wide, "plan_wide"), line("wave", character(), "plan_wave"), line("waves", character(), "plan_waves"),
-    line("cluster", character(), "plan_cluster"), line("weight", character(), "plan_weight"), line("seed", 1, "plan_seed"),
+    line("wide", guess$wide, "plan_wide"), line("wave", guess$wave, guessed("plan_wave", guess$wave)), line("waves", waves, "plan_waves"),
+    line("cluster", guess$cluster, guessed("plan_cluster", guess$cluster)), line("weight", guess$weight, guessed("plan_weight", guess$weight)),
+    if (isTRUE(guess$trust)) "trust: true",
+    if (!is.null(guess$layout)) c("layout:", paste0("  ", encodeString(names(guess$layout), quote = "\""), ": ", guess$layout)),
+    if (!is.null(sheet)) line("sheet", sheet, "plan_sheet"), line("seed", 1, "plan_seed"),
     if (reading_language() != "en") line("language", I(reading_language()), "plan_language"), line("output", "results", "plan_output"), "",
     remark("plan_turn_or_aside"), "# flip:", "#   - items: [item3]", reason("plan_reason_flip"),
-    if (length(guess$previews) > 0) c(remark("plan_previews"), "# set_aside:",
-      paste0("#   - cases: [", paste(in_yaml(guess$previews), collapse = ", "), "]"), reason("plan_reason_previews")),
-    "# set_aside:", "#   - items: [item6]", reason("plan_reason_aside"),
+    if (length(guess$leave) == 0) "# set_aside:" else c(remark("plan_leave"), "set_aside:", unlist(lapply(guess$leave, left_lines))),
+    "#   - items: [item6]", reason("plan_reason_aside"),
     marked("careless:", "plan_careless"), "#   flags: 3", paste("#   reason:", worded("plan_reason_careless")),
     marked("repair_keying: true", "plan_repair"), "",
     step_lines(), marked("limits:", "plan_limits"), "#   alpha: [0.70, 0.90]", marked("reports: [html]", "plan_and", others = c("docx", "md")),
@@ -67,6 +141,10 @@ plan_lines <- function(data, codebook, guess) {
     if (reading_language() == "en") marked("language: en", "plan_or", others = setdiff(languages, "en")),
     marked("checklist: true", "plan_checklist"), marked("theme: auto", "plan_or", others = c("light", "dark"))
   )
+}
+
+left_lines <- function(leave) {
+  c(paste0("  - cases: [", paste(in_yaml(leave$cases), collapse = ", "), "]"), paste("    reason:", worded(paste0("plan_reason_", leave$kind))))
 }
 
 # A line of a plan with what there is to say of it in a column of its own.

@@ -14,6 +14,8 @@ read_fixed <- function(path, how) {
       to = max(places$to)))
   }
   columns <- Map(function(from, to) trimws(substr(lines, from, to)), places$from, places$to)
+  # Numbers are numbers, but for codes that begin with 0.
+  columns <- lapply(columns, function(x) if (any(grepl("^0[0-9]", x))) x else utils::type.convert(x, as.is = TRUE, na.strings = c("", "NA")))
   data <- as.data.frame(stats::setNames(columns, places$column), check.names = FALSE, stringsAsFactors = FALSE)
   list(
     data = data, foreign = list(),
@@ -49,4 +51,13 @@ parse_layout <- function(layout, items) {
   }
   start <- row$from + width * (seq_along(items) - 1)
   rbind(places[places$column != "answers", ], data.frame(column = items, from = start, to = start + width - 1))
+}
+
+# "id=1-4,answers=6-27" as a named vector; NULL where it is written otherwise.
+parse_layout_text <- function(text) {
+  parts <- strsplit(strsplit(text, ",", fixed = TRUE)[[1]], "=", fixed = TRUE)
+  if (any(lengths(parts) != 2)) {
+    return(NULL)
+  }
+  stats::setNames(trimws(vapply(parts, `[`, "", 2)), trimws(vapply(parts, `[`, "", 1)))
 }

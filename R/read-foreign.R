@@ -7,6 +7,31 @@ read_parquet_file <- function(path, how) {
   describe_labelled(data, paste0(basename(path), ", Parquet"))
 }
 
+read_arrow_file <- function(path, how) {
+  need_package("arrow", "Arrow")
+  data <- read_apart(path, "an Arrow file", function(path) as.data.frame(getExportedValue("arrow", "read_feather")(path)))
+  describe_labelled(data, paste0(basename(path), ", Arrow"))
+}
+
+read_ods_file <- function(path, how) {
+  need_package("readODS", "ODS")
+  sheet <- if (is.null(how$sheet)) 1 else how$sheet
+  data <- try_to_read(path, "an ODS file", as.data.frame(getExportedValue("readODS", "read_ods")(path, sheet = sheet, .name_repair = "minimal")))
+  list(data = data, said = list(message_of("log_sheet", file = basename(path), sheet = sheet)), foreign = list())
+}
+
+# One object a person: an array of them, or one a line.
+read_json_file <- function(path, how) {
+  text <- paste(utf8_lines(path), collapse = "\n")
+  data <- try_to_read(path, "a JSON file", if (grepl("^\\s*\\[", text)) jsonlite::fromJSON(text, flatten = TRUE) else
+    jsonlite::stream_in(textConnection(text), verbose = FALSE))
+  if (!is.data.frame(data)) stop_file(message_of("e_file_holds_no_table", path = path))
+  data <- as.data.frame(jsonlite::flatten(data))
+  lists <- vapply(data, is.list, TRUE)
+  data[lists] <- lapply(data[lists], function(x) vapply(x, function(cell) paste(unlist(cell), collapse = ";"), ""))
+  list(data = data, said = list(message_of("log_json", file = basename(path), rows = nrow(data))), foreign = list())
+}
+
 read_rds_file <- function(path, how) {
   data <- read_trusted(path, isTRUE(how$trust))
   if (!is.data.frame(data)) {
@@ -29,6 +54,7 @@ read_haven <- function(path, how) {
   need_package("haven", kind)
   reader <- switch(kind,
     DTA = function(path) as.data.frame(haven::read_dta(path)), XPT = function(path) as.data.frame(haven::read_xpt(path)),
+    SAS7BDAT = function(path) as.data.frame(haven::read_sas(path)),
     POR = function(path) as.data.frame(haven::read_por(path, user_na = TRUE)),
     function(path) as.data.frame(haven::read_sav(path, user_na = TRUE))
   )
@@ -68,12 +94,14 @@ describe_labelled <- function(data, said) {
     range <- attr(x, "na_range", exact = TRUE)
     if (!is.null(range)) {
       seen <- suppressWarnings(as.numeric(plain_column(x)))
-      missing <- c(missing, sort(unique(seen[!is.na(seen) & seen >= range[1] & seen <= range[2]])))
+      # A label within it is declared missing, too, whether or not anybody has it.
+      numbers <- c(seen, if (is.numeric(labels)) labels)
+      missing <- c(missing, sort(unique(numbers[!is.na(numbers) & numbers >= range[1] & numbers <= range[2]])))
     }
     missing <- unique(unname(missing))
     # Labels of missing values that have no number (.a, .b) say what is left out already.
     labels <- labels[!is.na(labels) & !unname(labels) %in% missing]
-    list(wording = attr(x, "label", exact = TRUE), labels = labels, missing = missing)
+    list(wording = attr(x, "label", exact = TRUE), labels = labels, missing = missing, levels = levels(x), ordered = is.ordered(x))
   })
   plain <- lapply(columns, plain_column)
   labelled <- names(Filter(function(f) length(f$labels) > 0, foreign))

@@ -12,15 +12,31 @@ read_packed <- function(path, how) {
     check_unpacked(path, how)
     names <- try_to_read(path, "a ZIP file", utils::unzip(path, list = TRUE)$Name)
     names <- names[!grepl("/$|^__|(^|/)[.]", names)]
-    if (length(names) != 1) {
+    inner <- try_to_read(path, "a ZIP file", utils::unzip(path, names, exdir = folder, junkpaths = TRUE))
+    if (length(names) != 1) inner <- data_among(inner, how)
+    if (length(inner) == 0) {
       stop_file(message_of("e_zip_file_holds", names = length(names), path = path), faults = utils::head(names, 10),
         hint = message_of("e_unpack_name_file"))
     }
-    inner <- try_to_read(path, "a ZIP file", utils::unzip(path, names, exdir = folder, junkpaths = TRUE))
   }
   table <- read_table(inner, how)
   table$said <- c(list(message_of("log_unpacked", file = basename(path))), table$said)
   table
+}
+
+# Of several files those with answers: of the tables that can be read the one with most rows by far, or all where they share their columns.
+data_among <- function(paths, how) {
+  tables <- lapply(paths, function(path) tryCatch(read_table(path, how)$data, error = function(e) NULL))
+  rows <- vapply(tables, NROW, 1L)
+  wide <- vapply(tables, length, 1L) >= 3
+  fine <- which(rows > 0 & wide)
+  if (length(fine) == 0) {
+    return(character())
+  }
+  most <- fine[which.max(rows[fine])]
+  alike <- fine[vapply(tables[fine], function(data) mean(names(tables[[most]]) %in% names(data)) > .8, TRUE)]
+  others <- setdiff(fine, alike)
+  if (length(alike) > 1) paths[alike] else if (all(rows[others] <= .8 * rows[most])) paths[most] else character()
 }
 
 # No more is unpacked than may be, however little the file says that it holds.

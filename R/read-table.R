@@ -25,12 +25,28 @@ read_table <- function(path, how = list(header = TRUE)) {
   if (!is.null(how$layout)) {
     return(read_fixed(path, how))
   }
+  if (!is.na(wide_encoding(path))) {
+    return(read_wide_text(path, how))
+  }
   kind <- tolower(tools::file_ext(path))
   readers <- list(
     xlsx = read_sheet, xls = read_sheet, parquet = read_parquet_file, sav = read_haven, zsav = read_haven, por = read_haven,
-    dta = read_haven, xpt = read_haven, rds = read_rds_file
+    dta = read_haven, xpt = read_haven, sas7bdat = read_haven, rds = read_rds_file, json = read_json_file, jsonl = read_json_file,
+    ndjson = read_json_file, ods = read_ods_file, feather = read_arrow_file, arrow = read_arrow_file
   )
-  check_column_count(path, if (kind %in% names(readers)) readers[[kind]](path, how) else read_text(path, how), how)
+  table <- check_column_count(path, if (kind %in% names(readers)) readers[[kind]](path, how) else read_text(path, how), how)
+  without_key_row(table, how)
+}
+
+# Right answers that stand among the people are the table's `key`.
+without_key_row <- function(table, how) {
+  found <- if (!isTRUE(how$all_text)) leave_out_key_row(table$data)
+  if (is.null(found)) {
+    return(table)
+  }
+  table[c("data", "key")] <- found[c("data", "key")]
+  table$said <- c(table$said, found$said)
+  table
 }
 
 check_paths <- function(path, arg = "path") {

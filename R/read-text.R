@@ -31,6 +31,39 @@ read_text <- function(path, how = list(header = TRUE)) {
   list(data = data, said = said, foreign = told_wordings(wordings), separator = separator)
 }
 
+# UTF-16 by its first bytes, or by every second byte of its first line being nothing; NA for other files.
+wide_encoding <- function(path) {
+  start <- tryCatch(readBin(path, "raw", 400), error = function(e) raw())
+  if (length(start) < 4) {
+    return(NA_character_)
+  }
+  if (identical(start[1:2], as.raw(c(0xff, 0xfe)))) {
+    return("UTF-16LE")
+  }
+  if (identical(start[1:2], as.raw(c(0xfe, 0xff)))) {
+    return("UTF-16BE")
+  }
+  odd <- seq_along(start) %% 2 == 1
+  nothing <- start == as.raw(0)
+  if (mean(nothing[!odd]) > .9 && !any(nothing[odd])) "UTF-16LE" else if (mean(nothing[odd]) > .9 && !any(nothing[!odd])) "UTF-16BE" else NA_character_
+}
+
+# The same text in UTF-8 is read.
+read_wide_text <- function(path, how) {
+  folder <- tempfile("utf8-")
+  dir.create(folder)
+  on.exit(unlink(folder, recursive = TRUE))
+  from <- wide_encoding(path)
+  bytes <- readBin(path, "raw", file.size(path))
+  text <- iconv(list(bytes), from, "UTF-8")
+  if (is.na(text)) stop_file(message_of("e_file_not_text", path = path), hint = message_of("e_text_xlsx_parquet"))
+  inner <- file.path(folder, basename(path))
+  writeLines(sub("^\ufeff", "", text), inner, sep = "", useBytes = TRUE)
+  table <- read_text(inner, how)
+  table$said <- c(table$said, list(message_of("log_utf16")))
+  table
+}
+
 # What a file says of its columns, from the wordings in its headers.
 told_wordings <- function(wordings) {
   own <- wordings[nzchar(wordings)]

@@ -85,18 +85,23 @@ format.sw_codebook <- function(x, ...) {
 found_lines <- function(found) {
   doubts <- found$doubts
   previews <- found$previews
+  shown <- utils::head(doubts, 12)
+  more <- length(doubts) - length(shown)
   lines <- if (length(doubts) > 0) c(worded("draft_check_first", doubts = length(doubts)),
-    unlist(lapply(seq_along(doubts), function(i) strwrap(paste0(i, ". ", say(doubts[[i]])), output_width() - 1, indent = 2, exdent = 5))), "")
+    unlist(lapply(seq_along(shown), function(i) strwrap(paste0(i, ". ", say(shown[[i]])), output_width() - 1, indent = 2, exdent = 5))),
+    if (more > 0) paste0("  ", worded("and_more_in_codebook", n = more)), "")
   totals <- found$totals
   note <- list(
     if (!is.null(found$wide)) message_of("draft_wide", pattern = found$wide),
     if (NROW(totals) > 0) message_of("draft_totals", totals = Map(function(column, what, of) {
       message_of("draft_total", column = column, what = message_of("a_term", term = what), of = span_message(of))
     }, totals$column, totals$what, totals$of)),
+    if (length(found$checks) > 0) message_of("draft_checks", items = found$checks),
     if (length(found$ticked) > 0) message_of("draft_ticked", columns = lapply(found$ticked, span_message)),
     if (length(found$stems) > 0) message_of("draft_stems", stems = Map(function(stem, columns) {
       message_of("draft_stem", stem = stem, first = columns[1], last = columns[length(columns)])
     }, names(found$stems), found$stems)),
+    if (NROW(found$refused) > 0) message_of("draft_refused", rows = as.character(found$refused$row), why = unique(found$refused$why)),
     if (NROW(previews) > 0) message_of("draft_previews", rows = as.character(previews$row), why = unique(previews$why))
   )
   note <- vapply(Filter(Negate(is.null), note), say, "")
@@ -112,7 +117,8 @@ guess_lines <- function(items, found = NULL) {
   count <- vapply(fields, function(f) sum(grepl(paste0("\\b", f, "\\b"), items$guessed)), 1L)
   test <- items$item[!is.na(items$options) & is.na(items$answer)]
   unplaced <- items$item[items$role == "aside" & startsWith(items$labels, "?") %in% TRUE]
-  aside <- setdiff(items$item[items$role == "aside" & !is.na(items$guessed)], c(test, unplaced, found$totals$column))
+  told <- c(test, unplaced, found$totals$column, found$checks, unlist(found$ticked))
+  aside <- setdiff(items$item[items$role == "aside" & !is.na(items$guessed)], told)
   turned <- items$item[items$direction == "reversed" & grepl("direction", items$guessed)]
   of <- function(code, items) if (length(items) > 0) message_of(code, items = items)
   note <- list(message_of("draft_guessed", fields = paste0(fields, " (", count, ")")), of("draft_reversed", turned), of("draft_tests", test),

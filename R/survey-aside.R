@@ -121,19 +121,30 @@ find_cases <- function(survey, cases) {
     }
     return(cases %in% TRUE)
   }
-  if (!is.null(survey$id)) {
-    ids <- as.character(source_values(survey, survey$id))
-    lost <- setdiff(as.character(cases), ids)
-    if (length(lost) == 0) {
-      return(ids %in% as.character(cases))
-    }
-    if (!is.numeric(cases)) stop_input(message_of("e_cases_names_identifiers"), faults = quoted(lost))
+  named <- find_named_cases(survey, cases, n)
+  if (!is.null(named)) {
+    return(named)
   }
   fine <- is.numeric(cases) && !anyNA(cases) && all(cases == round(cases)) && all(cases >= 1 & cases <= n)
   if (!fine) {
     stop_input(message_of("e_cases_must_logical", n = n, cases = what_is(cases)))
   }
   seq_len(n) %in% cases
+}
+
+# By identifier, or as "row 12" where identifiers stand in several rows, or nowhere; NULL for row numbers and nonsense.
+find_named_cases <- function(survey, cases, n) {
+  ids <- if (!is.null(survey$id)) as.character(source_values(survey, survey$id))
+  lost <- setdiff(as.character(cases), ids)
+  rows <- suppressWarnings(as.numeric(sub("^row ", "", lost)))
+  by_row <- is.character(cases) && all(startsWith(lost, "row ")) && all(rows %in% seq_len(n))
+  if (is.null(ids)) {
+    return(if (by_row) seq_len(n) %in% rows)
+  }
+  if (length(lost) == 0 || by_row) {
+    return(ids %in% as.character(cases) | seq_len(n) %in% rows)
+  }
+  if (!is.numeric(cases)) stop_input(message_of("e_cases_names_identifiers"), faults = quoted(lost))
 }
 
 # The R line that repeats a step. Logical cases become row numbers.

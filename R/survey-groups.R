@@ -14,11 +14,6 @@ group_of <- function(survey, by, arg = "by") {
   replace(do.call(paste, c(columns, sep = ", ")), unknown, NA)
 }
 
-one_spelling <- function(text, n = rep(1, length(text))) {
-  count <- sort(tapply(n, factor(trimws(text)), sum), decreasing = TRUE)
-  names(count)[match(same_spelling(text), same_spelling(names(count)))]
-}
-
 # The groups among the cases in use: tibble(group, n), NA where it is not known, with each group's values in the columns as `of`, a data frame.
 group_values <- function(survey, by, arg = "by") {
   if (!is.character(by) || length(by) == 0 || anyNA(by)) stop_input(message_of("e_must_name_column", arg = arg, by = shown(by)))

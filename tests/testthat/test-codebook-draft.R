@@ -84,9 +84,10 @@ test_that("a small number that stands alone among numbered items is taken for no
   expect_equal(sw_draft_codebook(cbind(answers, schooling = rep(1:6, 5)))$items$role, rep("scored", 5))
 })
 
-test_that("words of unknown order are offered for numbering, not guessed", {
+test_that("words of unknown order that answers do not tell are offered for numbering, not guessed", {
   words <- c("gar nie da", "mal so", "immer da")
-  data <- data.frame(p1 = rep(words, 10), p2 = rep(rev(words), 10), p3 = rep(words[c(2, 1, 3)], 10), town = rep(c("Ulm", "Bonn"), 15), r1 = 1:5)
+  data <- expand.grid(p1 = words, p2 = words, p3 = words, stringsAsFactors = FALSE)[rep(1:27, 2), ]
+  data <- cbind(data, town = c("Ulm", "Bonn"), r1 = rep_len(1:5, 54))
   draft <- sw_draft_codebook(data)
   items <- draft$items
   expect_equal(items$labels[1], "? = gar nie da; ? = mal so; ? = immer da")
@@ -98,6 +99,30 @@ test_that("words of unknown order are offered for numbering, not guessed", {
   expect_equal(sw_codebook(path)$items$labels, items$labels)
   items$role[1:3] <- "scored"
   expect_error(sw_codebook(items[1:3, ]), "labels cannot be read", class = "scalewort_error_codebook")
+})
+
+# Five words that no list knows, answered along one trait; two of the items point the other way.
+unlisted <- function(n, words) {
+  withr::with_seed(3, {
+    f <- rnorm(n)
+    as.data.frame(lapply(stats::setNames(1:6, paste0("w", 1:6)), function(j) {
+      words[cut(f * ifelse(j %in% c(2, 5), -1, 1) + rnorm(n, sd = .7), c(-Inf, -1.2, -.4, .4, 1.2, Inf))]
+    }))
+  })
+}
+
+test_that("words that no list knows stand in the order in which people who answer alike chose them, or in that of levels; both are asked about", {
+  words <- c("not a crumb", "a thimble", "a cup", "a bucket", "a lake")
+  draft <- sw_draft_codebook(unlisted(250, words))
+  expect_equal(unique(draft$items$labels), paste(1:5, "=", words, collapse = "; "))
+  expect_equal(draft$items$item[draft$items$direction == "reversed"], c("w2", "w5"))
+  expect_match(format(draft), "No list knows these words", all = FALSE)
+  levels <- c("a lake", "a cup", "not a crumb", "a bucket", "a thimble")
+  factors <- as.data.frame(lapply(unlisted(250, words), factor, levels))
+  expect_equal(sw_draft_codebook(factors)$items$labels[1], paste(1:5, "=", levels, collapse = "; "))
+  # A word that is not known among words that are costs a word.
+  known <- unlisted(250, c("never", "rarely", "now but not then", "often", "always"))
+  expect_equal(sw_draft_codebook(known)$items$labels[1], "1 = never; 2 = rarely; 3 = now but not then; 4 = often; 5 = always")
 })
 
 test_that("answers in German are known; codes with spaces are quoted", {
@@ -185,13 +210,13 @@ test_that("a few stray cells, negative codes and labels without a number leave a
   expect_equal(book$items$missing, c("3? 4-5", "-77", NA))
   expect_match(book$items$guessed[1:2], "missing")
   expect_equal(colSums(is.na(core("source_rows")(sw_survey(answers, book)))), c(a = 2, b = 1, c = 3))
-  skip_if_not_installed("haven")
+  skip_without("haven")
   said <- haven::labelled(c(1:5, haven::tagged_na("a"))[rep(1:6, 10)], c(low = 1, high = 5, refused = haven::tagged_na("a")))
   expect_equal(sw_draft_codebook(data.frame(a = said, b = said))$items$labels, rep("1 = low; 5 = high", 2))
 })
 
 test_that("titles above the names of a sheet and totals and notes below it are left out, and said; people are not", {
-  skip_if_not_installed("readxl")
+  skip_without("openxlsx")
   path <- withr::local_tempfile(fileext = ".xlsx")
   sheet <- data.frame(no = 1:40, q1 = rep(1:5, 8), q2 = rep(5:1, 8), q3 = rep(c(1, 3, 2, 5, 4), 8))
   book <- openxlsx::createWorkbook()

@@ -59,9 +59,10 @@ test_that("what kind answers are of is told by counts on either side", {
   against <- function(missing) core("against_polychoric")(of_five(60), paste0("q", 1:6), list(missing = missing), "auto")
   expect_equal(c(is.null(against(.09)), is.null(against(.11))), c(TRUE, FALSE))
   # Words without an order that three columns share are kept, of two they are none.
-  rows <- data.frame(item = letters[1:3], labels = "? = elm; ? = oak", guessed = "", role = "scored", options = "", answer = "")
-  expect_equal(core("settle_unplaced")(rows)$labels[1], "? = elm; ? = oak")
-  expect_equal(core("settle_unplaced")(rows[1:2, ])$labels, c("", ""))
+  rows <- data.frame(item = letters[1:3], labels = "? = elm; ? = oak", guessed = "", role = "scored", missing = "")
+  trees <- as.data.frame(lapply(stats::setNames(nm = letters[1:3]), function(x) c("elm", "oak")))
+  expect_equal(core("settle_orders")(rows, trees, list())$rows$labels[1], "? = elm; ? = oak")
+  expect_equal(core("settle_orders")(rows[1:2, ], trees, list())$rows$labels, c("", ""))
   doubtful <- function(r) core("doubt_directions")(data.frame(item = c("a", "b"), scale = "s", direction = "forward"), c(a = r, b = .6))
   expect_equal(c(is.null(doubtful(.29)), is.null(doubtful(.31))), c(FALSE, TRUE))
   totals <- function(n) {
