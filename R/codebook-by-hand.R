@@ -15,10 +15,12 @@ raw_sheets <- function(path) {
   lines <- lines[nzchar(trimws(lines))]
   if (length(lines) == 0) stop_file(message_of("e_file_holds_no", path = path))
   marks <- c(";", "\t", ",", "|")
-  cuts <- vapply(marks, function(mark) stats::median(lengths(strsplit(lines, mark, fixed = TRUE))), 0)
-  mark <- if (max(cuts) > 1) marks[which.max(cuts)] else "\t"
-  list(as.matrix(data.table::fread(text = lines, sep = mark, header = FALSE, fill = TRUE, colClasses = "character", data.table = FALSE,
-    showProgress = FALSE, na.strings = NULL)))
+  bare <- gsub("\"[^\"]*\"", "", lines)
+  cuts <- lapply(marks, function(mark) lengths(regmatches(bare, gregexpr(mark, bare, fixed = TRUE))))
+  best <- which.max(vapply(cuts, stats::median, 0))
+  most <- max(cuts[[best]]) + 1
+  list(as.matrix(utils::read.table(text = lines, sep = marks[best], quote = "\"", fill = TRUE, colClasses = "character", comment.char = "",
+    na.strings = character(), col.names = paste0("V", seq_len(most)), blank.lines.skip = FALSE)))
 }
 
 # The rows below the first one whose cells name an item and something else, as a data frame of `fields`; NULL where no row does.

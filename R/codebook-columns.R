@@ -16,16 +16,21 @@ find_design <- function(data, rows, foreign, apart = character()) {
   out$stratum <- utils::head(intersect(speaks("stratum"), left), 1)
   left <- setdiff(left, out$stratum)
   out$cluster <- find_cluster(facts[left], intersect(speaks("cluster"), left))
-  left <- setdiff(left, c(out$cluster, platform))
+  # Many steps from low to high are an answer of its own.
+  steps <- rows$item[rows$lowest != "" & suppressWarnings(as.numeric(rows$highest) - as.numeric(rows$lowest)) > 4]
+  left <- setdiff(left, c(out$cluster, platform, steps))
   out$group <- find_group(facts[left], intersect(speaks("group"), left))
   out
 }
 
 # Different values and how often each stands, of cells that hold something.
 column_facts <- function(column, about) {
-  text <- trimws(as.character(column))
-  text[text %in% c(NA, empty_cells)] <- NA
-  if (is.character(column)) text <- one_spelling(text)
+  seen <- unique(column)
+  text <- as.character(seen)
+  if (!is.numeric(column)) text <- trimws(text)
+  text[text %in% empty_cells] <- NA
+  if (is.character(column) && length(seen) <= 1000) text <- one_spelling(text, tabulate(match(column, seen), length(seen)))
+  text <- text[match(column, seen)]
   values <- unique(text[!is.na(text)])
   counts <- stats::setNames(tabulate(match(text, values), length(values)), values)
   list(n = length(text), filled = mean(!is.na(text)), counts = counts, worded = !is.numeric(column), labelled = length(about$labels) > 0,

@@ -10,8 +10,8 @@ draft_item <- function(name, column, foreign, most_options, key = NULL) {
     return(draft_logical(row))
   }
   seen <- unique(column)
-  seen <- seen[!trimws(as.character(seen)) %in% c(NA, empty_cells)]
-  none <- !is.numeric(seen) & same_words(as.character(seen)) %in% no_answer_words()
+  seen <- seen[if (is.numeric(seen)) !is.na(seen) else !trimws(as.character(seen)) %in% c(NA, empty_cells)]
+  none <- if (is.numeric(seen)) rep(FALSE, length(seen)) else same_words(as.character(seen)) %in% no_answer_words()
   row <- with_codes(row, seen[none])
   seen <- seen[!none]
   if (is_metadata(name, row$wording)) {

@@ -1,34 +1,49 @@
 # What a first codebook finds besides items: totals, boxes to tick, previews, and what to look at first.
 
 # Columns that are the sum or the mean of items, as they stand or keyed, in everybody who answered all: data frame(column, what, of).
-find_totals <- function(rows, frame) {
+find_totals <- function(rows, frame, answers) {
   none <- plain_table(column = character(), what = character(), of = list())
-  items <- which(rows$role != "aside" & !startsWith(rows$labels, "? ="))
+  items <- which(rows$item %in% colnames(answers))
   numbers <- names(Filter(function(x) is.numeric(x) && length(unique(x[!is.na(x)])) > 2, frame))
+  if (length(numbers) == 0) {
+    return(none)
+  }
+  columns <- as.matrix(as.data.frame(unclass(frame)[numbers], check.names = FALSE))
   blocks <- split(items, rows$scale[items])
   blocks <- c(blocks[setdiff(names(blocks), "")], if (length(items) > 2) list(items))
-  found <- lapply(blocks, function(block) {
-    if (length(block) < 2) {
-      return(none)
-    }
-    values <- drafted_answers(rows[block, ], frame)
+  found <- lapply(Filter(function(block) length(block) > 1, blocks), function(block) {
+    own <- rows$item[block]
+    values <- answers[, own, drop = FALSE]
     keyed <- values * rep(ifelse(rows$direction[block] == "reversed", -1, 1), each = nrow(values))
-    do.call(rbind, lapply(numbers, function(column) total_of(column, rows$item[block], frame[[column]], values, keyed)))
+    lapply(may_be_totals(columns, values, keyed), function(column) total_of(column, own, frame[[column]], values, keyed))
   })
-  found <- do.call(rbind, c(list(none), found))
+  found <- do.call(rbind, c(list(none), unlist(unname(found), recursive = FALSE)))
   plain_frame(found[!duplicated(found$column), ])
 }
 
-# One column against the items of a block, itself not among them; NULL where it is no total of theirs. A dozen people rule most columns out.
+# A dozen people rule most columns out: names of those that differ from the others' sum or mean by a constant in them.
+may_be_totals <- function(columns, values, keyed) {
+  whole <- utils::head(which(rowSums(is.na(values)) == 0), 12)
+  own <- match(colnames(columns), colnames(values))
+  x <- columns[whole, , drop = FALSE]
+  constant <- function(gap, width) apply(gap, 2, function(g) all(is.na(g)) || diff(range(g, na.rm = TRUE)) <= 2 * width)
+  fits <- vapply(list(values, keyed), function(form) {
+    form <- form[whole, , drop = FALSE]
+    mine <- ifelse(is.na(own), 0, 1)
+    without <- rowSums(form) - replace(form[, own, drop = FALSE], is.na(own)[col(x)], 0)
+    constant(x - without, 1e-6) | constant(x - without / rep(ncol(values) - mine, each = length(whole)), .0051)
+  }, logical(ncol(columns)))
+  colnames(columns)[length(whole) == 0 | rowSums(matrix(fits, ncol(columns))) > 0]
+}
+
+# One column against the items of a block, itself not among them; NULL where it is no total of theirs.
 total_of <- function(column, items, total, values, keyed) {
   others <- items != column
   if (sum(others) < 2) {
     return(NULL)
   }
   whole <- which(rowSums(is.na(values[, others, drop = FALSE])) == 0 & !is.na(total))
-  few <- utils::head(whole, 12)
-  what <- total_kind(total[few], values[few, others, drop = FALSE], keyed[few, others, drop = FALSE])
-  if (length(whole) < 10 || is.null(what)) {
+  if (length(whole) < 10) {
     return(NULL)
   }
   own <- values[whole, others, drop = FALSE]
@@ -121,8 +136,9 @@ find_previews <- function(frame) {
     if (!is.character(column)) {
       return(NULL)
     }
-    cell <- same_words(column)
-    rows <- which(cell %in% test_words | grepl("^(survey )?(preview|test)( [0-9]+)?$", cell))
+    seen <- unique(column)
+    cell <- same_words(seen)
+    rows <- which(column %in% seen[cell %in% test_words | grepl("^(survey )?(preview|test)( [0-9]+)?$", cell)])
     # A group that is called "test" has more people than tests have rows.
     few <- length(rows) > 0 && length(rows) <= max(5, .1 * length(column)) && length(rows) < .5 * length(column)
     if (few) plain_table(row = rows, why = paste0(name, " ", quoted(trimws(column[rows]))))

@@ -62,10 +62,12 @@ draft_table <- function(table, most_options, wide, source) {
     share_labels() |>
     share_no_answers() |>
     settle_codes(some)
-  totals <- find_totals(guess_directions(rows, some)$rows, some)
-  rows <- share_ranges(set_rows_aside(rows, rows$item %in% totals$column & rows$role != "aside"))
-  rows <- set_rows_aside(rows, rows$item %in% table$wave)
-  directed <- guess_directions(rows, some)
+  answers <- drafted_answers(rows, some)
+  directed <- guess_directions(rows, answers)
+  totals <- find_totals(directed$rows, some, answers)
+  beside <- rows$item %in% totals$column & rows$role != "aside"
+  if (any(beside)) directed <- guess_directions(set_rows_aside(rows, beside), answers)
+  directed$rows <- share_ranges(directed$rows)
   book <- new_codebook(complete_codebook(directed$rows), source)
   waves <- if (!is.null(wide)) wide_columns(names(data), wide)$column
   design <- find_design(data, directed$rows, table$foreign, waves)
@@ -97,19 +99,19 @@ set_rows_aside <- function(rows, which) {
 
 # Items that point against the rest of their subscale are guessed reversed: list(rows, keyed: by item, its correlation with the sum of the
 # others of its subscale, as guessed).
-guess_directions <- function(rows, frame) {
+guess_directions <- function(rows, answers) {
   told <- rows$direction != "" & !grepl("\\bdirection\\b", rows$guessed)
   rows$direction <- ifelse(rows$role == "aside", "", ifelse(rows$direction == "", "forward", rows$direction))
   keyed <- stats::setNames(rep(NA_real_, nrow(rows)), rows$item)
   for (scale in setdiff(unique(rows$scale), "")) {
     mine <- which(rows$scale == scale & rows$role != "aside" & rows$answer == "")
     if (length(mine) < 3) next
-    covariance <- core_pairwise_moments(drafted_answers(rows[mine, ], frame))$covariance
+    covariance <- core_pairwise_moments(answers[, rows$item[mine], drop = FALSE])$covariance
     r <- core_correlation(covariance)
     if (anyNA(r)) next
     if (!any(told[mine])) {
       rows$direction[mine] <- "forward"
-      rows$direction[mine[core_keying(r, nrow(frame))$turned]] <- "reversed"
+      rows$direction[mine[core_keying(r, nrow(answers))$turned]] <- "reversed"
       open <- mine[!grepl("\\bdirection\\b", rows$guessed[mine])]
       rows$guessed[open] <- trimws(paste(rows$guessed[open], "direction"))
     }
@@ -121,9 +123,12 @@ guess_directions <- function(rows, frame) {
   list(rows = rows, keyed = keyed)
 }
 
-# Answers as these rows of a drafted codebook read them: cases x rows.
+# Answers to its items as a drafted codebook reads them: cases x items, by name.
 drafted_answers <- function(rows, frame) {
-  vapply(seq_len(nrow(rows)), function(i) {
-    as.numeric(read_item(frame[[rows$item[i]]], as.list(complete_codebook(rows[i, ])))$values)
-  }, numeric(nrow(frame)))
+  items <- which(rows$role != "aside" & !startsWith(rows$labels, "? ="))
+  specs <- complete_codebook(rows[items, ])
+  values <- vapply(seq_along(items), function(i) as.numeric(read_item(frame[[specs$item[i]]], spec_of(specs, i))$values), numeric(nrow(frame)))
+  matrix(values, nrow(frame), dimnames = list(NULL, specs$item))
 }
+
+spec_of <- function(specs, i) lapply(unclass(specs), `[`, i)

@@ -116,7 +116,7 @@ plan_lines <- function(data, codebook, guess) {
   remark <- function(code, ...) paste("#", worded(code, ...))
   marked <- function(text, code, ...) line_and_remark(paste("#", text), worded(code, ...))
   reason <- function(code) paste("#     reason:", worded(code))
-  guessed <- function(code, value) if (length(value) > 0) paste0(code, "_guessed") else code
+  guessed <- function(key, given, open) line(key, guess[[key]], if (length(guess[[key]]) > 0) given else open)
   languages <- names(offered_languages())
   waves <- if (length(guess$waves) > 0) I(paste0("[", paste(in_yaml(guess$waves), collapse = ", "), "]"))
   sheet <- if (is.numeric(guess$sheet)) I(guess$sheet) else guess$sheet
@@ -125,8 +125,8 @@ plan_lines <- function(data, codebook, guess) {
     line("title", report_words(reading_language())$title, "plan_title"), line("author", character(), "plan_author"),
     line("data", if (length(data) > 1) I(paste0("[", paste0(encodeString(data, quote = "\""), collapse = ", "), "]")) else data, "plan_data"),
     line("codebook", codebook, "plan_codebook"), line("id", guess$id, "plan_id"), line("group", guess$group, "plan_group"),
-    line("wide", guess$wide, "plan_wide"), line("wave", guess$wave, guessed("plan_wave", guess$wave)), line("waves", waves, "plan_waves"),
-    line("cluster", guess$cluster, guessed("plan_cluster", guess$cluster)), line("weight", guess$weight, guessed("plan_weight", guess$weight)),
+    line("wide", guess$wide, "plan_wide"), guessed("wave", "plan_wave_guessed", "plan_wave"), line("waves", waves, "plan_waves"),
+    guessed("cluster", "plan_cluster_guessed", "plan_cluster"), guessed("weight", "plan_weight_guessed", "plan_weight"),
     if (isTRUE(guess$trust)) "trust: true",
     if (!is.null(guess$layout)) c("layout:", paste0("  ", encodeString(names(guess$layout), quote = "\""), ": ", guess$layout)),
     if (!is.null(sheet)) line("sheet", sheet, "plan_sheet"), line("seed", 1, "plan_seed"),

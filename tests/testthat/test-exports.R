@@ -39,7 +39,7 @@ test_that("a platform export, a panel side by side and a pilot go from file to r
   expect_match(gsub(" +", " ", said), "these statements about the ward?\" (Q4_1 to Q6_5)", fixed = TRUE)
   expect_match(said, "Rows 1, 2, 3 and 4 look like tests or previews")
   expect_match(done$plan, "^group: \"Q2\"", all = FALSE)
-  expect_match(done$plan, "^#   - cases: \\[\"R_", all = FALSE)
+  expect_match(done$plan, "^  - cases: \\[\"R_", all = FALSE)
   book <- done$book
   expect_equal(book$item[book$direction == "reversed"], c("Q4_5", "Q5_5", "Q6_5"))
   expect_equal(unique(book$highest[book$scale != ""]), "7")
@@ -90,7 +90,9 @@ test_that("totals, boxes, halves and letters are told from items", {
   halves <- sw_draft_codebook(data.frame(r1 = rep(seq(1, 5, .5), 10), r2 = rep(seq(5, 1, -.5), 10), r3 = rep(1:5, 18)))$items
   expect_equal(halves$role, rep("scored", 3))
   expect_equal(sw_draft_codebook(cbind(answers, sex = rep(c("f", "m"), 30)))$items$options[5], NA_character_)
-  expect_equal(sw_draft_codebook(cbind(answers, t1 = rep(c("A", "C", "D"), 20)))$items$options[5], "A C D")
+  lettered <- function(k) sw_draft_codebook(cbind(answers, as.data.frame(lapply(stats::setNames(1:k, paste0("t", 1:k)), function(j) rep(c("A", "C", "D"),
+    20)))))$items$options[5]
+  expect_equal(c(lettered(2), lettered(3)), c(NA, "A C D"))
   expect_equal(found(who = c("test", "Test 2", rep("Ann", 58)))$previews$row, 1:2)
   expect_equal(nrow(found(arm = rep(c("test", "control"), c(20, 40)))$previews), 0)
   one <- sw_draft_codebook(data.frame(a1 = rep(c("Teils / teils", "stimme zu", "Stimme nicht zu!"), 9)))$items
@@ -113,7 +115,10 @@ test_that("a packed file and several files are read; what differs is said", {
   packed <- sw_read(file.path(folder, "north.zip"), book, id = "id")
   expect_equal(packed$answers, sw_read(paths[1], book, id = "id")$answers)
   withr::with_dir(folder, utils::zip("two.zip", basename(paths), flags = "-q"))
-  expect_error(sw_read(file.path(folder, "two.zip"), book), "holds 2 files", class = "scalewort_error_file")
+  expect_equal(sw_read(file.path(folder, "two.zip"), book, id = "id")$answers, both$answers)
+  data.table::fwrite(data.frame(plot = 1:12, size = 1, soil = 2), file.path(folder, "plots.csv"))
+  withr::with_dir(folder, utils::zip("other.zip", c("north.csv", "plots.csv"), flags = "-q"))
+  expect_error(sw_read(file.path(folder, "other.zip"), book), "holds 2 files", class = "scalewort_error_file")
   out <- gzfile(file.path(folder, "north.csv.gz"), "w")
   writeLines(readLines(paths[1]), out)
   close(out)
