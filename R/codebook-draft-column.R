@@ -6,16 +6,17 @@ draft_item <- function(name, column, foreign, most_options, key = NULL) {
   foreign <- labelled_none(foreign)
   row <- described_row(name, foreign)
   if (is.factor(column)) column <- as.character(column)
-  if (is.logical(column) && any(!is.na(column))) {
-    return(draft_logical(row))
-  }
   seen <- unique(column)
   seen <- seen[if (is.numeric(seen)) !is.na(seen) else !trimws(as.character(seen)) %in% c(NA, empty_cells)]
-  none <- if (is.numeric(seen)) rep(FALSE, length(seen)) else same_words(as.character(seen)) %in% no_answer_words()
+  none <- rep(!is.numeric(seen), length(seen))
+  none[none] <- same_words(as.character(seen[none])) %in% no_answer_words()
   row <- with_codes(row, seen[none])
   seen <- seen[!none]
   if (is_metadata(name, row$wording)) {
     return(aside_row(row))
+  }
+  if (is.logical(seen) && length(seen) > 0) {
+    return(draft_logical(row))
   }
   if (is.character(seen)) {
     stray <- stray_cells(column, seen)

@@ -176,8 +176,9 @@ doubt_scales <- function(rows) {
 # Columns beside the items, and rows that are left out.
 doubt_design <- function(found) {
   design <- found$design
-  one <- function(key, weight) if (length(design[[key]]) > 0)
-    doubt(weight, paste0("doubt_", key), column = design[[key]], id = design$id, waves = design$waves)
+  one <- function(key, weight) {
+    if (length(design[[key]]) > 0) doubt(weight, paste0("doubt_", key), column = design[[key]], id = design$id, waves = design$waves)
+  }
   rows <- design$doubled
   many <- length(rows) > .1 * design$rows && length(design$wave) == 0
   c(one("weight", .55), one("cluster", .5), one("stratum", .42), one("group", .4), one(if (length(design$wave) > 0) "wave" else "id", .35),

@@ -28,6 +28,30 @@ check_names_of_plan <- function(plan, path) {
   plan
 }
 
+# What only the answers tell, where the names are right: list(cases, items, notes). Whatever would end a run as it begins ends this, with the
+# same sentence.
+check_answers <- function(plan, path) {
+  reading_in(plan$language, {
+    survey <- planned_survey(plan, beside_plan(path))
+    on.exit(close_table(survey))
+    check_some_items(survey)
+    items <- scored_items(survey)
+    flat <- items[vapply(items, function(item) sum(source_tally(survey, item)$counts > 0) < 2, TRUE)]
+    if (length(flat) > 0) stop_numeric(message_of("e_some_items_do"), faults = messages_of("e_every_case_used_gives", flat = flat),
+      hint = message_of("e_set_them_aside"))
+    list(cases = source_count(survey)$used, items = length(items), notes = small_group_notes(survey))
+  })
+}
+
+# Groups of one are compared with nobody.
+small_group_notes <- function(survey) {
+  unlist(lapply(survey$group, function(column) {
+    groups <- source_distinct(survey, column)
+    alone <- groups[[1]][!is.na(groups[[1]]) & groups$n < 2]
+    if (length(alone) > 0) list(message_of("check_group_of_one", column = column, groups = as.character(alone)))
+  }), recursive = FALSE)
+}
+
 # The files that options of steps name: list(path, file) each.
 plan_files <- function(plan) {
   of_step <- function(step) {

@@ -46,7 +46,9 @@ sw_run <- function(plan, overwrite = FALSE, check = FALSE, seed = NULL) {
   check_flag(check, "check")
   check_flag(overwrite, "overwrite")
   if (check) {
-    return(invisible(check_plan(read_plan(plan), plan)))
+    checked <- check_plan(read_plan(plan), plan)
+    check_answers(checked, plan)
+    return(invisible(checked))
   }
   invisible(run_plan(plan, overwrite, seed = seed)$results)
 }
@@ -78,7 +80,9 @@ follow_plan <- function(path, plan, overwrite, progress) {
   put <- replace_outputs(folder, own, function(side) write_results(done$results, side, plan, overwrite, path))
   left <- setdiff(own_outputs(folder)$changed, put$names)
   manifest <- write_manifest(folder, path, before, common$seed, done, put$names)
-  list(results = done$results, paths = c(put$paths, manifest), record = done$record, left = left, language = plan$language)
+  wanted <- setdiff(c("reliability", "scores"), names(Filter(isFALSE, plan)))
+  list(results = done$results, paths = c(put$paths, manifest), record = done$record, left = left, language = plan$language,
+    lacking = intersect(wanted, names(attr(done$results, "left_out"))))
 }
 
 # What every step has: seed and limits.
@@ -155,11 +159,26 @@ write_manifest <- function(folder, plan, inputs, seed, done, names) {
 
 # The plan, checked; all faults at once, each with its line. decided: as its decisions leave it.
 read_plan <- function(path, decided = TRUE) {
+  stop_for_key_twice(path)
   read <- read_yaml(path, "plan", handlers = list(seq = as.list))
   lines <- read$lines
   plan <- read$content
   if (!is.list(plan) || is.null(names(plan))) stop_input(message_of("e_plan_no_keys"))
   reading_in(if (!is.null(plan$language)) known_language(plan$language), checked_keys(plan, lines, path, decided))
+}
+
+# YAML would say so in its own words.
+stop_for_key_twice <- function(path) {
+  lines <- utf8_lines(path)
+  keys <- ifelse(grepl("^[A-Za-z_]+:", lines), sub(":.*$", "", lines), NA)
+  twice <- unique(keys[duplicated(keys) & !is.na(keys)])
+  if (length(twice) == 0) {
+    return(invisible())
+  }
+  stop_input(message_of("e_plan_cannot_followed", path = path), faults = do.call(rbind, lapply(twice, function(key) {
+    at <- which(keys %in% key)
+    fault_rows(worded("fault_key_twice", key = key, lines = as.character(at)), "plan", field = key, line = at[2])
+  })), hint = message_of("e_nothing_been_run"))
 }
 
 checked_keys <- function(plan, lines, path, decided) {

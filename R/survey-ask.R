@@ -29,3 +29,13 @@ asked_survey <- function(table, codebook, asked, rows) {
     settle_design() |>
     check_identifiers()
 }
+
+# There must be something to analyse.
+check_some_items <- function(survey) {
+  if (length(analysed_items(survey)) > 0) {
+    return(invisible())
+  }
+  unkeyed <- survey$codebook$items$item[!is.na(survey$codebook$items$options)]
+  stop_input(message_of("e_codebook_names_no"), hint = if (length(unkeyed) > 0) message_of("e_items_test_need", unkeyed = unkeyed) else
+    message_of("e_give_items_role"))
+}

@@ -2,6 +2,7 @@
 
 # A survey as it is; of a data frame one whose items are its columns of numbers and ordered factors. Anything else is refused.
 as_survey <- function(x, arg = "survey") {
+  if (is_answer_matrix(x)) x <- as.data.frame(x)
   if (!is.data.frame(x)) {
     check_survey(x, arg)
     return(x)
@@ -10,20 +11,28 @@ as_survey <- function(x, arg = "survey") {
 }
 
 # The same where moments are taken, too.
-as_survey_or_moments <- function(x) if (is.data.frame(x)) frame_survey(x) else x
+as_survey_or_moments <- function(x) if (is.data.frame(x) || is_answer_matrix(x)) frame_survey(as.data.frame(x)) else x
+
+# A matrix of people by items, not of items by items.
+is_answer_matrix <- function(x) is.matrix(x) && is.numeric(x) && nrow(x) > ncol(x) && ncol(x) > 1
 
 frame_survey <- function(data) {
   described <- describe_labelled(check_data_frame(data), "a data frame")
   columns <- unclass(data)
   ordered <- vapply(columns, is.ordered, TRUE)
   for (name in names(columns)[ordered]) described$data[[name]] <- as.integer(columns[[name]])
+  worded <- worded_answers(described, names(columns)[!ordered])
+  described$data[names(worded)] <- lapply(worded, `[[`, "values")
+  ordered[names(worded)] <- TRUE
+  steps <- c(lapply(columns[ordered & !names(columns) %in% names(worded)], nlevels), lapply(worded, `[[`, "steps"))
   kind <- vapply(names(columns), function(name) frame_column_kind(described$data[[name]], ordered[[name]]), "")
   items <- names(columns)[kind == "item"]
   if (length(items) == 0) {
     stop_input(message_of("e_no_column_holds"), hint = message_of("e_answers_words_need"))
   }
+  check_most_taken(kind, names(columns))
   described$data <- described$data[!duplicated(names(described$data))]
-  range <- lapply(items, function(item) frame_range(described, item, if (ordered[[item]]) nlevels(columns[[item]])))
+  range <- lapply(items, function(item) frame_range(described, item, steps[[item]]))
   other <- of_another_range(range, ordered[items])
   beside <- items[other]
   all_ranges <- stats::setNames(range, items)
@@ -38,8 +47,40 @@ frame_survey <- function(data) {
   if (length(beside) > 0) book <- rbind(book, data.frame(item = beside, scale = "", lowest = vapply(all_ranges[beside], min, 0),
     highest = vapply(all_ranges[beside], max, 0), missing = "", role = "tryout"))
   survey <- sw_survey(described$data, book)
-  survey$assumed <- list(items = items, aside = names(columns)[kind != "item"], range = unique(range), beside = all_ranges[beside])
+  survey$assumed <- list(items = items, aside = names(columns)[kind != "item"], range = unique(range), beside = all_ranges[beside],
+    words = unique(vapply(worded, `[[`, "", "labels", USE.NAMES = FALSE)))
   survey
+}
+
+# Columns of words that a first codebook takes for answers, where at least three are answered alike: a list by name of list(values: the steps from
+# 1, steps: how many).
+worded_answers <- function(described, names) {
+  words <- Filter(function(name) is.character(described$data[[name]]) || is.factor(described$data[[name]]), names)
+  if (length(words) == 0) {
+    return(list())
+  }
+  drafts <- lapply(words, function(name) draft_item(name, described$data[[name]], described$foreign[[name]], 12))
+  rows <- settle_orders(list2DF(lapply(data.table::rbindlist(drafts), identity)), described$data, described$foreign)$rows
+  rows <- rows[rows$role != "aside" & rows$labels != "", ]
+  rows$scale <- vapply(rows$labels, answers_in_words, "")
+  rows <- rows[rows$scale %in% names(which(table(rows$scale) >= 3)), ]
+  if (nrow(rows) == 0) {
+    return(list())
+  }
+  rows <- share_labels(rows)
+  answers <- drafted_answers(rows, described$data)
+  steps <- lengths(lapply(rows$labels, function(text) unique(parse_labels(text))))
+  stats::setNames(lapply(seq_along(rows$item), function(i) list(values = as.integer(answers[, i]), steps = steps[i], labels = rows$labels[i])),
+    rows$item)
+}
+
+# A few of many columns are not what somebody meant by all of them.
+check_most_taken <- function(kind, names) {
+  left <- names[!kind %in% c("item", "identifier", "constant")]
+  if (length(left) > length(kind) / 2) {
+    stop_input(message_of("e_most_columns_left", left = length(left), columns = length(kind)), faults = utils::head(left, 6),
+      hint = message_of("e_answers_words_need"))
+  }
 }
 
 # Which columns are of another range than the scale that most of them are on: half of the columns, three at least, lie within it, and these go far
@@ -105,7 +146,8 @@ assumed_note <- function(survey) {
   c(
     if (length(beside) > 0) note("other_range", message_of("other_range", columns = beside), names(of$beside), rank = 0L),
     note("assumed", message_of("assumed_scale", items = length(of$items), range = range,
-      aside = if (length(of$aside) > 0) message_of("left_aside", columns = of$aside)))
+      aside = if (length(of$aside) > 0) message_of("left_aside", columns = of$aside))),
+    if (length(of$words) > 0) note("assumed_words", message_of("assumed_words", labels = as.list(of$words)))
   )
 }
 

@@ -31,11 +31,7 @@ sw_screen <- function(survey, order = "codebook", patterns = NULL, limits = sw_l
   survey <- as_survey(survey)
   check_options("screen")
   items <- analysed_items(survey)
-  if (length(items) == 0) {
-    unkeyed <- survey$codebook$items$item[!is.na(survey$codebook$items$options)]
-    stop_input(message_of("e_codebook_names_no"), hint = if (length(unkeyed) > 0) message_of("e_items_test_need", unkeyed = unkeyed) else
-      message_of("e_give_items_role"))
-  }
+  check_some_items(survey)
   specs <- item_spec(survey, items)
   counts <- stats::setNames(lapply(items, function(item) source_tally(survey, item)), items)
   table <- describe_items(survey, specs, counts, limits)

@@ -57,7 +57,8 @@ test_that("a codebook of one's own is taken by its meaning: named, as a second f
 
 test_that("labels, ranges and directions are read however they are written", {
   labels <- core("labels_by_hand")
-  for (text in c("1 = low; 2 = mid; 3 = high", "1: low / 2: mid / 3: high", "1 low, 2 mid, 3 high", "low (1), mid (2), high (3)", "low=1, mid=2, high=3")) {
+  for (text in c("1 = low; 2 = mid; 3 = high", "1: low / 2: mid / 3: high", "1 low, 2 mid, 3 high", "low (1), mid (2), high (3)",
+    "low=1, mid=2, high=3")) {
     expect_equal(labels(text), c(low = 1, mid = 2, high = 3), info = text)
   }
   expect_equal(labels("1 (never) to 5 (always)"), c(never = 1, always = 5))

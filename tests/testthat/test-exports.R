@@ -90,8 +90,10 @@ test_that("totals, boxes, halves and letters are told from items", {
   halves <- sw_draft_codebook(data.frame(r1 = rep(seq(1, 5, .5), 10), r2 = rep(seq(5, 1, -.5), 10), r3 = rep(1:5, 18)))$items
   expect_equal(halves$role, rep("scored", 3))
   expect_equal(sw_draft_codebook(cbind(answers, sex = rep(c("f", "m"), 30)))$items$options[5], NA_character_)
-  lettered <- function(k) sw_draft_codebook(cbind(answers, as.data.frame(lapply(stats::setNames(1:k, paste0("t", 1:k)), function(j) rep(c("A", "C", "D"),
-    20)))))$items$options[5]
+  lettered <- function(k) {
+    columns <- as.data.frame(rep(list(rep(c("A", "C", "D"), 20)), k), col.names = paste0("t", 1:k))
+    sw_draft_codebook(cbind(answers, columns))$items$options[5]
+  }
   expect_equal(c(lettered(2), lettered(3)), c(NA, "A C D"))
   expect_equal(found(who = c("test", "Test 2", rep("Ann", 58)))$previews$row, 1:2)
   expect_equal(nrow(found(arm = rep(c("test", "control"), c(20, 40)))$previews), 0)

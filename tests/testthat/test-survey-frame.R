@@ -57,3 +57,21 @@ test_that("numbers with many decimals are taken as they are, whatever their size
   expect_equal(alpha(frame / 1e7), alpha(frame))
   expect_equal(alpha(frame * 1e9 + pi), alpha(frame))
 })
+
+test_that("sixteen factors are sixteen items, of a matrix its columns are; where most columns say nothing, it stops", {
+  words <- c("never", "rarely", "sometimes", "often", "always")
+  number <- withr::with_seed(1, {
+    f <- rnorm(200)
+    sapply(1:16, function(j) cut(f + rnorm(200), c(-Inf, -1, -.3, .3, 1, Inf), labels = FALSE))
+  })
+  colnames(number) <- paste0(letters[1:16], letters[16:1])
+  data <- as.data.frame(lapply(as.data.frame(number), function(x) factor(words[x], sample(words))))
+  alpha <- function(x) sw_reliability(x)$tables$scales$alpha
+  right <- 16 / 15 * (1 - sum(diag(cov(number))) / sum(cov(number)))
+  expect_equal(alpha(data), right)
+  expect_equal(alpha(cbind(data, sex = rep(c("f", "m"), 100))), right)
+  expect_equal(alpha(number), right)
+  expect_match(gsub("\\s+", " ", paste(format(sw_reliability(data)), collapse = " ")), "1 = never; 2 = rarely; 3 = sometimes")
+  odd <- as.data.frame(rep(list(sprintf("text %d", 1:200)), 9), col.names = paste0("t", 1:9))
+  expect_error(sw_reliability(cbind(number[, 1:3], odd)), "9 of 12 columns would be left out", class = "scalewort_error_input")
+})
