@@ -30,15 +30,26 @@ cli_split <- function(options, files) {
     json = as.character(jsonlite::toJSON(table, digits = NA, na = "null"))
   )
   cat(lines, sep = "\n")
-  if (!is.null(options$out)) {
-    dir.create(options$out, recursive = TRUE, showWarnings = FALSE)
-    for (name in names(halves)) {
-      path <- file.path(options$out, paste0(name, ".csv"))
-      write_safely(path, options$overwrite, function(draft) data.table::fwrite(half_data(halves[[name]]), draft))
-      cli_wrote(path, options)
-    }
-  }
+  if (!is.null(options$out)) write_halves(halves, options)
   exit_codes[["done"]]
+}
+
+# A CSV file holds both halves, each person's named in a column; a folder a file each.
+write_halves <- function(halves, options) {
+  frames <- lapply(halves, half_data)
+  if (grepl("[.]csv$", options$out, ignore.case = TRUE)) {
+    column <- utils::tail(make.unique(c(names(frames[[1]]), "half"), sep = "_"), 1)
+    both <- data.table::rbindlist(unname(frames))
+    both[[column]] <- rep(names(frames), vapply(frames, function(half) length(half[[1]]), 1L))
+    frames <- stats::setNames(list(both), options$out)
+  } else {
+    dir.create(options$out, recursive = TRUE, showWarnings = FALSE)
+    names(frames) <- file.path(options$out, paste0(names(frames), ".csv"))
+  }
+  for (path in names(frames)) {
+    write_safely(path, options$overwrite, function(draft) data.table::fwrite(frames[[path]], draft))
+    cli_wrote(path, options)
+  }
 }
 
 half_data <- function(survey) disarmed(source_columns(survey, source_names(survey)))

@@ -191,6 +191,37 @@ told_by_layout <- function(path) {
   stats::setNames(paste0(start[fine], "-", end[fine]), rows$item[fine])
 }
 
+# The table with what a codebook (named, or on another sheet) and a key say of it.
+told_table <- function(table, path, codebook, key) {
+  columns <- names(table$data)
+  told <- if (!is.null(codebook)) told_by_codebook(codebook, columns) else if (length(path) == 1) told_by_sheets(path, columns)
+  if (!is.null(codebook) && is.null(told)) {
+    stop_input(message_of("e_no_codebook_of_these", path = codebook), hint = message_of("e_codebook_names_columns", columns = columns))
+  }
+  table$foreign <- tell_foreign(table$foreign, told)
+  if (!is.null(key)) {
+    table$key <- told_by_key(key, columns, columns[vapply(table$data, is_lettered, TRUE)])
+  }
+  table
+}
+
+# Single letters and nothing else.
+is_lettered <- function(x) is.character(x) && all(grepl("^[A-Za-z]$", setdiff(unique(trimws(x)), c(NA, empty_cells))))
+
+# A workbook can hold its own codebook on another sheet, a ZIP file one beside the data.
+told_by_sheets <- function(path, columns) {
+  inside <- if (grepl("[.]xlsx?$", path, ignore.case = TRUE)) path else if (grepl("[.]zip$", path, ignore.case = TRUE)) {
+    folder <- tempfile("beside-")
+    on.exit(unlink(folder, recursive = TRUE))
+    utils::unzip(path, exdir = folder, junkpaths = TRUE)
+  }
+  for (file in inside) {
+    told <- tryCatch(told_by_codebook(file, columns), error = function(e) NULL)
+    if (length(told) >= max(3, length(columns) / 3)) return(told)
+  }
+  NULL
+}
+
 # What was told joins what the file says of its columns, and goes before it.
 tell_foreign <- function(foreign, told) {
   for (name in names(told)) {

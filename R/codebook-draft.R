@@ -3,8 +3,9 @@
 #' Guesses which columns are items, their lowest and highest answer, labels,
 #' missing codes, subscale (by the stem of the name) and direction (by
 #' correlation), and marks every guess in the field `guessed`, to be checked and
-#' edited. Answers in words are numbered by their known order (English, German), alike over
-#' a subscale; words of unknown order that several columns share are offered for numbering.
+#' edited. Answers in words are numbered by their order in a table of ten languages (English, German, French, Spanish, Italian, Dutch, Portuguese,
+#' Swedish, Polish, Turkish), alike over a subscale; words that it does not know by the levels of their factor, else along the first dimension of a
+#' multiple correspondence analysis of the columns that share them (Greenacre, 2007), always marked as a guess.
 #' What a SAV, DTA or XPT file says of itself is taken as it stands. A total among the items (their sum or mean),
 #' columns that a platform adds, and questions where several boxes could be ticked are left aside; waves that
 #' stand side by side are found; rows that look like tests or previews are named.
@@ -15,20 +16,28 @@
 #' @param wide How columns of waves that stand side by side are called, as in [sw_survey()]; `"auto"` finds out,
 #'   `NULL` takes every column as it is.
 #' @param trust For RDS: read it? Such a file can run code when it is read.
+#' @param codebook What somebody has written down of the columns: the path of a table (CSV, XLSX, YAML) in columns of one's own, which are told by
+#'   their names in ten languages (variable, question, subscale, reversed, value labels, ...). What it says is no guess.
+#' @param key Right answers of a test: the path of a table of items and answers, of a row of them under the columns' names, or of letters in order.
 #' @return A `sw_codebook`. Columns that do not look like items have the role
-#'   `aside`; so have test items, whose right answer only the researcher knows. What else was found is in
-#'   `found`: `totals`, `ticked`, `previews` (rows), `wide`, and `doubts`, the guesses to be checked first.
+#'   `aside`; so have test items without a key. What else was found is in
+#'   `found`: `totals`, `ticked`, `checks` (items that ask for one certain answer), `previews` and `refused` (rows), `wide`, `design` (columns:
+#'   `id`, `wave`, `group`, `cluster`, `stratum`, `weight`; `doubled`, rows), `orders` of words that no list knows, and `doubts`, every guess in
+#'   force as a question, the most doubtful first.
 #' @section Errors: those of reading; `scalewort_error_input` when no column looks
 #'   like an item.
 #' @examples
 #' path <- system.file("extdata", "plotholders.csv", package = "scalewort")
 #' sw_draft_codebook(path)
 #' @export
-sw_draft_codebook <- function(data, most_options = 12, wide = "auto", trust = FALSE) {
+sw_draft_codebook <- function(data, most_options = 12, wide = "auto", trust = FALSE, codebook = NULL, key = NULL) {
   check_number(most_options, "most_options", 2, 100, whole = TRUE)
   check_flag(trust, "trust")
   table <- if (is.character(data)) read_table(check_paths(data, "data"), list(header = TRUE, trust = trust)) else
     describe_labelled(check_data_frame(data), "a data frame")
+  if (!is.null(codebook)) check_string(codebook, "codebook")
+  if (!is.null(key)) check_string(key, "key")
+  table <- told_table(table, if (is.character(data)) data, codebook, key)
   draft_table(table, most_options, wide, if (is.character(data)) data[1] else "drafted from a data frame")
 }
 

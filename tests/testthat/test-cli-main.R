@@ -60,6 +60,9 @@ test_that("the commands for factors take every option of their verbs", {
   expect_setequal(list.files(file.path(folder, "halves")), c("calibration.csv", "validation.csv"))
   expect_equal(nrow(read.csv(file.path(folder, "halves", "calibration.csv"))), 320)
   expect_equal(run_cli("split", demo, "--out", "halves", folder = folder)$status, 3)
+  expect_equal(run_cli("split", demo, "--out", "halves.csv", folder = folder)$status, 0)
+  one_file <- utils::read.csv(file.path(folder, "halves.csv"))
+  expect_equal(as.vector(table(one_file$half)), c(320, 320))
   expect_equal(run_cli("explore", demo, "--factors", "3", "--extraction", "alpha", "--items", "calm,craft")$status, 0)
 })
 
