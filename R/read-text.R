@@ -45,7 +45,9 @@ wide_encoding <- function(path) {
   }
   odd <- seq_along(start) %% 2 == 1
   nothing <- start == as.raw(0)
-  if (mean(nothing[!odd]) > .9 && !any(nothing[odd])) "UTF-16LE" else if (mean(nothing[odd]) > .9 && !any(nothing[!odd])) "UTF-16BE" else NA_character_
+  little <- mean(nothing[!odd]) > .9 && !any(nothing[odd])
+  big <- mean(nothing[odd]) > .9 && !any(nothing[!odd])
+  if (little) "UTF-16LE" else if (big) "UTF-16BE" else NA_character_
 }
 
 # The same text in UTF-8 is read.

@@ -118,7 +118,8 @@ test_that("no option of any command is left unrun", {
   used <- lapply(split(option_runs, vapply(option_runs, `[`, "", 1)), unlist)
   # These two take a folder, and are run by test-cli-main.R and test-codebook-by-hand.R.
   # Those of `open` are run with a browser, in test-desk-browser.R.
-  used <- c(used, list(demo = "--out", start = c("--out", "--codebook", "--key", "--layout", "--sheet"), open = c("--demo", "--out", "--port", "--no-browser")))
+  used <- c(used, list(demo = "--out",
+    start = c("--out", "--codebook", "--key", "--layout", "--sheet"), open = c("--demo", "--out", "--port", "--no-browser")))
   for (name in names(commands)) {
     # Those of reading, giving and every command are run once, by some command.
     entries <- Filter(function(entry) is.null(entry$common), core("command_entries")(name, commands[[name]]))
