@@ -20,7 +20,7 @@ broken_data <- function() {
     list("nul-bytes.csv", c(bytes(header), as.raw(c(0x31, 0x2c, 0, 0x32))), "file"),
     list("nul-late.csv", c(bytes(c(header, rep("1,2,3", 20000))), as.raw(0), bytes("1,2,3")), NA),
     list("binary.csv", as.raw(0:255), "file"),
-    list("utf16.csv", iconv(paste0("\ufeff", paste(c(header, good_rows), collapse = "\n")), "UTF-8", "UTF-16LE", toRaw = TRUE)[[1]], "file"),
+    list("utf16.csv", iconv(paste0("\ufeff", paste(c(header, good_rows), collapse = "\n")), "UTF-8", "UTF-16LE", toRaw = TRUE)[[1]], "log: UTF-16"),
     list("png.csv", as.raw(c(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a, 0, 0)), "file"),
     list("ragged-long.csv", bytes(c(header, "1,2,3", "1,2,3,4", "1,2,3")), "file"),
     list("ragged-short.csv", bytes(c(header, "1,2,3", "1,2", "1,2,3")), "file"),
