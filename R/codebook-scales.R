@@ -1,12 +1,12 @@
 # Which items make a subscale, as names and wordings tell it.
 
 # What stands before the part of a name that tells items of one subscale apart: a number, a letter behind a mark ("ab_a"), brackets
-# ("Q1[SQ001]"), a single letter behind a number ("q3a"). "" where there is none.
+# ("Q1[SQ001]"), a single letter behind a number ("q3a"), a word behind a mark ("rest_home") or a colon. "" where there is none.
 name_stem <- function(names) {
   names <- trimws(names)
   stem <- rep("", length(names))
   forms <- c("^(.+?)\\s*[\\[({<].+[\\])}>][A-Za-z]?$", "^(.*?)[ _.-]*[0-9]+[A-Za-z]?$", "^(.+?)[_.-][A-Za-z]$", "^(.*?[0-9]+)[ _.-]?[a-z]$",
-    "^(.+?)[ _.-]+[0-9]+[_.-].+$")
+    "^(.+?)[ _.-]+[0-9]+[_.-].+$", "^(.{2,60}?)\\s*:\\s+\\S.*$", "^([[:alpha:]]{2,})[_.-].+$")
   for (form in forms) {
     fits <- grepl(form, names, perl = TRUE)
     own <- ifelse(fits, sub(form, "\\1", names, perl = TRUE), "")
@@ -40,10 +40,20 @@ guess_scales <- function(rows, stems = wording_stem(rows$wording)) {
   numbered <- scale != "" & scale %in% names(which(table(scale[scale != ""]) >= 2))
   scale[!numbered] <- ""
   scale <- apart_by_answers(rows, short_names(scale))
+  if (all(scale == "")) scale <- alike_neighbours(rows, may)
   guessed <- scale != ""
   rows$scale[guessed] <- scale[guessed]
   rows$guessed[guessed] <- trimws(paste(rows$guessed[guessed], "scale"))
   rows
+}
+
+# Where neither names nor wordings tell: neighbours, three at least, that are answered alike.
+alike_neighbours <- function(rows, may) {
+  kind <- ifelse(rows$labels == "", paste(rows$lowest, rows$highest), vapply(rows$labels, answers_in_words, ""))
+  kind[!may | startsWith(rows$labels, "? =") | rows$lowest == ""] <- ""
+  run <- rep(seq_along(rle(kind)$lengths), rle(kind)$lengths)
+  long <- run %in% which(rle(kind)$lengths >= 3) & kind != ""
+  ifelse(long, if (length(unique(run[long])) == 1) "items" else paste0("items", match(run, unique(run[long]))), "")
 }
 
 # Whole questions as names of subscales are cut to some words; different ones stay different.

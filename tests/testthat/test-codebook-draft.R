@@ -79,9 +79,13 @@ test_that("a small number that stands alone among numbered items is taken for no
   expect_equal(draft$role, rep(c("scored", "aside"), c(4, 2)))
   expect_equal(c(draft$lowest[5], draft$highest[5]), c(1, 6))
   expect_match(draft$guessed[5], "role")
-  # Without numbers in the names every small number may be an item.
+  # Without numbers in the names neighbours that are answered alike go together.
   names(answers) <- c("glad", "calm", "proud", "keen")
-  expect_equal(sw_draft_codebook(cbind(answers, schooling = rep(1:6, 5)))$items$role, rep("scored", 5))
+  alone <- sw_draft_codebook(cbind(answers, schooling = rep(1:6, 5)))$items
+  expect_equal(alone$scale, c(rep("items", 4), NA))
+  expect_equal(alone$role, rep(c("scored", "aside"), c(4, 1)))
+  names(answers) <- paste0("rest_", c("home", "work", "road", "night"))
+  expect_equal(unique(sw_draft_codebook(cbind(answers, schooling = rep(1:6, 5)))$items$scale[1:4]), "rest")
 })
 
 test_that("words of unknown order that answers do not tell are offered for numbering, not guessed", {
