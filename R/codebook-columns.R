@@ -62,7 +62,7 @@ is_weight <- function(column, wording) {
   }
   x <- column[!is.na(column)]
   fine <- length(x) > 0 && all(x >= 0) && length(unique(x)) > 2 && mean(is.na(column)) < .05
-  said <- grepl("design|sampl|survey|calibr|stratif|ponder|pondér|gewichtung|expansi", wording, ignore.case = TRUE)
+  said <- grepl("design|sampl|survey|calibr|stratif|ponder|pond\u00e9r|gewichtung|expansi", wording, ignore.case = TRUE)
   fine && any(x != round(x)) && (said || abs(mean(x) - 1) < .3)
 }
 
