@@ -135,6 +135,10 @@ guess_directions <- function(rows, answers) {
 # Answers to its items as a drafted codebook reads them: cases x items, by name.
 drafted_answers <- function(rows, frame) {
   items <- which(rows$role != "aside" & !startsWith(rows$labels, "? ="))
+  # A test without its key has none yet.
+  if (length(items) == 0) {
+    return(matrix(0, nrow(frame), 0, dimnames = list(NULL, character())))
+  }
   specs <- complete_codebook(rows[items, ])
   values <- vapply(seq_along(items), function(i) as.numeric(read_item(frame[[specs$item[i]]], spec_of(specs, i))$values), numeric(nrow(frame)))
   matrix(values, nrow(frame), dimnames = list(NULL, specs$item))

@@ -245,3 +245,9 @@ test_that("titles above the names of a sheet and totals and notes below it are l
   openxlsx::write.xlsx(sheet, path, overwrite = TRUE)
   expect_no_match(core("say")(core("read_table")(path, list())$said), "stepped over")
 })
+
+test_that("a test without its key is drafted: its letters are options, and nothing is scored yet", {
+  items <- sw_draft_codebook(core("demo_file")("plantcare.csv"))$items
+  expect_gt(sum(!is.na(items$options)), 5)
+  expect_equal(unique(items$role), "aside")
+})
