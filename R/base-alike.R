@@ -16,6 +16,7 @@ same_words <- function(x) {
   x
 }
 
+# Texts that differ in case or spaces alone, all as most of them are written (n: how often each stands).
 one_spelling <- function(text, n = rep(1, length(text))) {
   count <- sort(tapply(n, factor(trimws(text)), sum), decreasing = TRUE)
   names(count)[match(same_spelling(text), same_spelling(names(count)))]

@@ -3,13 +3,13 @@
 # Numbers beyond a gap that nobody fills are codes, where they are usual ones and rare: 8 and 9 after 1 to 5, 9 after 1 to 7.
 settle_codes <- function(rows, frame) {
   numeric <- which(rows$role != "aside" & rows$lowest != "" & grepl("lowest", rows$guessed) & rows$labels == "")
-  block <- ifelse(rows$scale[numeric] == "", "", rows$scale[numeric])
-  for (mine in split(numeric, block)) {
+  for (mine in split(numeric, rows$scale[numeric])) {
     values <- unlist(lapply(rows$item[mine], function(item) given_numbers(frame[[item]], rows$missing[match(item, rows$item)])))
     codes <- codes_beyond_gap(values)
     if (length(codes) == 0) next
     for (i in mine) {
       own <- given_numbers(frame[[rows$item[i]]], rows$missing[i])
+      if (all(own %in% codes)) next
       answers <- range(setdiff(own, codes))
       rows$missing[i] <- trimws(paste(rows$missing[i], paste(format_answer(codes), collapse = " ")))
       rows[i, c("lowest", "highest")] <- as.list(format_answer(answers))

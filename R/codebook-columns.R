@@ -10,7 +10,7 @@ find_design <- function(data, rows, foreign, apart = character()) {
   out <- list(rows = nrow(data))
   out$weight <- utils::head(Filter(function(name) is_weight(data[[name]], wording[[name]]), speaks("weight")), 1)
   left <- setdiff(beside, out$weight)
-  out[c("id", "wave", "doubled")] <- find_people(data, facts[left], intersect(speaks("id"), left), intersect(speaks("wave"), left))
+  out[c("id", "wave", "doubled")] <- find_people(facts[left], intersect(speaks("id"), left), intersect(speaks("wave"), left))
   if (length(out$wave) > 0) out$waves <- wave_order(data[[out$wave]])$order
   left <- setdiff(left, c(out$id, out$wave))
   out$stratum <- utils::head(intersect(speaks("stratum"), left), 1)
@@ -62,13 +62,12 @@ is_weight <- function(column, wording) {
   }
   x <- column[!is.na(column)]
   fine <- length(x) > 0 && all(x >= 0) && length(unique(x)) > 2 && mean(is.na(column)) < .05
-  said <- grepl("design|sampl|survey|calibr|stratif|ponder|pond\u00e9r|gewichtung|expansi", wording, ignore.case = TRUE)
-  fine && any(x != round(x)) && (said || abs(mean(x) - 1) < .3)
+  fine && any(x != round(x)) && (says("weighting", wording) || abs(mean(x) - 1) < .3)
 }
 
 # Whoever answered, and in which wave, where rows of one person stand below each other: list(id, wave, doubled: rows that say again what one
 # before says).
-find_people <- function(data, facts, named_id, named_wave) {
+find_people <- function(facts, named_id, named_wave) {
   repeats <- vapply(facts, function(one) 1 - length(one$counts) / max(1, sum(one$counts)), 0)
   long <- people_in_waves(facts, repeats, named_id, named_wave)
   if (!is.null(long)) {

@@ -48,7 +48,6 @@ draft_table <- function(table, most_options, wide, source) {
   table$data <- told_apart(table$data)
   if (nrow(table$data) == 0) stop_input(message_of("e_data_no_rows"))
   previews <- find_previews(table$data)
-  refused <- find_refusals(table$data)
   data <- table$data
   if (identical(wide, "auto")) wide <- find_wide(names(table$data))
   if (!is.null(wide)) table <- stacked_table(table, wide)
@@ -79,6 +78,8 @@ draft_table <- function(table, most_options, wide, source) {
   directed$rows <- share_ranges(directed$rows)
   book <- new_codebook(complete_codebook(directed$rows), source)
   waves <- if (!is.null(wide)) wide_columns(names(data), wide)$column
+  asides <- intersect(names(data), directed$rows$item[directed$rows$role == "aside"])
+  refused <- find_refusals(data[setdiff(asides, c(unlist(boxes), waves))])
   design <- find_design(data, directed$rows, table$foreign, waves)
   book$found <- list(totals = totals, ticked = boxes, checks = checks, previews = previews, refused = refused, wide = wide, design = design,
     stems = shared_stems(table$foreign), orders = ordered$orders)

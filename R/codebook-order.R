@@ -52,12 +52,12 @@ order_of_words <- function(words, items, frame, foreign) {
   if (is.null(place)) NULL else list(words = words[order(place)], how = "answers")
 }
 
-# The levels of factors that all have the same, where they are ordered or do not just stand as in a dictionary.
+# The levels of factors that all have the same, where they are ordered, or of three or more that do not just stand as in a dictionary.
 order_of_levels <- function(words, foreign) {
   levels <- lapply(foreign, `[[`, "levels")
   first <- levels[[1]]
   same <- !is.null(first) && all(vapply(levels, identical, TRUE, first)) && all(answer_keys(words) %in% answer_keys(first))
-  told <- same && (isTRUE(foreign[[1]]$ordered) || !identical(first, sort(first)))
+  told <- same && (isTRUE(foreign[[1]]$ordered) || (length(foreign) >= 3 && !identical(first, sort(first))))
   if (told && length(first) <= 12) first
 }
 

@@ -251,3 +251,17 @@ test_that("a test without its key is drafted: its letters are options, and nothi
   expect_gt(sum(!is.na(items$options)), 5)
   expect_equal(unique(items$role), "aside")
 })
+
+test_that("nobody is left out for what a column only looks like", {
+  answers <- withr::with_seed(8, as.data.frame(lapply(stats::setNames(nm = paste0("q", 1:5)), function(x) sample(5, 80, TRUE))))
+  found <- function(...) sw_draft_codebook(cbind(data.frame(...), answers))
+  # An item about taking part, a remark that says "correct", a region whose levels go round the compass.
+  expect_equal(NROW(found(participation = rep(c("yes", "no"), c(75, 5)))$found$refused), 0)
+  expect_equal(found(consent = rep(c("yes", "no"), c(75, 5)))$found$refused$row, 76:80)
+  place <- withr::local_tempfile(fileext = ".csv")
+  data.table::fwrite(cbind(id = sprintf("p%02d", 1:80), note = rep(c("", "correct", ""), c(40, 1, 39)), answers), place)
+  expect_equal(nrow(core("read_table")(place)$data), 80)
+  region <- found(region = factor(rep(c("North", "East", "South", "West"), 20), c("North", "East", "South", "West")))
+  expect_equal(region$items$role[1], "aside")
+  expect_equal(length(region$found$orders), 0)
+})
