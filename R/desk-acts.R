@@ -188,8 +188,8 @@ fits_so_far <- function(desk, words) {
 
 # Which equalities differ, each to be lifted.
 invariance_acts <- function(desk, found, words) {
-  rows <- found$have$invariance$tables$culprits
-  rows <- if (is.null(rows)) rows else utils::head(rows[rows$p_holm < .05 & rows$kind %in% c("intercept", "loading", "threshold"), ], 8)
+  rows <- found$have$invariance$tables$named
+  rows <- if (is.null(rows)) rows else utils::head(rows[rows$kind %in% c("intercept", "loading", "threshold"), ], 8)
   plan <- decided_plan(desk$raw)$invariance
   released <- if (is.list(plan)) plan$release
   lapply(seq_len(NROW(rows)), function(i) {

@@ -122,13 +122,7 @@ item_marks <- function(have, last) {
   add(explored$item[explored$place == "nowhere"], "loads nowhere")
   readings <- of("confirmation")$readings
   if (!is.null(readings)) add(misread_items(readings, keyed$item), "misfit")
-  culprits <- of("invariance")$culprits
-  if (!is.null(culprits)) add(unique(culprits$item[culprits$p_holm < .05]), "not the same in groups")
+  named <- of("invariance")$named
+  if (!is.null(named)) add(unique(named$item), "not the same in groups")
   marks
-}
-
-# The items that readings of misfit are about: by their columns, and of sets of items by the words of the reading.
-misread_items <- function(readings, items) {
-  of_sets <- readings$name[readings$item == ""]
-  intersect(items, c(readings$item, readings$with, unlist(strsplit(of_sets, "[,:|]? +"))))
 }

@@ -12,10 +12,12 @@ autoplot.sw_answering <- function(object, x = NULL, y = NULL, ...) {
   if (is.null(y)) y <- setdiff(c(intersect(c("longest_run", "distance_p"), known), known), x)[1]
   check_choice(x, known, "x")
   check_choice(y, known, "y")
-  # A straight line counts as much as two flags.
-  flags <- pmax(rowSums(object$parts$flags), 2 * object$parts$straight)
-  people <- data.frame(x = values[[x]], y = values[[y]], flags = factor(pmin(flags, 2), 0:2, c("no flag", "one", "two or more, or a straight line")))
-  flags_name <- worded("a_term", term = "flags")
+  named <- case_named(object)
+  usual <- setdiff(colnames(object$parts$flags), c("straight_p", "random_p"))
+  flags <- 1 + (rowSums(object$parts$flags[, usual, drop = FALSE]) > 0)
+  flags[named] <- 3
+  people <- data.frame(x = values[[x]], y = values[[y]], flags = factor(flags, 1:3, c("careful", "an index beyond its bound", "named")))
+  flags_name <- worded("a_term", term = "answered")
   ggplot2::ggplot(
     people[order(people$flags), ],
     ggplot2::aes(.data$x, .data$y, colour = .data$flags, shape = .data$flags, size = .data$flags)
@@ -28,14 +30,20 @@ autoplot.sw_answering <- function(object, x = NULL, y = NULL, ...) {
     figure_theme() +
     figure_labels(
       worded("figure_answering"), worded("figure_answering_is"), object,
-      worded("figure_answering_alt", x = column_header(x), y = column_header(y), people = nrow(people), flagged = sum(flags >= 2)),
+      worded("figure_answering_alt", x = column_header(x), y = column_header(y), people = nrow(people), flagged = sum(named)),
       x = long_header(x), y = long_header(y)
     )
 }
 
+# Which people are named, in the order of the cases in use.
+case_named <- function(object) {
+  named <- object$parts$straight | object$parts$random
+  if (is.numeric(object$about$options$at_least)) named | rowSums(object$parts$flags) >= object$about$options$at_least else named
+}
+
 long_header <- function(name) {
   words <- c(
-    person_sd = "spread of the person's answers", longest_run = "longest run of the same answer", unanswered = "share unanswered",
+    straight_p = "p of a straight line", random_p = "p of answers at random", person_sd = "spread of the person's answers", longest_run = "longest run of the same answer", unanswered = "share unanswered",
     even_odd = "even-odd consistency", contradiction = "contradiction of opposite wordings", distance_p = "p of Mahalanobis distance",
     seconds_per_item = "seconds per item", page_variance = "variance within pages", left_at_end = "items left out at the end"
   )

@@ -109,7 +109,7 @@ occasion_label <- function(object, table) {
 # (or the last one fitted) keeps.
 draw_item_curves <- function(object, item) {
   items <- structure_items(object$parts$structure)
-  if (is.null(item)) item <- c(object$tables$effects$item, object$tables$culprits$item[object$tables$culprits$item %in% items], items)[1]
+  if (is.null(item)) item <- c(object$tables$effects$item, object$tables$named$item, items)[1]
   check_in_structure(item, items, "item")
   table <- object$tables$parameters[object$tables$parameters$step == "configural", ]
   plain <- if (!"wave" %in% names(table)) table$second else sub(" \\([^()]*\\)$", "", table$second)

@@ -91,7 +91,7 @@ asked_for <- function(option) isTRUE(option) || (is.list(option) && length(optio
 # The step's result; where it may be left out and these data do not allow it (one group only, say), why.
 run_step <- function(step, have, own, common, asked) {
   if (asked) {
-    result <- step$run(have, own, common)
+    result <- step$run(have, own, c(common, asked = TRUE))
     return(if (is.null(result) && step$if_possible) not_possible(message_of("asked_for_nothing")) else result)
   }
   why <- function(e) not_possible(said_of_error(e, "step_not_possible"))

@@ -25,9 +25,9 @@ report_tables.sw_keying <- function(x) {
 #' @export
 report_tables.sw_answering <- function(x) {
   cases <- x$tables$cases
-  flagged <- cases[cases$flagged >= x$about$options$at_least, ]
+  flagged <- cases[cases$counted, ]
   list(
-    caption_indices_of_careless_answering = x$tables$indices, caption_cases_with_several_flags = who_was_flagged(x, utils::head(flagged, 30)),
+    caption_indices_of_careless_answering = x$tables$indices, caption_cases_named = who_was_flagged(x, utils::head(flagged, 30)),
     caption_reliability_with_and_without_them = x$tables$sensitivity
   )
 }
@@ -127,10 +127,9 @@ report_tables.sw_bounds <- function(x) {
 report_tables.sw_invariance <- function(x) {
   c(
     list(caption_the_groups = x$tables$groups),
-    list(caption_steps_of_invariance = x$tables$steps[c("step", "chi_square", "df", "p.value", "cfi", "rmsea", "srmr", "cfi_change", "rmsea_change",
-      "p_difference",
-      "verdict")]),
-    if (!is.null(x$tables$culprits)) list(caption_equalities_by_score_test = utils::head(x$tables$culprits, 8)),
+    list(caption_steps_of_invariance = x$tables$steps[c("step", "chi_square", "df", "p.value", "cfi", "rmsea", "srmr", "p_difference",
+      "p_adjusted", "detectable", "verdict")]),
+    if (!is.null(x$tables$named)) list(caption_items_named_in_turn = x$tables$named),
     if (!is.null(x$tables$means)) list(caption_latent_means = x$tables$means),
     if (!is.null(x$tables$effects)) list(caption_what_unequal_items_do = x$tables$effects),
     if (!is.null(x$tables$aligned)) list(caption_aligned_means = x$tables$aligned, caption_how_far_items_differ_after_alignment = x$tables$alignment)

@@ -1,8 +1,8 @@
 # The whole path as steps, each with what it needs: what a plan may change, leave out, and keep.
 
-# Every step a newcomer would take: screen, repair the keying where an item looks unreversed,
-# reliability, split, explore one half, confirm on the other, score everyone. needs: earlier steps;
-# run: a function(have, options, common) of their results, the plan's options and list(seed, limits);
+# Every step a newcomer would take: screen, repair the keying where an item is shown to point the other way, explore, confirm the declared
+# subscales on everybody, reliability, score. Where the codebook declares no subscale, or a plan asks for a split, what one half shows is confirmed on
+# the other. needs: earlier steps; run: a function(have, options, common) of their results, the plan's options and list(seed, limits, asked);
 # if_possible: data that do not allow the step leave it out, unless the plan asks for it.
 path_steps <- function() {
   step <- function(needs, run, words = NULL, if_possible = FALSE) list(needs = needs, run = run, words = words, if_possible = if_possible)
@@ -21,7 +21,7 @@ path_steps <- function() {
     }, if_possible = TRUE),
     survey = step("answers", repaired_survey),
     split = step("survey", function(have, o, c) {
-      if (length(o) > 0 || halves_can_carry(first_wave(have$survey))) call_verb(sw_split, first_wave(have$survey), o, c)
+      if (isTRUE(c$asked) || (!declares_scales(have$survey) && halves_can_carry(first_wave(have$survey)))) call_verb(sw_split, first_wave(have$survey), o, c)
     }, "splitting the cases"),
     factorability = step(explored, function(have, o, c) call_verb(sw_factorability, half_of(have, "calibration"), o, c),
       "looking for the number of factors", if_possible = TRUE),
@@ -39,8 +39,8 @@ path_steps <- function() {
     }, if_possible = TRUE),
     confirmation = step(c("subscales", "split", "structure"), function(have, o, c) {
       held <- call_verb(sw_confirm, half_of(have, "validation"), c(list(structure = have$structure), o), c)
-      with_notes(held, c(naming_note(have$structure$named), if (is.null(have$split)) cross_validation_note(have, held)))
-    }, "confirming on the other half", if_possible = TRUE),
+      with_notes(held, c(naming_note(have$structure$named), if (is.null(have$split)) cross_validation_note(have, held), proposal_note(have, held)))
+    }, "confirming the structure", if_possible = TRUE),
     reliability = step("subscales", function(have, o, c) call_verb(sw_reliability, first_wave(have$subscales), o, c), "computing reliability",
       if_possible = TRUE),
     invariance = step(c("subscales", "split", "structure"), compared_step, "comparing groups", if_possible = TRUE),
@@ -53,6 +53,23 @@ path_steps <- function() {
     }, if_possible = TRUE),
     scores = step(c("subscales", "confirmation"), scored_step, "scoring", if_possible = TRUE)
   )
+}
+
+declares_scales <- function(survey) length(survey_scales(survey)) > 0
+
+# Where the declared structure is refuted and no one change of it brings it back, what exploring the same people proposes, which decides nothing.
+proposal_note <- function(have, held) {
+  if (is.null(have$exploration) || !is.null(have$structure$explored) || !refuted(held)) {
+    return(NULL)
+  }
+  note("exploration_proposes", message_of("exploration_proposes", factors = ncol(have$exploration$parts$pattern)), rank = 1L)
+}
+
+# Misses a usual bound by its interval, or is no possible solution, and no reading explains it.
+refuted <- function(held) {
+  fit <- held$tables$fit
+  missed <- any(fit$verdict[fit$figure %in% c("cfi", "rmsea", "srmr")] %in% "missed")
+  (missed || held$about$status != "ok") && NROW(held$tables$readings) == 0
 }
 
 # Can both halves carry a confirmation: 150 people at least, and three for each of its parameters?
@@ -166,26 +183,43 @@ explored_as <- function(exploration) {
 
 planned_structure <- function(have, o, c) amended_structure(first_structure(have, o, c), o$amend, have$survey)
 
+# The structure that a plan says; else the declared subscales, unless one half was explored for the other or there are none.
 first_structure <- function(have, o, c) {
-  from <- if (is.null(o$from)) if (is.null(have$exploration)) "codebook" else "exploration" else o$from
-  cutoff <- if (is.null(o$cutoff)) limit(c$limits, "loading")$bound else o$cutoff
+  declared <- declares_scales(have$survey) && is.null(have$split)
+  from <- if (is.null(o$from)) if (declared || is.null(have$exploration)) "codebook" else "exploration" else o$from
   if (identical(from, "exploration")) {
     if (is.null(have$exploration)) stop_input(message_of("e_plan_takes_its"))
-    structure <- drop_thin_factors(sw_structure(have$exploration, cutoff = cutoff))
+    structure <- drop_thin_factors(if (is.null(o$cutoff)) structure_by_limits(have$exploration, limit(c$limits, "loading")$bound) else
+      sw_structure(have$exploration, cutoff = o$cutoff))
     structure$given <- intersect(have$exploration$parts$source$names, names(structure$factors))
     return(named_by_subscale(structure, have$survey))
   }
   if (inherits(from, "sw_structure")) {
     return(from)
   }
-  if (identical(from, "codebook")) sw_structure(have$survey) else if (is.list(from)) do.call(sw_structure, lapply(from, unlist)) else
+  if (identical(from, "codebook")) drop_thin_factors(sw_structure(have$survey)) else if (is.list(from)) do.call(sw_structure, lapply(from, unlist)) else
     sw_structure(from)
+}
+
+# Each item with the factor on which it loads most. Left out is only what surely loads on none: from 100 people, every upper limit of its loadings below
+# the bound.
+structure_by_limits <- function(exploration, bound) {
+  out <- sw_structure(exploration, cutoff = 0)
+  found <- exploration$tables$estimates
+  if (is.null(found) || exploration$about$n < 100) {
+    return(out)
+  }
+  found <- found[found$factor %in% colnames(exploration$parts$pattern) & found$item %in% rownames(exploration$parts$pattern), ]
+  reach <- tapply(pmax(abs(found$conf.low), abs(found$conf.high)), found$item, max)
+  nowhere <- names(reach)[reach %in% reach[reach < bound]]
+  out$factors <- Filter(length, lapply(out$factors, setdiff, nowhere))
+  with_left_out(out, nowhere, "nowhere")
 }
 
 # A factor of one item cannot be confirmed.
 drop_thin_factors <- function(structure) {
   thin <- lengths(structure$factors) < 2
-  structure <- with_left_out(structure, unlist(structure$factors[thin], use.names = FALSE), "alone")
+  if (any(thin)) structure <- with_left_out(structure, unlist(structure$factors[thin], use.names = FALSE), "alone")
   structure$factors <- structure$factors[!thin]
   if (length(structure$factors) == 0) stop_structure(message_of("e_no_factor_two"))
   structure

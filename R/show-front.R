@@ -82,16 +82,20 @@ front_items <- function(scale, parts) {
 front_fit <- function(scale, parts, words) {
   found <- front_fit_state(scale, parts)
   switch(found$code, pairs = fill_in(words$fit_pairs, pairs = front_list(found$what, 2, words)),
-    items = fill_in(words$fit_items, items = front_list(found$what, 2, words)), whole = words$fit_whole, open = words$open, fits = words$fits,
+    items = fill_in(words$fit_items, items = front_list(found$what, 2, words)), merge = fill_in(words$not_from, others = front_list(found$what, 2,
+      words)), sets = words$fit_sets, improper = words$fit_improper, whole = words$fit_whole, open = words$open, fits = words$fits,
     words$not_tested)
 }
 
-# What the confirmation says of a subscale's items, from its verdicts: list(code: pairs, items, whole, open, fits, not_tested; what: which pairs, or
-# items and factors).
+# What the confirmation says of a subscale's items, from its verdicts: list(code: merge, sets, items, pairs, whole, improper, open, fits, not_tested;
+# what: which subscales, pairs, or items and factors).
 front_fit_state <- function(scale, parts) {
   x <- parts$confirmation
   items <- front_items(scale, parts)
   state <- function(code, what = character()) list(code = code, what = what)
+  if (identical(x$about$status, "improper") && any(items %in% structure_items(x$parts$structure))) {
+    return(improper_state(scale, items, x, state))
+  }
   if (is.null(x) || x$about$status != "ok" || !any(items %in% structure_items(x$parts$structure))) {
     return(state("not_tested"))
   }
@@ -100,12 +104,36 @@ front_fit_state <- function(scale, parts) {
   missed <- missed[missed$verdict %in% "missed" & missed$item %in% items & missed$with %in% items, ]
   readings <- x$tables$readings
   touched <- readings[readings$item %in% items & readings$with %in% c(items, names(x$parts$structure$factors)), ]
-  if (nrow(missed) > 0) return(state("pairs", joined(missed)))
+  merged <- readings[readings$reading %in% "merge" & (readings$item %in% scale | readings$with %in% scale), ]
+  if (NROW(merged) > 0) return(state("merge", setdiff(c(merged$item, merged$with), scale)))
+  # Readings nearly as good are named together, others not.
+  touched <- touched[touched$gain > max(c(readings$gain, -Inf)) - close_readings, ]
   if (NROW(touched) > 0) return(state("items", joined(touched)))
+  best <- utils::head(readings, 1)
+  if (NROW(best) > 0 && best$reading %in% c("split", "scales", "wording") && any(items %in% misread_items(best, items))) return(state("sets"))
+  if (nrow(missed) > 0) return(state("pairs", joined(missed)))
   # No degrees of freedom, no test.
   judged <- x$tables$fit[x$tables$fit$figure %in% c("cfi", "rmsea", "srmr"), ]
   if (all(judged$verdict %in% c("untested", NA))) return(state("not_tested"))
   state(if (any(judged$verdict %in% "missed")) "whole" else if (any(judged$verdict %in% c("near", "untested"))) "open" else "fits")
+}
+
+# Of a solution that is not possible: what the bounded fit names here, or that nothing can be said.
+improper_state <- function(scale, items, x, state) {
+  readings <- x$tables$readings
+  touched <- readings[readings$item %in% c(scale, items) | readings$with %in% c(scale, items), ]
+  if (NROW(touched) == 0) {
+    return(state("improper"))
+  }
+  merged <- touched$reading == "merge"
+  if (any(merged)) return(state("merge", setdiff(c(touched$item[merged], touched$with[merged]), scale)))
+  state("items", paste0(touched$item, "\u00a0\u2194\u00a0", touched$with))
+}
+
+# The items that readings of misfit are about: by their columns, and of sets of items by the words of the reading.
+misread_items <- function(readings, items) {
+  of_sets <- readings$name[readings$item == ""]
+  intersect(items, c(readings$item, readings$with, unlist(strsplit(of_sets, "[,:|]? +"))))
 }
 
 front_distinct <- function(scale, parts, words) {
@@ -128,18 +156,31 @@ front_distinct <- function(scale, parts, words) {
 front_same <- function(scale, parts, words) {
   x <- parts$invariance
   items <- front_items(scale, parts)
-  culprits <- x$tables$culprits
-  own <- unique(culprits$item[culprits$p_holm < .05 & culprits$item %in% items])
   steps <- x$tables$steps
   failed <- steps$step[steps$verdict %in% "missed"]
   held <- steps$step[steps$verdict %in% "met"]
+  own <- if (length(failed) > 0) unique(intersect(x$tables$named$item, items))
   if (length(own) > 0) return(fill_in(words$not_same, items = front_list(own, 3, words)))
   if (length(failed) > 0) return(words$same_but)
   if (length(held) == nrow(steps)) words$same else words$open
 }
 
-# What to do with a subscale, worst first; two things at most.
+# The verdict on a subscale by a written rule (docs/figures.md): not yet, where its key, its items or its structure must be looked at first; use it with
+# its interval, where its reliability or fit stays open; use it. With what to do, worst first; two things at most.
 front_todo <- function(scale, parts, words) {
+  found <- front_faults(scale, parts)
+  said <- lapply(names(found$first), function(name) fill_in(words[[paste0("todo_", name)]], items = front_list(found$first[[name]], 3, words),
+    others = front_list(found$first[[name]], 2, words), pairs = front_list(found$first[[name]], 2, words)))
+  unfair <- if (length(found$unfair) > 0) fill_in(words$todo_unfair, items = front_list(found$unfair, 3, words))
+  if (length(said) > 0) {
+    return(fill_in(words$todo_not_yet, first = paste(utils::head(c(unlist(said), unfair), 2), collapse = "; ")))
+  }
+  paste(c(if (found$unsure) words$todo_open else words$todo_use, unfair, if (found$open_fit && is.null(unfair)) words$todo_open_fit), collapse = "; ")
+}
+
+# list(first: what to do first, by name, each with items or subscales; unfair: items to look at before groups are compared; unsure: is the
+# reliability or the fit open?; open_fit).
+front_faults <- function(scale, parts) {
   items <- parts$reliability$tables$items
   items <- items[items$scale == scale, ]
   row <- parts$reliability$tables$scales
@@ -148,27 +189,23 @@ front_todo <- function(scale, parts, words) {
   keying <- parts$keying$tables$items
   turned <- keying$item[keying$scale == scale & keying$agrees %in% "no" & keying$item %in% items$item[items$looks_unreversed %in% TRUE]]
   against <- setdiff(items$item[items$verdict %in% "missed" & items$item_rest_r < 0], turned)
-  weak <- setdiff(items$item[items$verdict %in% "missed"], c(turned, against))
-  dif <- parts$dif$tables$items
-  unfair <- dif$item[dif$scale == scale & dif$class %in% "C"]
-  readings <- parts$confirmation$tables$readings
-  crossing <- intersect(readings$item[readings$reading == "loading"], own)
   fit <- front_fit_state(scale, parts)
-  beside <- if (fit$code %in% c("pairs", "items") && length(crossing) == 0) fit$what
-  unsure <- row$verdict %in% c("near", "untested")
-  said <- c(
-    if (length(turned) > 0) fill_in(words$todo_turn, items = front_list(turned, 3, words)),
-    if (length(against) > 0) fill_in(words$todo_against, items = front_list(against, 3, words)),
-    if (row$verdict %in% "missed") words$todo_unreliable,
-    if (length(weak) > 0) fill_in(words$todo_weak, items = front_list(weak, 3, words)),
-    if (length(unfair) > 0) fill_in(words$todo_unfair, items = front_list(unfair, 3, words)),
-    if (length(crossing) > 0) fill_in(words$todo_cross, items = front_list(crossing, 3, words)),
-    if (length(beside) > 0) fill_in(words$todo_beside, pairs = front_list(beside, 2, words)),
-    if (fit$code == "whole") words$todo_misfit,
-    if (unsure) words$todo_open else if (fit$code == "open") words$todo_usable,
-    if (fit$code == "open") words$todo_open_fit
-  )
-  if (length(said) == 0) words$todo_use else paste(utils::head(said, 2), collapse = "; ")
+  readings <- parts$confirmation$tables$readings
+  readings <- readings[readings$gain > max(c(readings$gain, -Inf)) - close_readings, ]
+  elsewhere <- intersect(readings$item[readings$reading == "move"], own)
+  crossing <- setdiff(intersect(readings$item[readings$reading == "loading"], own), elsewhere)
+  loadings <- parts$confirmation$tables$loadings
+  low <- loadings$item[loadings$verdict %in% "missed" & loadings$factor %in% scale]
+  weak <- setdiff(c(items$item[items$verdict %in% "missed"], low), c(turned, against, elsewhere, crossing))
+  dif <- parts$dif$tables$items
+  # Where items are named one after the other these stand for the others: beside one that differs its neighbours look different.
+  unfair <- if (is.null(parts$invariance)) dif$item[dif$scale == scale & dif$class %in% "C" & dif$flagged %in% TRUE] else
+    if ("missed" %in% parts$invariance$tables$steps$verdict[-1]) intersect(parts$invariance$tables$named$item, own)
+  first <- list(turn = turned, against = against, unreliable = if (row$verdict %in% "missed") scale, merge = if (fit$code == "merge") fit$what,
+    weak = weak, move = elsewhere, cross = crossing, beside = if (fit$code %in% c("pairs", "items") && length(c(elsewhere, crossing)) == 0) fit$what,
+    sets = if (fit$code == "sets") scale, improper = if (fit$code == "improper") scale, misfit = if (fit$code == "whole") scale)
+  list(first = Filter(length, first), unfair = unfair, unsure = row$verdict %in% c("near", "untested") || fit$code == "open", open_fit =
+    fit$code == "open")
 }
 
 # What was decided on the way, from the survey's log and the structure.
@@ -182,9 +219,10 @@ front_decisions <- function(survey, analyses, words) {
   pairs <- confirmation$parts$structure$pairs
   c(
     paste0(sentence_start(log_in(log, words)$action), ": ", log_in(log, words)$detail, ".", recycle0 = TRUE),
-    if (!is.null(exploration)) fill_in(if (ncol(exploration$parts$pattern) == 1) said$factor else said$factors,
+    if (!is.null(exploration) && !is.null(confirmation$parts$structure$explored)) fill_in(if (ncol(exploration$parts$pattern) == 1) said$factor else said$factors,
       factors = ncol(exploration$parts$pattern), n = exploration$about$n),
-    if (!is.null(confirmation) && !is.null(exploration)) fill_in(if (confirmation$about$n < described_people(survey)$people) said$held_back else
+    if (!is.null(confirmation) && is.null(confirmation$parts$structure$explored)) fill_in(said$declared, n = confirmation$about$n) else if (
+      !is.null(confirmation) && !is.null(exploration)) fill_in(if (confirmation$about$n < described_people(survey)$people) said$held_back else
       said$not_held_back, n = confirmation$about$n),
     if (length(left) > 0) fill_in(said$left_out, items = front_list(left, 6, words)),
     if (length(pairs) > 0) fill_in(said$pairs, pairs = front_list(vapply(pairs, paste, "", collapse = "\u00a0\u2194\u00a0"), 4, words)),

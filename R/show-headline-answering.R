@@ -5,17 +5,19 @@ headline.sw_answering <- function(x) {
   parts <- x$parts
   n <- nrow(parts$flags)
   straight <- sum(parts$straight)
-  flagged <- length(parts$flagged_rows)
+  random <- sum(parts$random)
+  flagged <- length(parts$flagged_rows) - straight - random
   off <- sum(parts$broke_off)
   what <- list(
     if (straight > 0) message_of("answer_straight", count = straight),
-    if (flagged > straight) message_of("have_flags", count = flagged - straight, flags = x$about$options$at_least),
+    if (random > 0) message_of("answer_random", count = random),
+    if (flagged > 0) message_of("have_flags", count = flagged, flags = x$about$options$at_least),
     if (off > 0) message_of("broke_off", count = off)
   )
   people <- parts$people$people
   cases <- if (is.null(people)) message_of("of_cases", cases = n) else message_of("of_rows", rows = n, people = people)
   found <- Filter(Negate(is.null), what)
-  if (length(found) == 0) message_of("none_careless", cases = cases) else message_of("some_careless", cases = cases, what = found)
+  if (length(found) == 0) message_of(if (is.null(parts$judged)) "none_careless" else "careless_not_told", cases = cases) else message_of("some_careless", cases = cases, what = found)
 }
 
 #' @export

@@ -5,7 +5,8 @@
 headline.sw_confirmation <- function(x) {
   status <- x$about$status
   if (status == "improper") {
-    return(message_of("improper_fit"))
+    readings <- x$tables$readings
+    return(if (NROW(readings) == 0) message_of("improper_fit") else message_of("improper_fit_read", reading = best_readings(readings)))
   }
   if (status != "ok") {
     return(message_of("fit_may_not_be_used", why = status_message(status)))
@@ -101,8 +102,8 @@ best_readings <- function(readings) {
   if (length(close) == 1) close[[1]] else message_of("one_or_other", one = close[[1]], other = close[[2]])
 }
 
-# Differences of BIC below this say little (Raftery, 1995).
-close_readings <- 6
+# Readings nearer than this in BIC are named together.
+close_readings <- 4
 
 #' @export
 first_look.sw_confirmation <- function(x) {

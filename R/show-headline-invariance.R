@@ -35,11 +35,11 @@ steps_answer <- function(steps, over) {
 }
 
 culprit_message <- function(x) {
-  culprit <- x$tables$culprits[1, ]
-  if (!any(x$tables$steps$verdict[-1] == "missed") || is.null(culprit) || !isTRUE(meets(culprit$p_holm, x$limits, "score_test_p"))) {
+  named <- x$tables$named
+  if (!any(x$tables$steps$verdict[-1] == "missed") || NROW(named) == 0) {
     return(NULL)
   }
-  message_of("first_to_look_at", item = culprit$item, kind = culprit$kind, occasion = culprit$occasion)
+  message_of("first_to_look_at", item = named$item[1], kind = named$kind[1], occasion = named$occasion[1])
 }
 
 # Latent means that differ, with both groups by name and size.
@@ -66,9 +66,9 @@ means_message <- function(means, x) {
 first_look.sw_invariance <- function(x) {
   failed <- any(x$tables$steps$verdict[-1] %in% c("missed", "near"))
   c(
-    list(x$tables$steps[c("step", "chi_square", "df", "cfi", "rmsea", "srmr", "cfi_change", "rmsea_change", "srmr_change", "p_difference",
+    list(x$tables$steps[c("step", "chi_square", "df", "cfi", "rmsea", "srmr", "cfi_change", "p_difference", "p_adjusted",
       "verdict")]),
-    if (failed && !is.null(x$tables$culprits)) list(utils::head(x$tables$culprits[c("kind", "item", "occasion", "index", "p.value", "change")], 5)),
+    if (failed && !is.null(x$tables$named)) list(x$tables$named),
     if (!is.null(x$tables$means)) list(x$tables$means[c("factor", "occasion", "mean", "std.error", "p.value", "effect", "conf.low", "conf.high")]),
     if (!is.null(x$tables$effects)) list(x$tables$effects), if (!is.null(x$tables$anchors)) list(x$tables$anchors),
     if (!is.null(x$tables$aligned)) x$tables[c("aligned", "alignment")]
@@ -93,7 +93,6 @@ groups_message <- function(x) {
 sentences.sw_invariance <- function(x) {
   steps <- x$tables$steps
   options <- x$about$options
-  few <- function(figure) limit(x$limits, paste0(figure, if (meets(x$about$n, x$limits, "few_people")) "_few" else ""))$bound
   over <- list(if (!is.null(options$by)) message_of("over_groups_of", groups = groups_message(x)),
     if (!is.null(options$across)) message_of("over_waves_of", column = options$across))
   effects <- x$tables$effects
@@ -101,13 +100,13 @@ sentences.sw_invariance <- function(x) {
     step <- steps[i, ]
     message_of("step_reported", step = message_of("a_term", term = step$step), df = step$df, chi_square = step$chi_square, cfi = step$cfi,
       rmsea = step$rmsea, srmr = step$srmr,
-      change = if (!is.na(step$cfi_change)) message_of("step_change", cfi = step$cfi_change, p = step$p_difference))
+      change = if (!is.na(step$cfi_change)) message_of("step_change", cfi = step$cfi_change, p = step$p_adjusted))
   })
   Filter(Negate(is.null), list(
     message_of("invariance_examined", over = Filter(Negate(is.null), over), steps = nrow(steps),
       how = message_of(paste0("invariance_", options$estimator)), n = x$about$n),
-    message_of("steps_judged_by", cfi = few("cfi_change"), rmsea = few("rmsea_change"), srmr_loadings = few("srmr_change_loadings"),
-      srmr = few("srmr_change")),
+    message_of("steps_judged_by", p = limit(x$limits, "test_p")$bound, loading = limit(x$limits, "loading_difference")$bound,
+      intercept = limit(x$limits, "intercept_difference")$bound),
     message_of("steps_reported", steps = one),
     if (!is.null(effects)) message_of(if (identical(options$release, "auto")) "equality_lifted_found" else "equality_lifted",
       items = unique(effects$item))

@@ -24,12 +24,15 @@ sentences.sw_keying <- function(x) {
 
 #' @export
 sentences.sw_answering <- function(x) {
-  list(
+  Filter(Negate(is.null), list(
     message_of("careless_looked_for", indices = messages_of("a_term", term = x$tables$indices$index)),
-    message_of("cases_answered_straight", all = nrow(x$parts$flags), flagged = length(x$parts$flagged_rows), flags = x$about$options$at_least,
-      off = sum(x$parts$broke_off)),
+    if (is.null(x$parts$judged)) message_of("cases_answered_careless", all = nrow(x$parts$flags), straight = sum(x$parts$straight),
+      random = sum(x$parts$random)),
+    if (is.numeric(x$about$options$at_least)) message_of("cases_had_flags", flagged = length(x$parts$flagged_rows), flags =
+      x$about$options$at_least),
+    if (any(x$parts$broke_off)) message_of("cases_broke_off", off = sum(x$parts$broke_off)),
     message_of("none_left_out_for_it")
-  )
+  ))
 }
 
 #' @export

@@ -1,15 +1,18 @@
-#' How people answered: careless, straight-lined, incomplete, extreme
+#' How people answered: at random, in straight lines, incomplete, extreme
 #'
-#' Computes indices of careless answering for every case and counts who is
-#' flagged by which. It never sets anyone aside by itself.
+#' Says who answered as if at random or in straight lines, and computes the usual indices of careless answering for every
+#' case. It never sets anyone aside by itself.
 #'
-#' Straight lines are looked for page by page (a subscale is a page), in the answers as given: the mean variance within
-#' pages must not lie below the .5% quantile of 3,000 simulated careful people who have this survey's answers and
-#' correlations (people with the same answer on every page left out). Random answering shows in the Mahalanobis distance of the keyed answers,
-#' whose centre and spread leave out those who answer in straight lines. The table `rates` says how many straight and
-#' random answerers these rules would find in this very survey, and how many careful people they would flag. People who broke off
-#' (the last items unanswered) are told from careless ones. Longest run and spread are the usual indices beside
-#' these; even-odd consistency is shown, with the bound below which 2% of careful people lie, and has no vote.
+#' A model of careful people is made from this survey: latent normal answers, cut at the sample's shares, correlated halfway between the sample's latent
+#' correlations and those of one factor a subscale (a subscale is a page); people differ in how extreme they answer. By it, each person's answers have
+#' a likelihood, and two ratios compare it with that of answers at random and of straight lines (one all along, or one a page, with slips). Their p come
+#' from 5,000 drawn careful people; over both p of everybody the false discovery rate is held (Benjamini & Hochberg, 1995; bound `careless_p`, half of
+#' it where groups are compared as well), so that in a survey of careful people anybody at all is named with that probability. Who is named
+#' does not count in the model, which is made twice. Unanswered items are filled from the model; who answered less than half is not judged. Items of two
+#' options and tests cannot tell. The table `rates` says how many straight and random answerers would be seen in this very survey.
+#'
+#' Variance within pages, longest run, spread, even-odd consistency, contradiction, Mahalanobis distance and time are the usual indices, each with a
+#' bound; by themselves they flag many careful people, and name nobody unless `at_least` says how many flags do.
 #'
 #' @param survey A survey; or a data frame of answers, taken as one scale with its numbers as they are.
 #' @param time Names of numeric columns of the data with seconds spent (one, or
@@ -17,15 +20,15 @@
 #' @param robust Mahalanobis distances from a robust centre and spread (minimum
 #'   covariance determinant of the complete cases; needs the package MASS) in place
 #'   of maximum likelihood ones.
-#' @param at_least Number of flags from which a case is flagged; a straight line is enough by itself.
+#' @param at_least Number of flags of the usual indices from which a case is named, too; `NULL`, the default, for none.
 #' @param seed Seed of the simulated people.
 #' @param limits Bounds that flag, from [sw_limits()].
 #' @return A `sw_answering` with the tables `indices` (index, bound, source, number
 #'   flagged), `cases` (identifier, every index, number of flags, by what), sorted
-#'   by flags, `together` (which flags occur together), `sensitivity` (alpha of
+#'   with who is named first, `together` (which flags occur together), `sensitivity` (alpha of
 #'   each subscale with and without the flagged), `effect` (CFI and RMSEA of the codebook's structure, and the number of factors,
-#'   with and without them) and `rates` (kind of answering, share found, or flagged of careful people). Indices: share of items
-#'   unanswered; variance within pages; longest run of the same answer as given; standard deviation of the
+#'   with and without them) and `rates` (kind of answering, share that would be named). Indices: p of answering in a straight line, and at random;
+#'   share of items unanswered; variance within pages; longest run of the same answer as given; standard deviation of the
 #'   answers as given; even-odd consistency over subscales (Jackson, 1976); contradiction between forward and reversed
 #'   items; p of the squared Mahalanobis distance; seconds per item; items left out at the end.
 #' @section Errors: `scalewort_error_input` for fewer than three items or a time
@@ -35,7 +38,7 @@
 #' answering
 #' tidy(answering, "cases")
 #' @export
-sw_answering <- function(survey, time = NULL, robust = FALSE, at_least = 2, seed = 1, limits = sw_limits()) {
+sw_answering <- function(survey, time = NULL, robust = FALSE, at_least = NULL, seed = 1, limits = sw_limits()) {
   survey <- as_survey(survey)
   check_options("answering")
   items <- analysed_items(survey)
@@ -45,23 +48,27 @@ sw_answering <- function(survey, time = NULL, robust = FALSE, at_least = 2, seed
   seconds <- seconds_spent(survey, time)
   pages <- answer_pages(survey, items)
   values <- answering_indices(survey, items, seconds, robust, pages)
-  careful <- careful_rules(survey, items, pages, values, seed)
-  flags <- answering_flags(values, items, limits, careful)
+  level <- limit(limits, "careless_p")$bound / if (length(survey$group) > 0) 2 else 1
+  careful <- careless_people(survey, items, pages, level, seed)
+  bounds <- careful_bounds(survey, items, careful, pages)
+  values <- structure(cbind(careful$p, values), subscales = attr(values, "subscales"))
+  flags <- answering_flags(values, items, limits, careful, bounds)
+  usual <- rowSums(flags[, setdiff(colnames(flags), c("straight_p", "random_p", "even_odd")), drop = FALSE], na.rm = TRUE)
   voting <- flags[, colnames(flags) != "even_odd", drop = FALSE]
-  flagged <- flags[, "page_variance"] | rowSums(voting, na.rm = TRUE) >= at_least
+  flagged <- careful$straight | careful$random | if (is.null(at_least)) FALSE else usual >= at_least
   cases <- answering_cases(survey, values, voting, flagged)
   new_result("sw_answering", "title_answering",
     tables = list(
-      indices = index_table(flags, values, items, limits, careful), cases = cases, together = flags_together(voting),
-      sensitivity = alpha_without_cases(survey, flagged), effect = if (any(flagged)) fit_without_cases(survey, flagged, seed), rates = careful$rates,
+      indices = index_table(flags, values, items, limits, careful, bounds), cases = cases, together = flags_together(voting),
+      sensitivity = alpha_without_cases(survey, flagged), effect = if (any(flagged)) fit_without_cases(survey, flagged, seed), rates = careless_rates(careful$rates),
       verdicts = answering_verdicts(survey, values, voting, flagged, limits, careful)
     ) |> Filter(f = Negate(is.null)),
     notes = answering_notes(survey, values, flags, flagged, at_least, items, robust, careful),
     n = source_count(survey)$used, n_left_out = source_count(survey)$aside, missing = message_of("missing_each_index"),
-    options = list(robust = robust, at_least = at_least, time = if (is.null(time)) "none" else time, seed = seed),
+    options = list(robust = robust, at_least = if (is.null(at_least)) "none" else at_least, time = if (is.null(time)) "none" else time, seed = seed),
     parts = list(people = repeated_people(survey), flagged_rows = case_rows(survey)[flagged], values = values, flags = voting,
       broke_off = broke_off(values, length(items)),
-      straight = flags[, "page_variance"], random = flags[, "distance_p"]),
+      straight = careful$straight, random = careful$random, judged = careful$judged),
     limits = limits
   )
 }
@@ -80,61 +87,22 @@ page_widths <- function(survey, items) {
   ifelse(is.finite(width) & width > 0, width, 1)
 }
 
-# Share of each answer to an item, by the answer.
-answer_shares <- function(survey, item) {
-  tally <- source_tally(survey, item)
-  there <- tally$counts > 0
-  stats::setNames(tally$counts[there] / sum(tally$counts), tally$values[there])
+# What would be named of each kind of careless people.
+careless_rates <- function(rates) {
+  if (!is.null(rates)) plain_table(answering = c("straight lines with slips", "at random"), share = unname(rates))
 }
 
-# What careful people, straight and random answerers would give on these items: list(straight: bound of the variance within
-# pages, NA where pages are too alike to tell; even_odd: bound; rates).
-careful_rules <- function(survey, items, pages, values, seed) {
-  none <- list(straight = NA_real_, even_odd = limit(sw_limits(), "even_odd")$bound, rates = NULL)
-  if (length(pages) == 0) {
-    return(none)
+# Bounds of two indices that careful people of this survey would hardly pass: list(page_variance, even_odd), NA where none were drawn.
+careful_bounds <- function(survey, items, careful, pages) {
+  at <- lapply(pages, function(page) match(intersect(items[page], careful$items), careful$items))
+  at <- at[lengths(at) > 1]
+  if (is.null(careful$values) || length(at) == 0) {
+    return(list(page_variance = NA_real_, even_odd = NA_real_))
   }
-  columns <- sort(unlist(pages))
-  ordered <- items[columns]
-  straight <- values$page_variance %in% 0
-  if (sum(!straight) < 30) {
-    return(none)
-  }
-  honest <- leave_out_cases(survey, which(straight))
-  r <- latent_correlations(honest, ordered)
-  shares <- lapply(ordered, answer_shares, survey = honest)
-  if (is.null(r) || any(lengths(shares) < 2)) {
-    return(none)
-  }
-  specs <- item_spec(survey, ordered)
-  own <- lapply(pages, match, columns)
-  width <- page_widths(survey, ordered)
-  people <- with_seed(seed, {
-    careful <- core_careful_people(r, shares, 3000, random_draws)
-    lines <- core_straight_lines(own, specs$lowest, specs$highest, 1000, random_draws)
-    list(careful = careful, straight = core_slipped(lines, specs$lowest, specs$highest, .08, random_draws),
-      random = core_random_answers(shares, 1000, random_draws))
-  })
-  spread <- lapply(people, core_page_variance, pages = own, width = width)
-  bound <- stats::quantile(spread$careful, .005, names = FALSE)
-  # Where careful people, too, give the same answer on every page, a constant page says nothing.
-  if (mean(spread$careful == 0) > .01) bound <- NA_real_
-  keying <- keying_of(survey, ordered)
-  keyed <- lapply(people, function(x) sweep(sweep(x, 2, keying$sign, "*"), 2, keying$shift, "+"))
-  halves <- own[lengths(own) > 1]
-  odd <- if (length(halves) >= 3) core_even_odd(keyed$careful, halves)
-  centre <- list(mean = colMeans(keyed$careful), covariance = ridged(stats::cov(keyed$careful)))
-  far <- lapply(keyed, function(x) {
-    core_distances(x, centre$mean, centre$covariance)$distance > stats::qchisq(.95, ncol(x))
-  })
-  list(
-    straight = bound, even_odd = if (is.null(odd)) NA_real_ else stats::quantile(odd, .02, na.rm = TRUE, names = FALSE),
-    rates = plain_table(
-      answering = c("straight lines with slips", "careful", "at random", "careful"),
-      index = rep(column_header(c("page_variance", "distance_p")), each = 2),
-      share = c(mean(falls_below(spread$straight, bound)), mean(falls_below(spread$careful, bound)), mean(far$random), mean(far$careful))
-    )
-  )
+  spread <- core_page_variance(careful$values, at, page_widths(survey, careful$items))
+  keyed <- keyed_answers(careful$values, keying_of(survey, careful$items))
+  list(page_variance = if (mean(spread == 0, na.rm = TRUE) <= .01) stats::quantile(spread, .005, names = FALSE, na.rm = TRUE) else NA_real_,
+    even_odd = if (length(at) >= 3) stats::quantile(core_even_odd(keyed, at), .02, na.rm = TRUE, names = FALSE) else NA_real_)
 }
 
 # Correlations behind the answers as given: polychoric up to 40 items, Pearson above; NULL where there are none.
@@ -215,19 +183,19 @@ keyed_answers <- function(given, keying) {
 }
 
 # How each index is judged: its bound, and how many subscales even-odd needs.
-answering_rules <- function(items, limits, careful) {
+answering_rules <- function(items, limits, bounds) {
   run <- ceiling(limit(limits, "longest_run_share")$bound * length(items))
   by_limit <- c("unanswered", "person_sd", "contradiction", "distance_p", "seconds_per_item")
   given <- lapply(stats::setNames(by_limit, by_limit), function(figure) function(x) !meets(x, limits, figure))
-  own <- list(page_variance = function(x) falls_below(x, careful$straight), longest_run = function(x) x > run,
-    even_odd = function(x) falls_below(x, careful$even_odd))
+  own <- list(page_variance = function(x) falls_below(x, bounds$page_variance), longest_run = function(x) x > run,
+    even_odd = function(x) falls_below(x, bounds$even_odd))
   c(given, own)[c("unanswered", "page_variance", "longest_run", "person_sd", "even_odd", "contradiction", "distance_p", "seconds_per_item")]
 }
 
 falls_below <- function(value, bound) !on_good_side(value, bound, "at_least")
 
-answering_flags <- function(values, items, limits, careful) {
-  rules <- answering_rules(items, limits, careful)
+answering_flags <- function(values, items, limits, careful, bounds) {
+  rules <- answering_rules(items, limits, bounds)
   flags <- vapply(names(rules), function(name) {
     flag <- rules[[name]](values[[name]])
     !is.na(flag) & flag
@@ -235,18 +203,22 @@ answering_flags <- function(values, items, limits, careful) {
   flags <- matrix(flags, nrow(values), dimnames = list(NULL, names(rules)))
   # Who broke off has unanswered items for another reason.
   flags[broke_off(values, length(items)), "unanswered"] <- FALSE
-  flags
+  cbind(straight_p = careful$straight, random_p = careful$random, flags)
 }
 
-index_table <- function(flags, values, items, limits, careful) {
+index_table <- function(flags, values, items, limits, careful, bounds) {
   figure <- c(longest_run = "longest_run_share")
   name <- colnames(flags)
   in_limits <- ifelse(name %in% names(figure), figure[name], name)
-  of_careful <- c(page_variance = careful$straight, even_odd = careful$even_odd)
+  of_careful <- unlist(bounds)
   bound <- ifelse(name %in% names(of_careful), ifelse(is.na(of_careful[name]), "cannot be told", paste("\u2265", coefficient_text(of_careful[name]))),
     bound_only_or_none(limits, in_limits))
   words <- ifelse(name == "page_variance", "variance within pages", limits$words[match(in_limits, limits$figure)])
   source <- c(page_variance = "0.5% of simulated careful people", even_odd = "2% of simulated careful people; no vote")
+  named <- name %in% c("straight_p", "random_p")
+  bound[named] <- if (is.null(careful$edge)) "cannot be told" else paste("\u2264", format(signif(careful$edge, 2), scientific = FALSE))
+  words[named] <- c("p of a straight line", "p of answers at random")
+  source[c("straight_p", "random_p")] <- "Benjamini & Hochberg (1995)"
   bound[name == "longest_run"] <- paste0("\u2264 ", ceiling(limit(limits, "longest_run_share")$bound * length(items)))
   there <- vapply(values[name], function(x) sum(!is.na(x)), 1L)
   plain_table(
@@ -266,13 +238,14 @@ answering_cases <- function(survey, values, flags, counted) {
 answering_verdicts <- function(survey, values, flags, flagged, limits, careful) {
   at <- which(flags & flagged, arr.ind = TRUE)
   index <- colnames(flags)[at[, 2]]
-  figure <- ifelse(index == "longest_run", "longest_run_share", index)
+  figure <- c(longest_run = "longest_run_share", straight_p = "careless_p", random_p = "careless_p")[index]
+  figure <- unname(ifelse(is.na(figure), index, figure))
   value <- as.matrix(values[colnames(flags)])[at]
   name <- rows_of(add_identifier(survey, list2DF(nrow = nrow(flags))), at[, 1])
   name <- do.call(paste, unname(as.list(name)))
   items <- length(analysed_items(survey))
   judged <- judge(ifelse(index == "longest_run", value / items, value), limits, figure)
-  judged$bound[index == "page_variance"] <- careful$straight
+  judged$bound[index %in% c("straight_p", "random_p")] <- careful$edge
   judged$code <- rep("missed", nrow(judged))
   ranked_verdicts(verdict_rows("person", name, judged))
 }
@@ -331,14 +304,15 @@ fit_without_cases <- function(survey, flagged, seed) {
 }
 
 answering_notes <- function(survey, values, flags, flagged, at_least, items, robust, careful) {
-  rates <- careful$rates
+  seen <- careful$rates
   c(
-    if (any(flagged)) note("look_at_cases", message_of("look_at_cases", cases = sum(flagged), flags = at_least), cases = sum(flagged)),
-    if (!is.null(rates) && rates$share[3] < .95) note("weak_against_random", message_of("weak_against_random", share = rates$share[3]),
-      share = rates$share[3]),
-    if (length(answer_pages(survey, items)) > 0 && is.na(careful$straight)) note("no_straight", message_of("no_straight")),
-    if (isTRUE(rates$share[4] >= .005)) note("careful_flagged", message_of("careful_flagged", share = rates$share[4]), share = rates$share[4],
-      rank = 3L),
+    if (any(flagged)) note("look_at_cases", message_of(if (is.null(at_least)) "look_at_cases" else "look_at_cases_flagged", cases = sum(flagged),
+      flags = at_least), cases = sum(flagged)),
+    if (!is.null(careful$judged)) note("careless_untold", message_of("careless_untold", why = message_of(paste0("careless_", careful$judged)))),
+    if (!is.null(seen) && seen[["random"]] < .8) note("weak_against_random", message_of("weak_against_random", share = seen[["random"]]),
+      share = seen[["random"]]),
+    if (!is.null(seen) && seen[["straight"]] < .8) note("weak_against_straight", message_of("weak_against_straight", share = seen[["straight"]]),
+      share = seen[["straight"]]),
     if (all(is.na(values$contradiction))) note("no_contradiction", message_of("no_contradiction"), rank = 3L),
     if (all(is.na(values$distance_p))) note("no_distance", message_of("no_distance"), rank = 3L),
     if (robust) note("robust_distance", message_of("robust_distance"), rank = 3L)

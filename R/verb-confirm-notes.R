@@ -68,18 +68,20 @@ against_factor_note <- function(loadings) {
 
 # What the misfit can be, with what each reading gains; never as advice to free all.
 readings_note <- function(readings, rejected) {
-  if (!rejected) {
-    return(NULL)
-  }
   if (NROW(readings) == 0) {
-    return(note("unexplained", message_of("unexplained")))
+    return(if (rejected) note("unexplained", message_of("unexplained")))
   }
   # Where a set of items is more than one factor, pairs and crossings are its shadows.
   of_sets <- readings$reading %in% c("scales", "split", "wording")
   shown <- utils::head(if (of_sets[1]) readings[of_sets, ] else readings, 3)
   advice <- switch(shown$reading[1], scales = message_of("make_factors"), split = message_of("read_two_sets"),
-    wording = message_of("report_wording_factor"), message_of("free_what_wordings_explain"))
+    wording = message_of("report_wording_factor"), merge = message_of("read_as_one"), move = message_of("read_where_it_belongs"),
+    message_of("free_what_wordings_explain"))
   first <- shown[1, ]
+  if (is.na(first$cfi)) {
+    return(note("readings", list(list(message_of("improper_readings", readings = messages_of("reading_and_gain", reading = reading_messages(shown),
+      gain = shown$gain)), advice)), list(shown$name), gain = first$gain, rank = 1L))
+  }
   note("readings", list(list(message_of("readings_found", readings = messages_of("reading_and_gain", reading = reading_messages(shown),
     gain = shown$gain), cfi = first$cfi, rmsea = first$rmsea), advice)), list(shown$name), gain = first$gain)
 }
@@ -103,11 +105,10 @@ away_note <- function(loadings) {
   note("away", message_of("away", items = away$item), away$item)
 }
 
-# What few cases leave open, as the widest interval of a loading.
+# What few cases leave open: how wide the widest interval of a loading is. No item is named: that is chance.
 wide_loading_note <- function(loadings, n) {
-  wide <- loadings[which.max(loadings$standard_high - loadings$standard_low), ]
-  words <- if (nrow(wide) == 0) message_of("small_for_confirmation", n = n) else message_of("wide_loadings", n = n, item = wide$item,
-    factor = wide$factor, low = wide$standard_low, high = wide$standard_high)
+  width <- loadings$standard_high - loadings$standard_low
+  words <- if (all(is.na(width))) message_of("small_for_confirmation", n = n) else message_of("wide_loadings", n = n, width = max(width, na.rm = TRUE) / 2)
   note("small_sample", words, n = n)
 }
 

@@ -1,18 +1,22 @@
-# Why a structure misses: the readings that the answers allow, each fitted, the best by BIC first. Looked for only where exact
-# fit is rejected after the correction for small samples, so that chance rarely has one.
+# Why a structure misses: other structures near it, each fitted on everybody, the best by BIC first (Schwarz, 1978). About 20 are looked at, so that
+# one is claimed only where its BIC is lower by more than `claimed_gain` (about 2 ln K for K of them; Chen & Chen, 2008); a merge, which has fewer
+# parameters, where its BIC is lower. A test of exact fit does not come first: it would cost power and save nothing.
+
+claimed_gain <- 8
 
 # list(table, structures). The table, best first: reading (code), name (of what; item and with, where it is about two), chi_square, df, cfi, rmsea,
-# gain (of BIC, from
-# chi-square over the scale of an adjusted test; Schwarz, 1978). What gains nothing is left out.
+# gain (of BIC, from chi-square corrected for few people, over the scale of an adjusted test). What is not claimed is left out.
 misfit_readings <- function(x, structure, basis, cells, fit, tables, options, limits) {
   # Where more is said than loadings and pairs, another set of factors would not mean the same.
   plain <- length(c(structure$higher, structure$fixed, structure$equal, structure$bounds, structure$means)) == 0
   rivals <- c(
-    freed_rival(structure, tables$modifications, "pair"), freed_rival(structure, tables$modifications, "loading"),
+    freed_rivals(structure, tables$modifications, "pair"), freed_rivals(structure, tables$modifications, "loading"),
+    if (plain) moved_rivals(structure, tables$modifications), if (plain) merged_rivals(structure, tables$factor_correlations, basis$n),
     if (plain) split_rivals(x, structure, basis, fit), if (plain) wording_rival(x, structure)
   )
   scale <- if (is.null(fit$scale)) 1 else fit$scale
   if (!is.null(fit$adjusted)) scale <- 1 / fit$adjusted$scale
+  small <- readings_correction(tables$fit)
   worst <- fit$baseline$chi_square - (if (is.null(fit$scale)) scale else fit$baseline$scale) * fit$baseline$df
   options$estimator <- sub("robust", "ml", options$estimator)
   options$alone <- TRUE
@@ -26,10 +30,10 @@ misfit_readings <- function(x, structure, basis, cells, fit, tables, options, li
       item = c(rival$item, "")[1], with = c(rival$with, "")[1],
       chi_square = free$chi_square, df = free$df, cfi = 1 - max(excess, 0) / max(worst, excess, 1e-12),
       rmsea = sqrt(max(excess, 0) / (free$df * basis$n)),
-      gain = (fit$chi_square - free$chi_square) / scale - (fit$df - free$df) * log(basis$n), structure = list(rival$structure)
+      gain = small * (fit$chi_square - free$chi_square) / scale - (fit$df - free$df) * log(basis$n), structure = list(rival$structure)
     ))
   })
-  found <- Filter(function(one) !is.null(one) && one$gain > 0, found)
+  found <- Filter(function(one) !is.null(one) && one$gain > if (one$reading == "merge") 0 else claimed_gain, found)
   column <- function(name, kind) vapply(found, `[[`, kind, name)
   out <- plain_table(
     reading = column("reading", ""), name = column("name", ""), item = column("item", ""), with = column("with", ""),
@@ -38,6 +42,13 @@ misfit_readings <- function(x, structure, basis, cells, fit, tables, options, li
   )
   order <- order(-out$gain)
   list(table = out[order, ], structures = lapply(found, function(one) one$structure[[1]])[order])
+}
+
+# What corrects chi-square for few people.
+readings_correction <- function(fit) {
+  row <- judged_chi_square(fit)
+  out <- row$corrected / row$value
+  if (isTRUE(is.finite(out) && out > 0 && out < 1)) out else 1
 }
 
 # A fit for its chi-square alone, from one start; NULL where it does not end at a possible solution.
@@ -51,18 +62,52 @@ quick_fit <- function(structure, basis, options) {
   if (fit$status != "ok" || !core_is_possible(core_sample_matrices(basis, cells, fit, factors), fit$implied)) {
     return(NULL)
   }
-  list(chi_square = fit$chi_square, df = core_fitted_moments(basis, cells) - length(fit$theta))
+  list(chi_square = fit$chi_square, df = core_fitted_moments(basis, cells) - length(fit$theta), fit = fit, cells = cells)
 }
 
-# The change of one kind that the score tests name first, where it is more than chance and matters.
-freed_rival <- function(structure, modifications, kind) {
-  top <- utils::head(modifications[modifications$reading_code %in% "matters" & modifications$change_of == kind, ], 1)
-  if (nrow(top) == 0 || !(kind == "pair" || top$with %in% names(structure$factors))) {
-    return(NULL)
-  }
-  changed <- if (kind == "pair") sw_add_pair(structure, top$item, top$with) else sw_add_loading(structure, top$item, top$with)
-  less <- if (kind == "pair" && top$standard_change < 0) "apart" else kind
-  list(list(reading = less, name = paste(top$item, "and", top$with), item = top$item, with = top$with, structure = changed))
+# The three changes of one kind that the score tests name first.
+freed_rivals <- function(structure, modifications, kind) {
+  top <- modifications[modifications$change_of == kind & (kind == "pair" | modifications$with %in% names(structure$factors)), ]
+  lapply(seq_len(min(nrow(top), 3)), function(i) {
+    one <- top[i, ]
+    changed <- if (kind == "pair") sw_add_pair(structure, one$item, one$with) else sw_add_loading(structure, one$item, one$with)
+    less <- if (kind == "pair" && one$standard_change < 0) "apart" else kind
+    list(reading = less, name = paste(one$item, "and", one$with), item = one$item, with = one$with, structure = changed)
+  })
+}
+
+# The three items that score tests send first to another factor, moved there: an item of one factor of three or more.
+moved_rivals <- function(structure, modifications) {
+  top <- modifications[modifications$change_of == "loading" & modifications$with %in% names(structure$factors), ]
+  top <- top[!duplicated(top$item), ]
+  rivals <- lapply(seq_len(nrow(top)), function(i) {
+    home <- names(structure$factors)[vapply(structure$factors, function(own) top$item[i] %in% own, TRUE)]
+    if (length(home) != 1 || length(structure$factors[[home]]) < 3 || top$item[i] %in% unlist(structure$pairs)) {
+      return(NULL)
+    }
+    moved <- structure
+    moved$factors[[home]] <- setdiff(moved$factors[[home]], top$item[i])
+    moved$factors[[top$with[i]]] <- c(moved$factors[[top$with[i]]], top$item[i])
+    list(reading = "move", name = paste(top$item[i], "and", top$with[i]), item = top$item[i], with = top$with[i], structure = moved)
+  })
+  utils::head(Filter(Negate(is.null), rivals), 3)
+}
+
+# Two factors as one, where their correlation comes so near to one that BIC could prefer it.
+merged_rivals <- function(structure, links, n) {
+  names <- names(structure$factors)
+  links <- links[links$factor %in% names & links$with %in% names, ]
+  error <- (links$conf.high - links$correlation) / core_normal_edge(.95)
+  near <- which(links$correlation + sqrt((length(names) - 1) * log(n)) * error >= 1)
+  lapply(near, function(i) merged_rival(structure, c(links$factor[i], links$with[i])))
+}
+
+merged_rival <- function(structure, pair) {
+  merged <- structure
+  merged$factors[[pair[1]]] <- union(merged$factors[[pair[1]]], merged$factors[[pair[2]]])
+  merged$factors[[pair[2]]] <- NULL
+  merged$unlinked <- Filter(function(one) !any(pair %in% one), merged$unlinked)
+  list(reading = "merge", name = paste(pair, collapse = " and "), item = pair[1], with = pair[2], structure = merged)
 }
 
 # Each factor of four items or more as two: by the codebook's subscales where they divide it, else by what its items leave
@@ -134,6 +179,7 @@ reading_messages <- function(readings) {
       loading = message_of("reading_loading", item = parts[1], factor = parts[2]),
       scales = message_of("reading_scales", scales = strsplit(name, ", ", fixed = TRUE)[[1]]),
       split = message_of("reading_split", factor = sub(":.*$", "", name), sets = gsub(" | ", " / ", sub("^[^:]*: ", "", name), fixed = TRUE)),
+      move = message_of("reading_move", item = parts[1], factor = parts[2]), merge = message_of("reading_merge", first = parts[1], second = parts[2]),
       wording = message_of("reading_wording")
     )
   }, readings$reading, readings$name))

@@ -89,12 +89,8 @@ residual_note <- function(residuals, modifications) {
 
 # What few cases leave open: the widest interval of an item's largest loading.
 wide_note <- function(items, n) {
-  wide <- items[which.max(items$width), ]
-  if (nrow(wide) == 0 || wide$width < .15) {
-    return(NULL)
-  }
-  note("wide_loadings", message_of("wide_loadings", n = n, item = wide$item, factor = wide$factor, low = wide$loading - wide$width,
-    high = wide$loading + wide$width), wide$item, n = n)
+  width <- max(items$width, 0, na.rm = TRUE)
+  if (width >= .15) note("wide_loadings", message_of("wide_loadings", n = n, width = width), n = n)
 }
 
 polychoric_note <- function(fit, no_pairs) {

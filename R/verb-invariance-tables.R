@@ -3,7 +3,8 @@
 invariance_tables <- function(fits, plan, basis, limits) {
   doubtful <- setdiff(names(fits)[vapply(fits, function(f) f$believed && f$code %in% c("missed", "near"), TRUE)], names(fits)[1])
   asked <- if (length(doubtful) > 0) doubtful[1] else names(fits)[length(fits)]
-  out <- list(steps = step_table(fits, plan, basis), culprits = culprit_table(fits, asked, plan, basis))
+  out <- list(steps = step_table(fits, plan, basis), named = do.call(rbind, unname(lapply(fits, function(f) if (is.null(f$blocked)) f$turn$named))),
+    culprits = culprit_table(fits, asked, plan, basis))
   means <- mean_step(fits, plan)
   if (!is.null(means)) {
     out$means <- latent_means(fits[[means]], means, plan, basis)
@@ -12,16 +13,16 @@ invariance_tables <- function(fits, plan, basis, limits) {
   }
   out$anchors <- if (!is.null(means)) anchor_table(out$means, fits[[means]], means, plan, basis)
   out$parameters <- do.call(rbind, lapply(names(fits), function(step) parameter_table(fits[[step]], step, plan, basis)))
-  out$verdicts <- step_verdicts(out$steps, basis$n, limits)
+  out$verdicts <- step_verdicts(out$steps, limits)
   out$groups <- plain_table(group = basis$group_labels, n = vapply(basis$samples, `[[`, 0, "n"), compared_as = c("reference",
     rep("compared", length(basis$samples) - 1)))
   Filter(Negate(is.null), out)
 }
 
-# The verdict of each step beside the figure that decides it: CFI of the first, its fall of the others.
-step_verdicts <- function(steps, n, limits) {
-  figure <- c("cfi", rep(if (n <= 300) "cfi_change_few" else "cfi_change", nrow(steps) - 1))
-  judged <- judge(c(steps$cfi[1], -steps$cfi_change[-1]), limits, figure, reason = ifelse(steps$verdict == "untested", steps$why, ""))
+# The verdict of each step beside the figure that decides it: CFI of the first, p of the difference of the others.
+step_verdicts <- function(steps, limits) {
+  figure <- c("cfi", rep("test_p", nrow(steps) - 1))
+  judged <- judge(c(steps$cfi[1], steps$p_adjusted[-1]), limits, figure, reason = ifelse(steps$verdict == "untested", steps$why, ""))
   judged$code <- steps$verdict
   ranked_verdicts(verdict_rows("step", steps$step, judged))
 }
@@ -36,8 +37,10 @@ step_table <- function(fits, plan, basis) {
     difference = vapply(fits, function(f) as.numeric(c(f$test$statistic, NA)[1]), 0, USE.NAMES = FALSE),
     df_difference = vapply(fits, function(f) if (is.null(f$test)) NA_real_ else f$figures$df - f$before$df, 0, USE.NAMES = FALSE),
     p_difference = vapply(fits, function(f) as.numeric(c(f$test$p, NA)[1]), 0, USE.NAMES = FALSE),
+    p_adjusted = vapply(fits, function(f) as.numeric(c(f$test$p_adjusted, NA)[1]), 0, USE.NAMES = FALSE),
     cfi_change = -vapply(fits, `[[`, 0, "fall", USE.NAMES = FALSE), rmsea_change = vapply(fits, `[[`, 0, "rise", USE.NAMES = FALSE),
     srmr_change = vapply(fits, `[[`, 0, "srmr_rise", USE.NAMES = FALSE),
+    detectable = vapply(fits, function(f) as.numeric(c(f$turn$detectable, NA)[1]), 0, USE.NAMES = FALSE),
     verdict = vapply(fits, function(f) step_verdict(f)[["code"]], "", USE.NAMES = FALSE),
     why = vapply(fits, function(f) step_verdict(f)[["reason"]], "", USE.NAMES = FALSE)
   ) |> judged_table(verdict = "step", by = "step", reason = vapply(fits, function(f) step_verdict(f)[["reason"]], ""),
@@ -110,6 +113,7 @@ equality_scores <- function(plan, basis, fit, kind) {
   factors <- length(plan$factors) * basis$waves
   found <- if (basis$ordered) core_ordered_scores(cells, fit, length(plan$items) * basis$waves, factors, rows) else
     core_release_scores(cells, fit, basis$samples, factors, rows, basis$incomplete)
+  found$index <- found$index * score_factor(plan, basis, fit)
   base <- plan$base[pmin(cells$base[rows], nrow(plan$base)), ]
   part <- names(core_parts)[base$part + 1L]
   data.frame(
@@ -126,21 +130,17 @@ shared_cells <- function(cells, kind) {
   which(later & cells$kind == kind & cells$free > 0 & cells$free %in% cells$free[duplicated(cells$free)])
 }
 
-# The equality to lift next: the largest score test that is significant, in a factor that still
-# has half of its items equal. NULL when none is left.
+# The equality to lift next: the score test that is surest among all, in a factor of which two items stay equal. A row, or NULL when none is left.
 largest_culprit <- function(plan, basis, fit, kinds, released, limits) {
   found <- equality_scores(plan, basis, fit, utils::tail(kinds, 1))
   found <- found[!is.na(found$index) & meets(found$p_holm, limits, "score_test_p"), ]
   found <- found[order(-found$index), ]
-  home <- vapply(plan$items, function(i) {
-    cell <- plan$base[plan$base$part == core_parts[["loading"]] & plan$base$row == match(i, plan$items), ]
-    cell$column[1]
-  }, 1L)
-  kind_of <- cell_kinds(plan$base)
+  home <- vapply(seq_along(plan$items), function(item) home_of(plan, item), 1L)
+  lifted <- plan$base$row[released[cell_kinds(plan$base)[released] %in% utils::tail(kinds, 1)]]
   for (i in seq_len(NROW(found))) {
-    own <- home[plan$base$row[found$base[i]]]
-    lifted <- sum(kind_of[released] == found$kind[i] & home[plan$base$row[released]] == own)
-    if (lifted + 1 <= sum(home == own) / 2) return(found$base[i])
+    item <- plan$base$row[found$base[i]]
+    left <- setdiff(which(home == home[item]), c(lifted, item))
+    if (length(left) >= 2) return(found[i, ])
   }
   NULL
 }
@@ -276,7 +276,7 @@ invariance_notes <- function(fits, basis, tables) {
     if (basis$ordered && all(lengths(basis$values) == 2)) note("two_answers", message_of("two_answers"), rank = 3L),
     if (is.null(tables$means)) note("no_means", message_of(if (all(names(fits) %in% c("configural", "thresholds", "metric", "paths")))
       "means_not_asked" else "means_not_held")),
-    release_note(fits, tables$culprits), anchor_note(tables$anchors)
+    release_note(fits, tables$named), could_show_note(fits), anchor_note(tables$anchors)
   )
 }
 
@@ -290,12 +290,25 @@ anchor_note <- function(anchors) {
 }
 
 # What to do about a step that does not hold.
-release_note <- function(fits, culprits) {
+release_note <- function(fits, named) {
   failed <- names(fits)[vapply(fits, function(f) is.null(f$blocked) && !is.null(f$before) && f$code == "missed", TRUE)]
-  if (length(failed) == 0 || is.null(culprits) || !culprits$p_holm[1] < .05) {
+  if (length(failed) == 0 || is.null(named)) {
     return(NULL)
   }
-  note("release", message_of("release", item = culprits$item[1], occasion = culprits$occasion[1]), culprits$item[1])
+  note("release", message_of("release", item = named$item[1], occasion = named$occasion[1]), named$item[1])
+}
+
+# What these groups could have shown, where steps are not seen to fail: the difference of one item that four of five such samples would show.
+could_show_note <- function(fits) {
+  size <- function(step) if (!is.null(fits[[step]]) && fits[[step]]$code %in% c("met", "near")) fits[[step]]$turn$detectable
+  loading <- size("metric")
+  intercept <- size("scalar")
+  known <- c(loading, intercept)
+  if (length(known) == 0 || anyNA(known)) {
+    return(NULL)
+  }
+  note("could_show", message_of(if (is.null(intercept)) "could_show_loading" else if (is.null(loading)) "could_show_intercept" else "could_show",
+    loading = loading, intercept = intercept))
 }
 
 # What small groups mean for steps with these codes: never that steps can hardly fail beside one that did.

@@ -8,9 +8,11 @@
 #' The first step is judged by its own fit, by the intervals of CFI and RMSEA: where it surely does not fit, nothing
 #' is built on it. Each further step is held against the last one that holds, as long as none before
 #' has failed; after one that fails, steps are fitted and shown but not judged (release what differs to go on). A step does not hold
-#' when CFI falls, or RMSEA or SRMR rises, by more than the limit (bounds of Chen, 2007, who has narrower ones
-#' for 300 cases or fewer), and the test of the difference sees one, too; where the figures move and the test does not,
-#' the verdict is open. RMSEA has the factor root of the number of groups (Steiger, 1998). The first occasion has factor variances 1 and means 0.
+#' when the (scaled) test of the difference sees it, corrected for small groups (Bartlett, 1950) and for the number of steps (Holm, 1979), *and* an
+#' item can be named that differs by enough (bounds `loading_difference`, `intercept_difference`, `residual_difference`, in the item's standard
+#' deviations): the equality of which the score tests are surest among all (Holm) is lifted, the step fitted again and the rest tested, until none is
+#' sure or two items of a factor are left equal. Where only one of the two is so, the verdict is open. Changes of CFI, RMSEA and SRMR are shown and
+#' decide nothing: in small or unequal groups they move by chance. RMSEA has the factor root of the number of groups (Steiger, 1998). The first occasion has factor variances 1 and means 0.
 #'
 #' @param x A survey; or a data frame of answers and groups.
 #' @param structure A [sw_structure()]; by default the codebook's subscales. With higher factors
@@ -43,9 +45,11 @@
 #' @param limits Bounds that judge, from [sw_limits()].
 #' @return A `sw_invariance` with the tables
 #'   * `steps`: chi-square, df, p, CFI, RMSEA with its 90\\% interval, SRMR, AIC, BIC, the
-#'     changes, the (scaled) difference test, a verdict;
+#'     changes, the (scaled) difference test corrected for small groups, its p among the steps, the difference of one item that would be seen with
+#'     probability .8 (`detectable`, in the item's standard deviations), a verdict;
+#'   * `named`: the items that differ, found one after the other, with the difference in the item's standard deviations and p among all (Holm);
 #'   * `culprits`: of the first step that does not hold (or else the last), each equality's
-#'     score test and the expected change of the parameter, largest first;
+#'     score test by itself and the expected change of the parameter, largest first: beside an item that differs others look different, too;
 #'   * `means`: latent means of each occasion against the first, with variance, standardised
 #'     difference and interval, from the last step that holds with equal intercepts;
 #'   * `effects`: what unequal items do: difference of the expected answer, its standardised
@@ -200,26 +204,27 @@ released_cells <- function(release, base, items, structure, ordered) {
   unlist(lapply(names(release), function(name) which(cell_kinds(base) == kinds[[name]] & base$row %in% match(release[[name]], items))))
 }
 
-# One fit a step; with `auto` more equalities go until a step holds.
+# One fit a step; with `auto` what a step names is released, and the step fitted once more.
 invariance_fits <- function(plan, basis, steps, limits, auto) {
   fits <- list()
   # The first step that does not hold: nothing after it is judged.
   blocked <- NULL
   released <- plan$released
+  rejected <- 0
   start <- if (basis$ordered) core_ordered_start(plan, basis) else core_occasion_start(plan, basis)
   for (step in steps) {
     kinds <- plan$kinds[[step]]
     held <- last_that_holds(fits)
-    fit <- fit_step(plan, basis, kinds, released, start, held, limits)
+    family <- max(length(steps) - 1 - rejected, 1)
+    fit <- fit_step(plan, basis, kinds, released, start, held, limits, family)
     freed <- integer()
-    while (auto && fit$believed && is.null(blocked) && fit$code == "missed" && step %in% c("thresholds", "metric", "scalar", "strict")) {
-      candidate <- largest_culprit(plan, basis, fit, kinds, released, limits)
-      if (is.null(candidate)) break
-      released <- c(released, candidate)
-      freed <- c(freed, candidate)
-      fit <- fit_step(plan, basis, kinds, released, start, held, limits)
+    if (auto && is.null(blocked) && fit$code == "missed" && length(fit$turn$freed) > 0) {
+      freed <- fit$turn$freed
+      released <- c(released, freed)
+      fit <- fit_step(plan, basis, kinds, released, start, held, limits, family)
     }
     fit$blocked <- blocked
+    if (fit$rejected) rejected <- rejected + 1
     if (is.null(blocked) && !step_holds(fit)) blocked <- step
     fit$freed <- freed
     fit$released <- intersect(released, which(cell_kinds(plan$base) %in% kinds))
@@ -233,19 +238,21 @@ last_that_holds <- function(fits) {
   if (length(good) > 0) fits[[good[length(good)]]] else if (length(fits) > 0 && fits[[1]]$believed) fits[[1]]
 }
 
-fit_step <- function(plan, basis, kinds, released, start, before, limits) {
-  fit <- if (basis$ordered) core_fit_ordered_step(plan, basis, kinds, released, start) else core_fit_normal_step(plan, basis, kinds, released, start)
+# family: among how many steps the level of the difference test is held.
+fit_step <- function(plan, basis, kinds, released, start, before, limits, family) {
+  fit <- fitted_step(plan, basis, kinds, released, start)
   fit$problems <- c(occasion_problems(fit, fit$cells, plan, basis), if (anyNA(fit$figures$scale)) list(message_of("no_scaled_test")))
   fit$believed <- fit$status == "ok" && length(fit$problems) == 0 && !is.null(fit$covariance)
-  fit$test <- if (!is.null(before) && fit$believed) step_difference(fit, before)
-  fit$seen <- if (!is.null(fit$test)) meets(fit$test$p, limits, "test_p")
+  fit$test <- if (!is.null(before) && fit$believed) step_difference(fit, before, small_groups_factor(plan, basis), family)
+  fit$rejected <- isTRUE(meets(fit$test$p_adjusted, limits, "test_p"))
+  fit$turn <- if (!is.null(before)) released_in_turn(plan, basis, fit, kinds, released, start, limits)
   change <- function(figure) if (is.null(before)) NA_real_ else fit$figures[[figure]] - before$figures[[figure]]
   fit$fall <- -change("cfi")
   fit$rise <- change("rmsea")
   fit$srmr_rise <- change("srmr")
   fit$before <- before$figures
   fit$code <- if (!fit$believed) "untested" else if (is.null(before)) ground_code(fit, plan, basis, limits) else
-    change_code(fit, utils::tail(c("", kinds), 1), basis$n, limits)
+    step_code(fit, utils::tail(kinds, 1) %in% names(item_sizes))
   fit
 }
 
@@ -278,23 +285,28 @@ ground_correction <- function(plan, basis, parameters) {
   core_small_sample(p, length(plan$factors) * basis$waves, parameters / basis$groups - p, mean(worth))$factor
 }
 
-# Does a step hold against the last that does? kind: of the parameters that it makes equal.
-change_code <- function(fit, kind, n, limits) {
-  few <- if (meets(n, limits, "few_people")) "_few" else ""
-  within <- function(value, figure) isTRUE(meets(value, limits, paste0(figure, few)))
-  moved <- !(within(fit$fall, "cfi_change") && within(fit$rise, "rmsea_change") &&
-    within(fit$srmr_rise, if (kind %in% c("loading", "path")) "srmr_change_loadings" else "srmr_change"))
-  if (!moved) "met" else if (isFALSE(fit$seen)) "near" else "missed"
+# Does a step hold against the last that does? It does not where the difference test sees it and items can be named that differ by enough; where only
+# one of the two is so, that stays open. Of what has no items the test alone decides.
+step_code <- function(fit, of_items) {
+  named <- NROW(fit$turn$named) > 0
+  if (!of_items) return(if (fit$rejected) "missed" else "met")
+  if (fit$rejected && named) "missed" else if (fit$rejected || named) "near" else "met"
 }
 
 step_holds <- function(fit) fit$believed && fit$code %in% c("met", "between", "near", "untested")
 
-# A step that adds nothing (thresholds of items with three answers) has no test.
-step_difference <- function(fit, before) {
+# The difference test, corrected for small groups and among the steps. One that adds nothing (thresholds of items with three answers) has no test.
+step_difference <- function(fit, before, small, family) {
   if (fit$figures$df == before$figures$df) {
     return(NULL)
   }
-  chi_square_difference(fit[c("figures", "quadratic")], before[c("figures", "quadratic")])
+  df <- fit$figures$df - before$figures$df
+  scale <- (fit$figures$df * c(fit$figures$scale, NA)[1] - before$figures$df * c(before$figures$scale, NA)[1]) / df
+  # A scale of the difference that chance has made too small is replaced by that of the freer step.
+  statistic <- small * if (isTRUE(scale < .5) && is.null(fit$quadratic)) max(fit$figures$chi_square - before$figures$chi_square, 0) /
+    before$figures$scale else chi_square_difference(fit[c("figures", "quadratic")], before[c("figures", "quadratic")])$statistic
+  p <- if (is.na(statistic)) NA_real_ else core_chi_square_p(statistic, df)
+  list(statistic = statistic, p = p, p_adjusted = min(1, p * family))
 }
 
 occasion_problems <- function(fit, cells, plan, basis) {
