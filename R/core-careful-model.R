@@ -1,9 +1,9 @@
 # A model of careful people for these very items, and how much likelier than by it a person's answers are at random or in straight lines.
 # Latent normal answers are cut at the sample's shares; a person's answers are scored by the mean of the latent variable within each option.
 
-# The model: list(values, log_share, score, cuts, spread, r, precision, log_det, pages, scale). r: latent correlations of the answers as given; shares:
-# a list of named shares, one an item, whose names are the options in order; pages: lists of columns; scale: how far careful people differ in how
-# extreme they answer (standard deviation of the log).
+# The model: list(values, log_share, score, cuts, spread, r, precision, log_det, pages, scale). r: latent correlations of the answers as given;
+# shares: a list of named shares, one an item, whose names are the options in order; pages: lists of columns; scale: how far careful people differ
+# in how extreme they answer (standard deviation of the log).
 core_careful_model <- function(r, shares, pages, scale = 0) {
   cuts <- lapply(shares, function(p) stats::qnorm(pmin(cumsum(p), 1)))
   score <- Map(function(p, upper) -diff(c(0, stats::dnorm(upper))) / p, shares, cuts)
@@ -56,8 +56,10 @@ core_careless_ratios <- function(options, model) {
   cbind(distance = distance, random = -sum(log(lengths(model$values))) - careful, straight = straight - careful)
 }
 
-looked_up <- function(options, table) vapply(seq_along(table), function(j) unname(table[[j]])[options[, j]], numeric(nrow(options)))|>
-  matrix(nrow(options))
+looked_up <- function(options, table) {
+  found <- vapply(seq_along(table), function(j) unname(table[[j]])[options[, j]], numeric(nrow(options)))
+  matrix(found, nrow(options))
+}
 
 core_option_scores <- function(options, model) looked_up(options, model$score)
 

@@ -43,7 +43,8 @@ case_named <- function(object) {
 
 long_header <- function(name) {
   words <- c(
-    straight_p = "p of a straight line", random_p = "p of answers at random", person_sd = "spread of the person's answers", longest_run = "longest run of the same answer", unanswered = "share unanswered",
+    straight_p = "p of a straight line", random_p = "p of answers at random", person_sd = "spread of the person's answers",
+    longest_run = "longest run of the same answer", unanswered = "share unanswered",
     even_odd = "even-odd consistency", contradiction = "contradiction of opposite wordings", distance_p = "p of Mahalanobis distance",
     seconds_per_item = "seconds per item", page_variance = "variance within pages", left_at_end = "items left out at the end"
   )

@@ -21,7 +21,8 @@ path_steps <- function() {
     }, if_possible = TRUE),
     survey = step("answers", repaired_survey),
     split = step("survey", function(have, o, c) {
-      if (isTRUE(c$asked) || (!declares_scales(have$survey) && halves_can_carry(first_wave(have$survey)))) call_verb(sw_split, first_wave(have$survey), o, c)
+      wanted <- isTRUE(c$asked) || (!declares_scales(have$survey) && halves_can_carry(first_wave(have$survey)))
+      if (wanted) call_verb(sw_split, first_wave(have$survey), o, c)
     }, "splitting the cases"),
     factorability = step(explored, function(have, o, c) call_verb(sw_factorability, half_of(have, "calibration"), o, c),
       "looking for the number of factors", if_possible = TRUE),
@@ -197,12 +198,14 @@ first_structure <- function(have, o, c) {
   if (inherits(from, "sw_structure")) {
     return(from)
   }
-  if (identical(from, "codebook")) drop_thin_factors(sw_structure(have$survey)) else if (is.list(from)) do.call(sw_structure, lapply(from, unlist)) else
-    sw_structure(from)
+  if (identical(from, "codebook")) {
+    return(drop_thin_factors(sw_structure(have$survey)))
+  }
+  if (is.list(from)) do.call(sw_structure, lapply(from, unlist)) else sw_structure(from)
 }
 
-# Each item with the factor on which it loads most. Left out is only what surely loads on none: from 100 people, every upper limit of its loadings below
-# the bound.
+# Each item with the factor on which it loads most. Left out is only what surely loads on none: from 100 people, every upper limit of its
+# loadings below the bound.
 structure_by_limits <- function(exploration, bound) {
   out <- sw_structure(exploration, cutoff = 0)
   found <- exploration$tables$estimates

@@ -38,10 +38,7 @@ front_subscales <- function(analyses, words) {
     return(NULL)
   }
   scales <- reliability$tables$scales
-  confirmation <- of("sw_confirmation")[1][[1]]
-  parts <- list(screening = of("sw_screening")[1][[1]], keying = of("sw_keying")[1][[1]], confirmation = confirmation,
-    validity = of("sw_validity")[1][[1]], invariance = of("sw_invariance")[1][[1]], dif = of("sw_dif")[1][[1]], scores = of("sw_scores")[1][[1]],
-    reliability = reliability)
+  parts <- front_parts(analyses)
   span <- function(value, low, high) {
     # Where decimals have commas, they part no two numbers.
     ends <- paste0(" [", coefficient_text(low, 2), if (is.null(words$decimal)) "," else ";", "\u00a0", coefficient_text(high, 2), "]")
@@ -56,7 +53,7 @@ front_subscales <- function(analyses, words) {
   out <- list(
     scale = scales$scale, items = as.character(scales$items), n = as.character(scales$n), alpha = span(scales$alpha, scales$conf.low,
       scales$conf.high),
-    omega = span(scales$omega, bound_of("omega_low"), bound_of("omega_high")), fit = if (!is.null(confirmation)) column(front_fit),
+    omega = span(scales$omega, bound_of("omega_low"), bound_of("omega_high")), fit = if (!is.null(parts$confirmation)) column(front_fit),
     distinct = if (!is.null(parts$validity)) column(front_distinct), same = if (!is.null(parts$invariance)) column(front_same),
     score = score, todo = column(front_todo)
   )
@@ -65,6 +62,14 @@ front_subscales <- function(analyses, words) {
   names(out) <- sub("95", format(100 * reliability$about$options$level), unlist(words$front$columns[ifelse(names(out) == "score" & several,
     "score_rows", names(out))]), fixed = TRUE)
   out
+}
+
+# The results that the first page rests on, by what they are.
+front_parts <- function(analyses) {
+  of <- function(class) Filter(function(x) inherits(x, class), analyses)
+  first <- c("screening", "keying", "confirmation", "validity", "invariance", "dif", "scores")
+  c(lapply(stats::setNames(nm = first), function(name) of(paste0("sw_", name))[1][[1]]), list(reliability = utils::tail(of("sw_reliability"),
+    1)[1][[1]]))
 }
 
 # Names in a row, in the language of the page.
@@ -99,23 +104,31 @@ front_fit_state <- function(scale, parts) {
   if (is.null(x) || x$about$status != "ok" || !any(items %in% structure_items(x$parts$structure))) {
     return(state("not_tested"))
   }
-  joined <- function(rows) paste0(rows$item, "\u00a0\u2194\u00a0", rows$with)
-  missed <- x$tables$residual_correlations
-  missed <- missed[missed$verdict %in% "missed" & missed$item %in% items & missed$with %in% items, ]
-  readings <- x$tables$readings
-  touched <- readings[readings$item %in% items & readings$with %in% c(items, names(x$parts$structure$factors)), ]
-  merged <- readings[readings$reading %in% "merge" & (readings$item %in% scale | readings$with %in% scale), ]
-  if (NROW(merged) > 0) return(state("merge", setdiff(c(merged$item, merged$with), scale)))
-  # Readings nearly as good are named together, others not.
-  touched <- touched[touched$gain > max(c(readings$gain, -Inf)) - close_readings, ]
-  if (NROW(touched) > 0) return(state("items", joined(touched)))
-  best <- utils::head(readings, 1)
-  if (NROW(best) > 0 && best$reading %in% c("split", "scales", "wording") && any(items %in% misread_items(best, items))) return(state("sets"))
-  if (nrow(missed) > 0) return(state("pairs", joined(missed)))
+  found <- front_misfit(scale, items, x)
+  if (!is.null(found)) {
+    return(found)
+  }
   # No degrees of freedom, no test.
   judged <- x$tables$fit[x$tables$fit$figure %in% c("cfi", "rmsea", "srmr"), ]
   if (all(judged$verdict %in% c("untested", NA))) return(state("not_tested"))
   state(if (any(judged$verdict %in% "missed")) "whole" else if (any(judged$verdict %in% c("near", "untested"))) "open" else "fits")
+}
+
+# What is claimed of a misfit here: a merge, items and factors, two sets, pairs; NULL for nothing.
+front_misfit <- function(scale, items, x) {
+  state <- function(code, what = character()) list(code = code, what = what)
+  joined <- function(rows) paste0(rows$item, "\u00a0\u2194\u00a0", rows$with)
+  missed <- x$tables$residual_correlations
+  missed <- missed[missed$verdict %in% "missed" & missed$item %in% items & missed$with %in% items, ]
+  readings <- readings_apart(x$tables$readings)
+  touched <- readings[readings$item %in% items & readings$with %in% c(items, names(x$parts$structure$factors)), ]
+  merged <- readings[readings$reading %in% "merge" & (readings$item %in% scale | readings$with %in% scale), ]
+  if (NROW(merged) > 0) return(state("merge", setdiff(c(merged$item, merged$with), scale)))
+  if (NROW(touched) > 0) return(state("items", joined(touched)))
+  best <- utils::head(readings, 1)
+  if (NROW(best) > 0 && best$reading %in% c("split", "scales", "wording") && any(items %in% misread_items(best, items))) return(state("sets"))
+  if (nrow(missed) > 0) return(state("pairs", joined(missed)))
+  NULL
 }
 
 # Of a solution that is not possible: what the bounded fit names here, or that nothing can be said.
@@ -165,12 +178,15 @@ front_same <- function(scale, parts, words) {
   if (length(held) == nrow(steps)) words$same else words$open
 }
 
-# The verdict on a subscale by a written rule (docs/figures.md): not yet, where its key, its items or its structure must be looked at first; use it with
-# its interval, where its reliability or fit stays open; use it. With what to do, worst first; two things at most.
+# The verdict on a subscale by a written rule (docs/figures.md): not yet, where its key, its items or its structure must be looked at first; use
+# it with its interval, where its reliability or fit stays open; use it. With what to do, worst first; two things at most.
 front_todo <- function(scale, parts, words) {
   found <- front_faults(scale, parts)
-  said <- lapply(names(found$first), function(name) fill_in(words[[paste0("todo_", name)]], items = front_list(found$first[[name]], 3, words),
-    others = front_list(found$first[[name]], 2, words), pairs = front_list(found$first[[name]], 2, words)))
+  said <- lapply(names(found$first), function(name) {
+    what <- found$first[[name]]
+    fill_in(words[[paste0("todo_", name)]], items = front_list(what, 3, words), others = front_list(what, 2, words),
+      pairs = front_list(what, 2, words))
+  })
   unfair <- if (length(found$unfair) > 0) fill_in(words$todo_unfair, items = front_list(found$unfair, 3, words))
   if (length(said) > 0) {
     return(fill_in(words$todo_not_yet, first = paste(utils::head(c(unlist(said), unfair), 2), collapse = "; ")))
@@ -190,13 +206,14 @@ front_faults <- function(scale, parts) {
   turned <- keying$item[keying$scale == scale & keying$agrees %in% "no" & keying$item %in% items$item[items$looks_unreversed %in% TRUE]]
   against <- setdiff(items$item[items$verdict %in% "missed" & items$item_rest_r < 0], turned)
   fit <- front_fit_state(scale, parts)
-  readings <- parts$confirmation$tables$readings
-  readings <- readings[readings$gain > max(c(readings$gain, -Inf)) - close_readings, ]
+  readings <- readings_apart(parts$confirmation$tables$readings)
   elsewhere <- intersect(readings$item[readings$reading == "move"], own)
   crossing <- setdiff(intersect(readings$item[readings$reading == "loading"], own), elsewhere)
   loadings <- parts$confirmation$tables$loadings
   low <- loadings$item[loadings$verdict %in% "missed" & loadings$factor %in% scale]
-  weak <- setdiff(c(items$item[items$verdict %in% "missed"], low), c(turned, against, elsewhere, crossing))
+  # Where a structure could be fitted its loadings tell, which do not depend on how many options the answers have.
+  fitted <- identical(parts$confirmation$about$status, "ok")
+  weak <- setdiff(if (fitted) low else items$item[items$verdict %in% "missed"], c(turned, against, elsewhere, crossing))
   dif <- parts$dif$tables$items
   # Where items are named one after the other these stand for the others: beside one that differs its neighbours look different.
   unfair <- if (is.null(parts$invariance)) dif$item[dif$scale == scale & dif$class %in% "C" & dif$flagged %in% TRUE] else
@@ -219,8 +236,8 @@ front_decisions <- function(survey, analyses, words) {
   pairs <- confirmation$parts$structure$pairs
   c(
     paste0(sentence_start(log_in(log, words)$action), ": ", log_in(log, words)$detail, ".", recycle0 = TRUE),
-    if (!is.null(exploration) && !is.null(confirmation$parts$structure$explored)) fill_in(if (ncol(exploration$parts$pattern) == 1) said$factor else said$factors,
-      factors = ncol(exploration$parts$pattern), n = exploration$about$n),
+    if (!is.null(exploration) && !is.null(confirmation$parts$structure$explored)) fill_in(
+      if (ncol(exploration$parts$pattern) == 1) said$factor else said$factors, factors = ncol(exploration$parts$pattern), n = exploration$about$n),
     if (!is.null(confirmation) && is.null(confirmation$parts$structure$explored)) fill_in(said$declared, n = confirmation$about$n) else if (
       !is.null(confirmation) && !is.null(exploration)) fill_in(if (confirmation$about$n < described_people(survey)$people) said$held_back else
       said$not_held_back, n = confirmation$about$n),
@@ -231,23 +248,38 @@ front_decisions <- function(survey, analyses, words) {
   )
 }
 
-# The three notes that change the reading most: rank 1 first, and those of what is furthest from the answers first.
+# The three notes that change the reading most: rank 1 first, and those of what is furthest from the answers first. Items are named by the verdicts
+# on the subscales: what a note says of others is for its own section.
 front_know <- function(survey, analyses) {
   order <- c("sw_confirmation", "sw_reliability", "sw_validity", "sw_invariance", "sw_dif", "sw_keying", "sw_answering", "sw_scores",
     "sw_exploration",
     "sw_retention", "sw_screening")
   found <- do.call(rbind, lapply(analyses, function(x) {
     if (NROW(x$noted) == 0) NULL else data.frame(rank = x$noted$rank, of = match(class(x)[1], order, length(order) + 1L),
-      said = I(said_in_notes(x$noted)), code = x$noted$code, items = vapply(x$noted$items, paste, "", collapse = " "))
+      said = I(said_in_notes(x$noted)), code = x$noted$code, items = I(lapply(x$noted$items, as.character)))
   }))
   if (is.null(found)) {
     return(list())
   }
-  # What has been turned since is no news.
-  turned <- unlist(lapply(with_said(survey$log)$said[survey$log$action == "keying changed"], function(said) said$parts$item))
-  found <- found[!(nzchar(found$items) & vapply(strsplit(found$items, " ", fixed = TRUE), function(own) all(own %in% turned), TRUE)), ]
-  found <- found[found$rank < 3 & !found$code %in% c("auto_estimator", "auto_correlation", "left_out", "explored_cases"), ]
+  found <- found[found$rank < 3 & !found$code %in% c("auto_estimator", "auto_correlation", "left_out", "explored_cases", "step_not_usable"), ]
+  named <- front_named(analyses)
+  # What has been turned since is no news, nor what the verdicts do not name.
+  known <- names_of_items(survey)
+  found <- found[vapply(found$items, function(own) all(intersect(own, known) %in% named), TRUE), ]
   found <- found[order(found$rank, found$of), ]
   # One of each result.
   utils::head(unique(unclass(found$said)[!duplicated(found$of)]), 3)
+}
+
+names_of_items <- function(survey) if (is.null(survey)) character() else survey$codebook$items$item
+
+# Items and subscales that the verdicts tell the reader to look at.
+front_named <- function(analyses) {
+  parts <- front_parts(analyses)
+  scales <- parts$reliability$tables$scales$scale
+  unlist(lapply(scales, function(scale) {
+    found <- front_faults(scale, parts)
+    what <- as.character(unlist(c(found$first, found$unfair), use.names = FALSE))
+    c(what, unlist(strsplit(what, "\u00a0\u2194\u00a0", fixed = TRUE)))
+  }))
 }

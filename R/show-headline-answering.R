@@ -17,7 +17,10 @@ headline.sw_answering <- function(x) {
   people <- parts$people$people
   cases <- if (is.null(people)) message_of("of_cases", cases = n) else message_of("of_rows", rows = n, people = people)
   found <- Filter(Negate(is.null), what)
-  if (length(found) == 0) message_of(if (is.null(parts$judged)) "none_careless" else "careless_not_told", cases = cases) else message_of("some_careless", cases = cases, what = found)
+  if (length(found) > 0) {
+    return(message_of("some_careless", cases = cases, what = found))
+  }
+  message_of(if (is.null(parts$judged)) "none_careless" else "careless_not_told", cases = cases)
 }
 
 #' @export

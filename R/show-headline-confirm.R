@@ -102,9 +102,6 @@ best_readings <- function(readings) {
   if (length(close) == 1) close[[1]] else message_of("one_or_other", one = close[[1]], other = close[[2]])
 }
 
-# Readings nearer than this in BIC are named together.
-close_readings <- 4
-
 #' @export
 first_look.sw_confirmation <- function(x) {
   if (x$about$status != "ok") {

@@ -61,8 +61,8 @@ structure_from_exploration <- function(x, cutoff) {
   out
 }
 
-# Items that a structure leaves out, each with why: "unclear" (no loading was), "nowhere" (every loading's upper limit was too low), "alone" (no other item stayed on its factor), or else the words of
-# whoever decided it, "" where none were given.
+# Items that a structure leaves out, each with why: "unclear" (no loading was), "nowhere" (every loading's upper limit was too low), "alone" (no other
+# item stayed on its factor), or else the words of whoever decided it, "" where none were given.
 with_left_out <- function(structure, items, why) {
   structure$left_out <- union(structure$left_out, items)
   structure$left_why[items] <- why
@@ -79,7 +79,8 @@ left_out_messages <- function(structure) {
   why[is.na(why)] <- "unclear"
   unname(lapply(split(items, factor(why, unique(why))), function(own) {
     reason <- why[match(own[1], items)]
-    switch(reason, unclear = message_of("left_out_unclear", items = own), nowhere = message_of("left_out_nowhere", items = own), alone = message_of("left_out_alone", items = own),
+    switch(reason, unclear = message_of("left_out_unclear", items = own), nowhere = message_of("left_out_nowhere", items = own),
+      alone = message_of("left_out_alone", items = own),
       message_of("left_out_decided", reason = if (nzchar(reason)) reason else no_reason, items = own))
   }))
 }

@@ -4,9 +4,11 @@
 # list(judged: why nobody is, or NULL; straight, random: flags of people; p: data frame; careful: options of drawn people as answers; rates).
 careless_people <- function(survey, items, pages, level, seed) {
   n <- source_count(survey)$used
-  nobody <- function(why) list(judged = why, straight = logical(n), random = logical(n), p = data.frame(straight_p = rep(NA_real_, n),
-    random_p = rep(NA_real_, n)), rates = NULL)
-  shares <- lapply(items, option_shares, survey = survey)
+  nobody <- function(why) {
+    unknown <- rep(NA_real_, n)
+    list(judged = why, straight = logical(n), random = logical(n), p = data.frame(straight_p = unknown, random_p = unknown), rates = NULL)
+  }
+  shares <- lapply(items, shares_of_item, survey = survey)
   own <- which(lengths(shares) > 2 & lengths(shares) <= 12)
   pages <- Filter(function(page) length(page) > 1, lapply(pages, function(page) match(intersect(page, own), own)))
   if (all(lengths(shares) <= 2)) return(nobody("two_options"))
@@ -25,18 +27,17 @@ careless_people <- function(survey, items, pages, level, seed) {
 # Everybody of `survey` judged by the model of `careful`; NULL where these have no correlations.
 judged_careless <- function(survey, careful, items, pages, level, seed) {
   r <- latent_correlations(careful, items)
-  shares <- lapply(items, option_shares, survey = careful)
+  shares <- lapply(items, shares_of_item, survey = careful)
   if (is.null(r) || any(lengths(shares) < 2)) {
     return(NULL)
   }
   model <- core_careful_model(core_half_implied(r, pages), shares, pages)
   given <- with_seed(seed, options_given(survey, items, model))
-  model$scale <- core_personal_scale(core_careless_ratios(given$options, model)[!given$empty, "distance"], model, function(model) with_seed(seed,
-    core_careful_options(model, 2000, random_draws)))
+  distance <- core_careless_ratios(given$options, model)[!given$empty, "distance"]
+  model$scale <- core_personal_scale(distance, model, function(model) with_seed(seed, core_careful_options(model, 2000, random_draws)))
   drawn <- with_seed(seed, core_careful_options(model, 5000, random_draws))
   usual <- core_careless_ratios(drawn, model)
-  p_of <- function(ratios) cbind(straight = core_tail_p(ratios[, "straight"], usual[, "straight"]), random = core_tail_p(ratios[, "random"], usual[,
-    "random"]))
+  p_of <- function(ratios) sapply(c(straight = "straight", random = "random"), function(kind) core_tail_p(ratios[, kind], usual[, kind]))
   p <- p_of(core_careless_ratios(given$options, model))
   p[given$empty, ] <- NA
   edge <- core_discovery_edge(p[!is.na(p)], level)
@@ -49,7 +50,7 @@ judged_careless <- function(survey, careful, items, pages, level, seed) {
 }
 
 # Share of each option of an item, none of them empty: of all options that the codebook has, or of the answers that there are.
-option_shares <- function(survey, item) {
+shares_of_item <- function(survey, item) {
   tally <- source_tally(survey, item)
   spec <- item_spec(survey, item)
   whole <- isTRUE(spec$highest - spec$lowest <= 12) && all(tally$values == round(tally$values))

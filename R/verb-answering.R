@@ -3,12 +3,15 @@
 #' Says who answered as if at random or in straight lines, and computes the usual indices of careless answering for every
 #' case. It never sets anyone aside by itself.
 #'
-#' A model of careful people is made from this survey: latent normal answers, cut at the sample's shares, correlated halfway between the sample's latent
+#' A model of careful people is made from this survey: latent normal answers, cut at the sample's shares, correlated halfway between the sample's
+#' latent
 #' correlations and those of one factor a subscale (a subscale is a page); people differ in how extreme they answer. By it, each person's answers have
-#' a likelihood, and two ratios compare it with that of answers at random and of straight lines (one all along, or one a page, with slips). Their p come
+#' a likelihood, and two ratios compare it with that of answers at random and of straight lines (one all along, or one a page, with slips). Their p
+#' come
 #' from 5,000 drawn careful people; over both p of everybody the false discovery rate is held (Benjamini & Hochberg, 1995; bound `careless_p`, half of
 #' it where groups are compared as well), so that in a survey of careful people anybody at all is named with that probability. Who is named
-#' does not count in the model, which is made twice. Unanswered items are filled from the model; who answered less than half is not judged. Items of two
+#' does not count in the model, which is made twice. Unanswered items are filled from the model; who answered less than half is not judged. Items
+#' of two
 #' options and tests cannot tell. The table `rates` says how many straight and random answerers would be seen in this very survey.
 #'
 #' Variance within pages, longest run, spread, even-odd consistency, contradiction, Mahalanobis distance and time are the usual indices, each with a
@@ -60,7 +63,8 @@ sw_answering <- function(survey, time = NULL, robust = FALSE, at_least = NULL, s
   new_result("sw_answering", "title_answering",
     tables = list(
       indices = index_table(flags, values, items, limits, careful, bounds), cases = cases, together = flags_together(voting),
-      sensitivity = alpha_without_cases(survey, flagged), effect = if (any(flagged)) fit_without_cases(survey, flagged, seed), rates = careless_rates(careful$rates),
+      sensitivity = alpha_without_cases(survey, flagged), effect = if (any(flagged)) fit_without_cases(survey, flagged, seed),
+      rates = careless_rates(careful$rates),
       verdicts = answering_verdicts(survey, values, voting, flagged, limits, careful)
     ) |> Filter(f = Negate(is.null)),
     notes = answering_notes(survey, values, flags, flagged, at_least, items, robust, careful),

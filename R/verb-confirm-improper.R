@@ -27,10 +27,14 @@ improper_readings <- function(x, structure, basis, fit, options, limits) {
         chi_square = free$chi_square, df = free$df, cfi = NA_real_, rmsea = NA_real_, gain = gain), structure = rival$structure)
     })
     found <- Filter(Negate(is.null), found)
+    if (length(found) == 0) {
+      return(NULL)
+    }
     table <- do.call(rbind, lapply(found, `[[`, "row"))
     order <- order(-table$gain)
-    if (length(found) == 0) NULL else list(table = table[order, ], structures = lapply(found, `[[`, "structure")[order])
+    list(table = table[order, ], structures = lapply(found, `[[`, "structure")[order])
   }
+  base$fit$matrices <- core_sample_matrices(basis, base$cells, base$fit, length(names))
   links <- stats::cov2cor(core_factor_covariance(base$fit$matrices))
   at <- which(lower.tri(links) & abs(links) >= .9, arr.ind = TRUE)
   merged <- gained(lapply(seq_len(nrow(at)), function(i) merged_rival(structure, names[c(at[i, 2], at[i, 1])])), 0)
@@ -50,4 +54,14 @@ within_bounds <- function(structure) {
     if (!paste(sort(pair), collapse = "\n") %in% unlinked) structure <- sw_constrain(structure, pair[1], pair[2], -.999, .999)
   }
   structure
+}
+
+# The readings of a misfit, or of a solution over its bounds; NULL where neither is there.
+readings_of <- function(x, structure, basis, cells, fit, tables, options, limits, problems) {
+  improper <- any(startsWith(vapply(problems, `[[`, "", "code"), "improper"))
+  if (length(problems) == 0 && !is.null(fit$covariance) && fit$df > 0) {
+    misfit_readings(x, structure, basis, cells, fit, tables, options, limits)
+  } else if (fit$status == "ok" && improper) {
+    improper_readings(x, structure, basis, fit, options, limits)
+  }
 }

@@ -73,7 +73,7 @@ readings_note <- function(readings, rejected) {
   }
   # Where a set of items is more than one factor, pairs and crossings are its shadows.
   of_sets <- readings$reading %in% c("scales", "split", "wording")
-  shown <- utils::head(if (of_sets[1]) readings[of_sets, ] else readings, 3)
+  shown <- utils::head(if (of_sets[1]) readings[of_sets, ] else readings_apart(readings), 3)
   advice <- switch(shown$reading[1], scales = message_of("make_factors"), split = message_of("read_two_sets"),
     wording = message_of("report_wording_factor"), merge = message_of("read_as_one"), move = message_of("read_where_it_belongs"),
     message_of("free_what_wordings_explain"))
@@ -108,7 +108,8 @@ away_note <- function(loadings) {
 # What few cases leave open: how wide the widest interval of a loading is. No item is named: that is chance.
 wide_loading_note <- function(loadings, n) {
   width <- loadings$standard_high - loadings$standard_low
-  words <- if (all(is.na(width))) message_of("small_for_confirmation", n = n) else message_of("wide_loadings", n = n, width = max(width, na.rm = TRUE) / 2)
+  words <- if (all(is.na(width))) message_of("small_for_confirmation", n = n) else
+    message_of("wide_loadings", n = n, width = max(width, na.rm = TRUE) / 2)
   note("small_sample", words, n = n)
 }
 

@@ -4,6 +4,9 @@
 
 claimed_gain <- 8
 
+# Where many changes could be freed, or few people make ln n small, the score test of the one must stand out among all, too.
+claimed_level <- .03
+
 # list(table, structures). The table, best first: reading (code), name (of what; item and with, where it is about two), chi_square, df, cfi, rmsea,
 # gain (of BIC, from chi-square corrected for few people, over the scale of an adjusted test). What is not claimed is left out.
 misfit_readings <- function(x, structure, basis, cells, fit, tables, options, limits) {
@@ -26,11 +29,20 @@ misfit_readings <- function(x, structure, basis, cells, fit, tables, options, li
       return(NULL)
     }
     excess <- free$chi_square - scale * free$df
+    gain <- small * (fit$chi_square - free$chi_square) / scale - (fit$df - free$df) * log(basis$n)
+    # Of one parameter the score test knows the errors of these very answers; the mean scale of an adjusted test does not.
+    if (!is.null(rival$index)) {
+      index <- small * rival$index / (if (is.null(fit$scale)) 1 else fit$scale)
+      if (core_chi_square_p(index, 1) > claimed_level / nrow(tables$modifications)) {
+        return(NULL)
+      }
+      gain <- min(gain, index - log(basis$n))
+    }
     c(rival[c("reading", "name")], list(
       item = c(rival$item, "")[1], with = c(rival$with, "")[1],
       chi_square = free$chi_square, df = free$df, cfi = 1 - max(excess, 0) / max(worst, excess, 1e-12),
       rmsea = sqrt(max(excess, 0) / (free$df * basis$n)),
-      gain = small * (fit$chi_square - free$chi_square) / scale - (fit$df - free$df) * log(basis$n), structure = list(rival$structure)
+      gain = gain, structure = list(rival$structure)
     ))
   })
   found <- Filter(function(one) !is.null(one) && one$gain > if (one$reading == "merge") 0 else claimed_gain, found)
@@ -71,8 +83,8 @@ freed_rivals <- function(structure, modifications, kind) {
   lapply(seq_len(min(nrow(top), 3)), function(i) {
     one <- top[i, ]
     changed <- if (kind == "pair") sw_add_pair(structure, one$item, one$with) else sw_add_loading(structure, one$item, one$with)
-    less <- if (kind == "pair" && one$standard_change < 0) "apart" else kind
-    list(reading = less, name = paste(one$item, "and", one$with), item = one$item, with = one$with, structure = changed)
+    less <- if (kind == "pair" && isTRUE(one$change < 0)) "apart" else kind
+    list(reading = less, name = paste(one$item, "and", one$with), item = one$item, with = one$with, index = one$index, structure = changed)
   })
 }
 
@@ -88,7 +100,8 @@ moved_rivals <- function(structure, modifications) {
     moved <- structure
     moved$factors[[home]] <- setdiff(moved$factors[[home]], top$item[i])
     moved$factors[[top$with[i]]] <- c(moved$factors[[top$with[i]]], top$item[i])
-    list(reading = "move", name = paste(top$item[i], "and", top$with[i]), item = top$item[i], with = top$with[i], structure = moved)
+    list(reading = "move", name = paste(top$item[i], "and", top$with[i]), item = top$item[i], with = top$with[i], index = top$index[i],
+      structure = moved)
   })
   utils::head(Filter(Negate(is.null), rivals), 3)
 }
@@ -184,3 +197,17 @@ reading_messages <- function(readings) {
     )
   }, readings$reading, readings$name))
 }
+
+# Readings of different places: none that has an item of a better one, unless it is nearly as good.
+readings_apart <- function(readings) {
+  kept <- integer()
+  for (i in seq_len(NROW(readings))) {
+    own <- c(readings$item[i], readings$with[i])
+    better <- kept[readings$gain[kept] > readings$gain[i] + close_readings]
+    if (!any(own[own != ""] %in% readings$item[better])) kept <- c(kept, i)
+  }
+  readings[kept, ]
+}
+
+# Readings nearer than this in BIC are named together.
+close_readings <- 4

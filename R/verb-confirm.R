@@ -115,9 +115,7 @@ confirmed <- function(x, structure, estimator, missing, scaling, improper, weigh
     return(list(about = list(status = status, options = options), parts = list(figures = figures, quadratic = fit$quadratic)))
   }
   tables <- confirmation_tables(structure, items, cells, fit, basis, figures, options, limits, believed)
-  improper <- fit$status == "ok" && !believed && any(startsWith(vapply(problems, `[[`, "", "code"), "improper"))
-  readings <- if (read && believed && fit$df > 0) misfit_readings(x, structure, basis, cells, fit, tables, options, limits) else
-    if (read && improper) improper_readings(x, structure, basis, fit, options, limits)
+  readings <- if (read) readings_of(x, structure, basis, cells, fit, tables, options, limits, problems)
   if (NROW(readings$table) > 0 || any(rejected_fit(tables$fit))) tables$readings <- readings$table
   tables$verdicts <- confirmation_verdicts(tables, figures, fit, believed, limits)
   new_result("sw_confirmation", "title_confirmation",

@@ -19,8 +19,8 @@ small_groups_factor <- function(plan, basis) {
 # What score tests of a fit are multiplied by.
 score_factor <- function(plan, basis, fit) small_groups_factor(plan, basis) / max(c(fit$figures$scale, 1), na.rm = TRUE)
 
-# Lifts equalities of the step's kind while one is surely wrong among all (Holm, 1979) and two of its factor's items stay equal. list(freed: base cells
-# in order; named: of those that differ by enough, a table; detectable: the difference of one item that would be seen with probability .8).
+# Lifts equalities of the step's kind while one is surely wrong among all (Holm, 1979) and two of its factor's items stay equal. list(freed: base
+# cells in order; named: of those that differ by enough, a table; detectable: the difference of one item that would be seen with probability .8).
 released_in_turn <- function(plan, basis, fit, kinds, released, start, limits) {
   kind <- utils::tail(kinds, 1)
   if (!kind %in% names(item_sizes) || !fit$believed) {

@@ -12,7 +12,8 @@
 #' item can be named that differs by enough (bounds `loading_difference`, `intercept_difference`, `residual_difference`, in the item's standard
 #' deviations): the equality of which the score tests are surest among all (Holm) is lifted, the step fitted again and the rest tested, until none is
 #' sure or two items of a factor are left equal. Where only one of the two is so, the verdict is open. Changes of CFI, RMSEA and SRMR are shown and
-#' decide nothing: in small or unequal groups they move by chance. RMSEA has the factor root of the number of groups (Steiger, 1998). The first occasion has factor variances 1 and means 0.
+#' decide nothing: in small or unequal groups they move by chance. RMSEA has the factor root of the number of groups (Steiger, 1998). The first
+#' occasion has factor variances 1 and means 0.
 #'
 #' @param x A survey; or a data frame of answers and groups.
 #' @param structure A [sw_structure()]; by default the codebook's subscales. With higher factors

@@ -91,7 +91,7 @@ test_that("quick steps come at once, the rest from the process behind; a run fin
   core("look_again")(desk)
   table <- core("decision_table")(desk$raw, desk$effects, words_en)
   expect_equal(table$what, c("kin3 turned", "kin5 on craft, too"))
-  expect_match(table$effect[2], "CFI .969 \u2192 .983", fixed = TRUE)
+  expect_match(table$effect[2], "CFI .970 \u2192 .986", fixed = TRUE)
   core("do_act")(list(act = "reason", index = 1, value = "read again"), desk, words_en)
   expect_equal(core("decision_table")(desk$raw, desk$effects, words_en)$effect, table$effect)
   # Two decisions at once: what the first of them changed is told, too.
@@ -100,7 +100,7 @@ test_that("quick steps come at once, the rest from the process behind; a run fin
   utils::capture.output(core("desk_work")(desk$path))
   kept <- core("look_again")(desk)
   expect_equal(kept$pending, character())
-  expect_match(core("decision_table")(desk$raw, desk$effects, words_en)$effect[3], "CFI .983 \u2192", fixed = TRUE)
+  expect_match(core("decision_table")(desk$raw, desk$effects, words_en)$effect[3], "CFI .986 \u2192", fixed = TRUE)
 })
 
 test_that("the work behind can be stopped; what was finished stays, what is written is told, what fails is said", {

@@ -5,7 +5,13 @@ test_that("readings of misfit gain by BIC, with the logarithm of n", {
   own <- fit$parts$figures
   readings <- fit$tables$readings
   expect_gt(nrow(readings), 0)
-  expect_equal(readings$gain, own$chi_square - readings$chi_square - (own$df - readings$df) * log(fit$about$n))
+  small <- fit$tables$fit$corrected[1] / own$chi_square
+  expect_lt(small, 1)
+  by_fit <- small * (own$chi_square - readings$chi_square) - (own$df - readings$df) * log(fit$about$n)
+  changes <- fit$tables$modifications
+  score <- small * changes$index[match(paste(readings$item, readings$with), paste(changes$item, changes$with))] - log(fit$about$n)
+  expect_equal(readings$gain, pmin(by_fit, score))
+  expect_true(all(readings$gain > 8))
 })
 
 test_that("an item is accused of its keying at a level shared by all items, and items beside are up to forty", {
@@ -42,8 +48,8 @@ test_that("what changed between two chunks is seen", {
 })
 
 test_that("an item is marked where its equality is surely amiss, and misfit by columns, whatever items are called", {
-  culprits <- data.frame(item = c("a", "b"), p_holm = c(.2, .01))
-  marks <- core("item_marks")(list(invariance = list(tables = list(culprits = culprits))), list())
+  culprits <- data.frame(item = c("a", "b"), p_holm = c(.01, .01))
+  marks <- core("item_marks")(list(invariance = list(tables = list(culprits = culprits, named = data.frame(item = "b")))), list())
   expect_named(marks, "b")
   items <- c("Q1[SQ001]", "I (like", "Q1", "x")
   readings <- data.frame(name = c("Q1[SQ001] and I (like", "s: Q1 x | y z"), item = c("Q1[SQ001]", ""), with = c("I (like", ""))

@@ -183,9 +183,11 @@ test_that("a confirmation says whether it fits, then the worst item, pair of fac
   expect_match(reading("scales", "s, t"), "the codebook's subscales s and t do not make one factor")
   expect_match(reading("split", "s: s1 s2 | s3 s4"), "s holds two factors \\(s1 s2 / s3 s4\\)")
   expect_match(reading("wording", "s1 s2"), "the reversed items share their wording")
+  expect_match(reading("move", "s1 and t"), "s1 belongs to t. Chi")
+  expect_match(reading("merge", "s and t"), "s and t cannot be told apart")
   # Two that BIC cannot tell apart are both named; a far one is not.
-  expect_match(reading(c("pair", "loading"), c("s1 and s2", "s1 and t"), c(20, 15)), "their factors, or s1 belongs to t too. Chi")
-  expect_false(grepl("belongs", reading(c("pair", "loading"), c("s1 and s2", "s1 and t"), c(20, 13))))
+  expect_match(reading(c("pair", "loading"), c("s1 and s2", "s1 and t"), c(20, 17)), "their factors, or s1 belongs to t too. Chi")
+  expect_false(grepl("belongs", reading(c("pair", "loading"), c("s1 and s2", "s1 and t"), c(20, 15))))
   scaled <- rbind(fit, changed(fit[1, ], figure = "chi_square_scaled", value = 16.67))
   x <- made("sw_confirmation", list(fit = scaled, loadings = loadings, factor_correlations = links),
     parts = list(figures = c(figures, scale = 1.2, chi_square_scaled = 16.67)))
@@ -226,9 +228,9 @@ test_that("invariance: does it fit at all, what holds, stays open, fails, is not
   expect_match(of(c("met", "met"), ground = "near"), "^Whether the structure fits is open; if it does, equal loadings")
   expect_match(of(c("untested", "untested"), "before", "missed"),
     "^The structure does not fit over 2 groups even with nothing equal .* no step is judged")
-  culprit <- data.frame(item = "s1", kind = "intercept", occasion = "south", p_holm = .001)
-  expect_match(of(c("met", "missed"), more = list(culprits = culprit)), "The first to look at is s1 \\(intercept, \"south\"\\).$")
-  expect_false(grepl("first to look", of(c("met", "missed"), more = list(culprits = changed(culprit, p_holm = .2)))))
+  culprit <- data.frame(item = "s1", kind = "intercept", occasion = "south", difference = .5, p_adjusted = .001)
+  expect_match(of(c("met", "missed"), more = list(named = culprit)), "The first to look at is s1 \\(intercept, \"south\"\\).$")
+  expect_false(grepl("first to look", of(c("met", "missed"))))
   means <- data.frame(factor = "s", occasion = "south", against = "north", effect = c(-.5), p.value = .001)
   expect_match(of(c("met", "met"), means = means), "Latent means against \"north\" \\(n = 60\\): s of \"south\" \\(n = 40\\) lower by .50 sd.$")
   expect_match(of(c("met", "met"), means = changed(means, p.value = .4)), "No latent mean is seen to differ from that of \"north\"")

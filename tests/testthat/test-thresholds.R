@@ -9,7 +9,8 @@ of_five <- function(n, items = 6, loading = .6, seed = 1) {
 test_that("what too few items or people forbid begins where it should", {
   survey <- of_five(60, 3)
   expect_error(sw_answering(sw_drop(survey, "q3", reason = "few")), "three items or more", class = "scalewort_error_input")
-  expect_false(is.null(sw_answering(of_five(40))$tables$rates))
+  expect_null(sw_answering(of_five(49))$tables$rates)
+  expect_false(is.null(sw_answering(of_five(50))$tables$rates))
   # A subscale of three items, a group of twenty: enough; of nineteen: not.
   data <- cbind(survey$data, g = rep(c("a", "b", "c"), c(21, 20, 19)))
   found <- sw_dif(sw_survey(data, survey$codebook, group = "g"))
@@ -46,9 +47,6 @@ test_that("notes on what a solution lacks come from the bounds on", {
   weak <- function(k) core("note_table")(core("weak_item_notes")(items[seq_len(k), ], character(), limits, whole))
   expect_equal(weak(3)$code, rep("weak_item", 3))
   expect_equal(weak(4)$code, "weak_items")
-  step <- data.frame(step = c("configural", "metric"), cfi = c(.95, .943), cfi_change = c(NA, -.007), verdict = c("met", "near"), why = "")
-  bound <- function(n) core("step_verdicts")(step, n, limits)$bound[2]
-  expect_true(bound(300) != bound(301))
   expect_equal(c(core("near_normal_powers")(rbind(n = 10, second = 10, third = c(4, 5.9), fourth = 30)),
     core("near_normal_powers")(rbind(n = 10, second = 10, third = c(4, 6.2), fourth = 30))), c(TRUE, FALSE))
 })
@@ -123,9 +121,6 @@ test_that("groups, matching scores and flags of bias and of careful people keep 
   expect_true("not_purified" %in% biased$noted$code)
   data <- cbind(of_five(60)$data, g = rep(c("a", "b", "c"), c(21, 20, 19)))
   expect_match(paste(sw_dif(sw_survey(data, of_five(60)$codebook, group = "g"))$notes, collapse = " "), "c \\(19\\)|\"c\"")
-  answering <- sw_answering(sw_demo("plotholders"))
-  expect_gt(answering$tables$rates$share[4], .005)
-  expect_true("careful_flagged" %in% answering$noted$code)
   # A question of a test with a right answer is flagged below .20, not below .30.
   flags <- function(high) {
     table <- data.frame(item = "q", n = 300, missing = 0, item_rest_r = .1, rest_high = high, looks_unreversed = FALSE, beside_unreversed = FALSE,

@@ -52,7 +52,9 @@ test_that("a moved item is found and only it, the others' means and sizes come b
 
 test_that("a group that spreads more has larger factor and residual variances, not other thresholds", {
   out <- sw_invariance(ordered_groups(1500, five, 17, size = 1.3), two, by = "place", estimator = "ordinal")
-  expect_true(all(out$tables$steps$verdict[2:4] == "met"))
+  # In 3,000 people the test may see a trifle: no item is named for it.
+  expect_false(any(out$tables$steps$verdict[2:4] == "missed"))
+  expect_false(any(out$tables$named$kind %in% c("threshold", "loading", "intercept")))
   variances <- out$tables$means$variance
   expect_equal(sqrt(variances), c(1.3, 1.3), tolerance = .12)
 })

@@ -28,7 +28,10 @@ test_that("the configural step is the groups' own fits, added", {
   expect_equal(steps$cfi[1], 1 - max(excess, 0) / baseline, tolerance = 1e-8)
   expect_equal(steps$rmsea[1], sqrt(2) * sqrt(max(excess, 0) / (16 * 500)), tolerance = 1e-8)
   expect_equal(steps$aic[1], f[[1]]$aic + f[[2]]$aic, tolerance = 1e-8)
-  expect_equal(diff(steps$chi_square)[1], steps$difference[2], tolerance = 1e-8)
+  # Bartlett's (1950) factor for two groups of 250, six items, two factors.
+  expect_equal(diff(steps$chi_square)[1] * (1 - (2 * 6 + 5 + 4 * 2) / (6 * 249)), steps$difference[2], tolerance = 1e-5)
+  expect_equal(steps$p_difference[2], pchisq(steps$difference[2], 4, lower.tail = FALSE), tolerance = 1e-8)
+  expect_equal(steps$p_adjusted[2], min(1, 3 * steps$p_difference[2]))
   own <- subset(tidy(x, "parameters"), step == "configural" & group == "b" & kind == "loading")
   expect_equal(own$estimate, tidy(fits[[2]], "loadings")$estimate, tolerance = 1e-6)
 })
@@ -189,14 +192,30 @@ test_that("a ground that does not fit ends the verdicts, and a failed step those
   expect_equal(steps$verdict[steps$step %in% c("metric", "scalar", "strict")], c("met", "missed", "untested"))
   expect_match(paste(format(four), collapse = " "), "not tested: equal intercepts do not hold")
   expect_match(four$notes[four$noted$code == "release"], "read soil5 as the people of \"south\" would")
-  # By hand: the fall is judged by the bound for so many cases, and only where the test sees it.
-  code <- function(fall, rise, srmr, seen = TRUE, n = 400, kind = "intercept") {
-    core("change_code")(list(fall = fall, rise = rise, srmr_rise = srmr, seen = seen), kind, n, sw_limits())
+  # By hand: a step fails where the test sees it and an item is named; with one of the two it stays open.
+  code <- function(rejected, named, of_items = TRUE) {
+    core("step_code")(list(rejected = rejected, turn = list(named = if (named) data.frame(item = "a"))), of_items)
   }
-  expect_equal(c(code(.009, .01, .009), code(.011, .01, .009), code(.009, .016, .009), code(.009, .01, .011)), c("met", "missed", "missed", "missed"))
-  expect_equal(c(code(.007, .009, .004), code(.007, .009, .004, n = 300)), c("met", "missed"))
-  expect_equal(c(code(.005, .01, .02), code(.005, .01, .02, kind = "loading")), c("missed", "met"))
-  expect_equal(code(.02, .02, .02, seen = FALSE), "near")
+  expect_equal(c(code(TRUE, TRUE), code(TRUE, FALSE), code(FALSE, TRUE), code(FALSE, FALSE)), c("missed", "near", "near", "met"))
+  expect_equal(c(code(TRUE, FALSE, FALSE), code(FALSE, FALSE, FALSE)), c("missed", "met"))
+  named <- tidy(four, "named")
+  expect_equal(named$item, "soil5")
+  released <- tidy(sw_invariance(survey, sw_drop(sw_structure(survey), items = "calm6"), by = "district", release = list(intercept = "soil5")),
+    "parameters")
+  own <- released[released$step == "scalar" & released$kind == "intercept" & released$first == "soil5", ]
+  expect_equal(named$difference, diff(own$estimate) / mean(own$estimate / own$standardised), tolerance = .02)
+})
+
+test_that("equal groups name no item, and one that differs is named by itself, with its size; small ones say what they could show", {
+  fits <- lapply(1:12, function(seed) sw_invariance(both(answers_of(200, seed), answers_of(200, 100 + seed)), two, by = "place"))
+  expect_lte(sum(vapply(fits, function(x) any(tidy(x, "steps")$verdict[-1] == "missed"), TRUE)), 2)
+  shifted <- sw_invariance(both(answers_of(300, 5), answers_of(300, 6, shift = c(0, .5, 0, 0, 0, 0))), two, by = "place")
+  expect_equal(tidy(shifted, "named")$item, "i2")
+  expect_gt(tidy(shifted, "named")$difference, .2)
+  few <- sw_invariance(both(answers_of(60, 5), answers_of(60, 6)), two, by = "place")
+  sizes <- lapply(list(fits[[1]], few), function(x) tidy(x, "steps")$detectable)
+  expect_equal(sizes[[2]][2] / sizes[[1]][2], sqrt(200 / 60), tolerance = .25)
+  expect_true("could_show" %in% fits[[1]]$noted$code)
 })
 
 test_that("where half of a factor's intercepts are released, the other anchors are tried", {

@@ -3,9 +3,9 @@ draft <- sw_demo("plotholders", codebook = "draft")
 quiz <- sw_demo("plantcare")
 
 test_that("a codebook without an item to analyse is refused, with what to do", {
-  test <- sw_draft_codebook(data.frame(q1 = rep(c("A", "B", "C"), 9), q2 = rep(c("B", "C", "A"), 9)))
-  data <- data.frame(q1 = rep(c("A", "B", "C"), 9), q2 = rep(c("B", "C", "A"), 9))
-  expect_error(sw_screen(sw_survey(data, test)), "right option in `answer`: q1 and q2", class = "scalewort_error_input")
+  data <- data.frame(q1 = rep(c("A", "B", "C"), 9), q2 = rep(c("B", "C", "A"), 9), q3 = rep(c("C", "A", "B"), 9))
+  test <- sw_draft_codebook(data)
+  expect_error(sw_screen(sw_survey(data, test)), "right option in `answer`: q1, q2 and q3", class = "scalewort_error_input")
 })
 
 test_that("the planted faults are all found", {
