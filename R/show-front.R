@@ -86,14 +86,14 @@ front_items <- function(scale, parts) {
 
 front_fit <- function(scale, parts, words) {
   found <- front_fit_state(scale, parts)
-  switch(found$code, pairs = fill_in(words$fit_pairs, pairs = front_list(found$what, 2, words)),
-    items = fill_in(words$fit_items, items = front_list(found$what, 2, words)), merge = fill_in(words$not_from, others = front_list(found$what, 2,
-      words)), sets = words$fit_sets, improper = words$fit_improper, whole = words$fit_whole, open = words$open, fits = words$fits,
+  what <- front_list(found$what, 2, words)
+  switch(found$code, items = fill_in(words$fit_items, items = what), merge = fill_in(words$not_from, others = what), sets = words$fit_sets,
+    improper = words$fit_improper, whole = words$fit_whole, open = words$open, fits = words$fits,
     words$not_tested)
 }
 
-# What the confirmation says of a subscale's items, from its verdicts: list(code: merge, sets, items, pairs, whole, improper, open, fits, not_tested;
-# what: which subscales, pairs, or items and factors).
+# What the confirmation says of a subscale's items, from its verdicts: list(code: merge, sets, items, whole, improper, open, fits, not_tested;
+# what: which subscales, or items and factors).
 front_fit_state <- function(scale, parts) {
   x <- parts$confirmation
   items <- front_items(scale, parts)
@@ -114,12 +114,10 @@ front_fit_state <- function(scale, parts) {
   state(if (any(judged$verdict %in% "missed")) "whole" else if (any(judged$verdict %in% c("near", "untested"))) "open" else "fits")
 }
 
-# What is claimed of a misfit here: a merge, items and factors, two sets, pairs; NULL for nothing.
+# What is claimed of a misfit here: a merge, items with factors or items, two sets; NULL for nothing.
 front_misfit <- function(scale, items, x) {
   state <- function(code, what = character()) list(code = code, what = what)
   joined <- function(rows) paste0(rows$item, "\u00a0\u2194\u00a0", rows$with)
-  missed <- x$tables$residual_correlations
-  missed <- missed[missed$verdict %in% "missed" & missed$item %in% items & missed$with %in% items, ]
   readings <- readings_apart(x$tables$readings)
   touched <- readings[readings$item %in% items & readings$with %in% c(items, names(x$parts$structure$factors)), ]
   merged <- readings[readings$reading %in% "merge" & (readings$item %in% scale | readings$with %in% scale), ]
@@ -127,7 +125,6 @@ front_misfit <- function(scale, items, x) {
   if (NROW(touched) > 0) return(state("items", joined(touched)))
   best <- utils::head(readings, 1)
   if (NROW(best) > 0 && best$reading %in% c("split", "scales", "wording") && any(items %in% misread_items(best, items))) return(state("sets"))
-  if (nrow(missed) > 0) return(state("pairs", joined(missed)))
   NULL
 }
 
@@ -219,7 +216,7 @@ front_faults <- function(scale, parts) {
   unfair <- if (is.null(parts$invariance)) dif$item[dif$scale == scale & dif$class %in% "C" & dif$flagged %in% TRUE] else
     if ("missed" %in% parts$invariance$tables$steps$verdict[-1]) intersect(parts$invariance$tables$named$item, own)
   first <- list(turn = turned, against = against, unreliable = if (row$verdict %in% "missed") scale, merge = if (fit$code == "merge") fit$what,
-    weak = weak, move = elsewhere, cross = crossing, beside = if (fit$code %in% c("pairs", "items") && length(c(elsewhere, crossing)) == 0) fit$what,
+    weak = weak, move = elsewhere, cross = crossing, beside = if (fit$code == "items" && length(c(elsewhere, crossing)) == 0) fit$what,
     sets = if (fit$code == "sets") scale, improper = if (fit$code == "improper") scale, misfit = if (fit$code == "whole") scale)
   list(first = Filter(length, first), unfair = unfair, unsure = row$verdict %in% c("near", "untested") || fit$code == "open", open_fit =
     fit$code == "open")

@@ -1,7 +1,7 @@
 # How often is what is said right? Draws samples from populations whose truth is known, and counts what verdicts and headlines say.
 # Each cell is written to inst/tables/judgement.csv as soon as it is done, and a cell that stands there is not done again: stop and
-# go on at will. Seeded; 1,000 samples a cell, fewer where a verb takes long (column `samples`). The vignette "How far to trust what is said" shows
-# the table.
+# go on at will. Seeded; 1,000 samples a cell, fewer where a verb takes long (column `samples`) or the environment says SAMPLES=40. The vignette
+# "How far to trust what is said" shows the table.
 #
 #   Rscript bench/judgement.R [CORES [PART ...]]
 
@@ -10,7 +10,7 @@ core <- function(name) getFromNamespace(name, "scalewort")
 asked <- commandArgs(TRUE)
 cores <- if (length(asked) > 0) as.integer(asked[1]) else 1L
 parts <- if (length(asked) > 1) asked[-1] else
-  c("confirm", "retention", "keying", "careless", "bias", "invariance", "intervals", "gaps", "fit with gaps")
+  c("first page", "confirm", "retention", "keying", "careless", "bias", "invariance", "intervals", "gaps", "fit with gaps")
 file <- "inst/tables/judgement.csv"
 columns <- c("part", "population", "answers", "n", "samples", "says", "share")
 done <- if (file.exists(file)) utils::read.csv(file, colClasses = "character") else stats::setNames(data.frame(matrix("", 0, 7)), columns)
@@ -20,6 +20,7 @@ cell <- function(part, population, answers, n, one, samples = 1000) {
   if (!part %in% parts) return(invisible())
   there <- done$part == part & done$population == population & done$answers == answers & done$n == n
   if (any(there)) return(invisible())
+  samples <- min(samples, as.integer(Sys.getenv("SAMPLES", samples)))
   found <- parallel::mclapply(seq_len(samples), function(i) {
     set.seed(i)
     tryCatch(one(i), error = function(e) NULL)
@@ -149,10 +150,13 @@ for (layout in c("3 x 5", "5 x 8")) {
     x[kind == "straight", ] <- pmin(pmax(lines + slip, 1), 5)
     x[kind == "random", ] <- sample(1:5, 20 * ncol(x), TRUE)
     found <- sw_answering(as_survey(x, reversed = back))$parts
-    flagged <- seq_len(400) %in% found$flagged_rows
-    c(`straight found` = mean(found$straight[kind == "straight"]), `careful called straight` = mean(found$straight[kind == "careful"]),
-      `random far out` = mean(found$random[kind == "random"]), `careful far out` = mean(found$random[kind == "careful"]),
-      `careful flagged` = mean(flagged[kind == "careful"]))
+    named <- found$straight | found$random
+    c(`straight found` = mean(named[kind == "straight"]), `random found` = mean(named[kind == "random"]),
+      `careful among the named` = if (any(named)) mean(kind[named] == "careful") else 0)
+  }, samples = 200)
+  for (n in c(60, 250, 600)) cell("careless", paste(layout, "items, everybody careful"), "five", n, function(i) {
+    found <- sw_answering(as_survey(draw(correlated(structure, .6, .3), n, "five")))$parts
+    c(`anybody named` = any(found$straight | found$random))
   }, samples = 200)
 }
 
@@ -180,11 +184,74 @@ for (population in c("all equal", "one intercept", "wrong structure")) for (n in
     group <- rep(c("x", "y"), n / 2)
     if (population == "one intercept") x[group == "y", "a1"] <- x[group == "y", "a1"] + .5
     structure <- if (population == "wrong structure") sw_structure(all = unlist(two$factors)) else two
-    steps <- sw_invariance(as_survey(x, group = group), structure, by = "group", estimator = "ml")$tables$steps
+    found <- sw_invariance(as_survey(x, group = group), structure, by = "group", estimator = "ml")$tables
+    steps <- found$steps
+    named <- if (any(steps$verdict[-1] == "missed")) found$named$item
     c(`first step fails` = steps$verdict[1] == "missed", `loadings fail` = steps$verdict[2] == "missed",
       `intercepts fail` = steps$verdict[3] == "missed",
-      `intercepts open` = steps$verdict[3] == "near", `a step after a failure is judged` = any(diff(which(steps$verdict %in% c("missed"))) > 0))
+      `intercepts open` = steps$verdict[3] == "near", `a1 named` = "a1" %in% named,
+      `another item named` = any(setdiff(two$factors |> unlist(), "a1") %in% named))
   }, samples = 300)
+}
+
+# The first page of a whole report: is anybody, any item, pair or subscale named where nothing is wrong, and what is wrong where something is?
+# Loadings .55 to .80, correlations .3, 3% gaps, one reversed item a subscale, two groups; 0/1 answers in subscales of eight items, since five make
+# a score whose alpha is surely too low.
+page_survey <- function(i, n, sizes, answers, gaps = .03, share = .5, plant = "nothing") {
+  at <- list(five = cuts$five, `skewed five` = c(.3, .8, 1.3, 1.8), `0/1` = .2)[[answers]]
+  structure <- do.call(sw_structure, stats::setNames(Map(paste0, letters[seq_along(sizes)], lapply(sizes, seq_len)), letters[seq_along(sizes)]))
+  home <- rep(seq_along(sizes), sizes)
+  loading <- stats::runif(length(home), .55, .80)
+  r <- if (plant == "two as one") .97 else .3
+  s <- outer(loading, loading) * ifelse(outer(home, home, "=="), 1, ifelse(outer(home, home, pmax) < 3, r, .3))
+  diag(s) <- 1
+  if (plant == "pair") s[1, 3] <- s[3, 1] <- s[1, 3] + .2
+  colnames(s) <- unlist(structure$factors)
+  x <- matrix(stats::rnorm(n * ncol(s)), n) %*% chol(s)
+  colnames(x) <- colnames(s)
+  group <- sample(c("north", "south"), n, TRUE, c(share, 1 - share))
+  if (plant == "intercept") x[group == "south", "b3"] <- x[group == "south", "b3"] + .5
+  if (plant == "stray item") x[, "a4"] <- sample(x[, "a4"])
+  x[] <- findInterval(x, at) + 1
+  back <- paste0(letters[seq_along(sizes)], 2)
+  x[, back] <- length(at) + 2 - x[, back]
+  x[stats::runif(length(x)) < gaps] <- NA
+  scale <- substr(colnames(x), 1, 1)
+  if (plant == "misplaced item") scale[colnames(x) == "a4"] <- "b"
+  survey <- as_survey(x, paste0("scale_", scale), back, group)
+  survey$group <- "group"
+  survey
+}
+named_on_page <- function(survey) {
+  results <- core("whole_path")(survey)
+  analyses <- Filter(function(x) inherits(x, "sw_result"), results)
+  words <- core("report_words")("en")
+  table <- core("front_subscales")(analyses, words)
+  know <- vapply(core("front_know")(results$survey, analyses), core("say"), "", language = "en")
+  text <- paste(c(unlist(table[-(1:3)]), core("front_decisions")(results$survey, analyses, words), know), collapse = " ")
+  items <- survey$codebook$items$item
+  words_in <- unlist(regmatches(text, gregexpr("[A-Za-z_]+[0-9]*", text)))
+  subscales <- unique(survey$codebook$items$scale)
+  not_yet <- subscales[grepl("^not yet", table[[length(table)]])]
+  list(what = c(intersect(items, words_in), not_yet), people = length(results$answering$parts$flagged_rows) > 0)
+}
+pages <- list(
+  list("nothing, 3 x 5", 60, rep(5, 3), "five"), list("nothing, 3 x 5", 120, rep(5, 3), "five"), list("nothing, 3 x 5", 300, rep(5, 3), "five"),
+  list("nothing, 3 x 5", 600, rep(5, 3), "five"), list("nothing, 3 x 5, skewed", 250, rep(5, 3), "skewed five"),
+  list("nothing, 2 x 8", 400, c(8, 8), "0/1"), list("nothing, 3 x 5, a fifth missing", 300, rep(5, 3), "five", gaps = .2),
+  list("nothing, 3 x 5, groups 1 to 3", 600, rep(5, 3), "five", share = .25), list("nothing, 8 x 4", 500, rep(4, 8), "five"),
+  list("stray item", 300, rep(5, 3), "five", plant = "stray item"), list("misplaced item", 300, rep(5, 3), "five", plant = "misplaced item"),
+  list("pair", 300, rep(5, 3), "five", plant = "pair"), list("two as one", 300, rep(5, 3), "five", plant = "two as one"),
+  list("intercept", 300, rep(5, 3), "five", plant = "intercept")
+)
+target <- list(`stray item` = "a4", `misplaced item` = "a4", pair = c("a1", "a3"), `two as one` = c("scale_a", "scale_b"), intercept = "b3")
+for (page in pages) {
+  aim <- target[[page[[1]]]]
+  cell("first page", page[[1]], page[[4]], page[[2]], function(i) {
+    found <- named_on_page(do.call(page_survey, c(list(i), page[-1])))
+    if (is.null(aim)) c(`somebody or something named` = length(found$what) > 0 || found$people, `an item or subscale named` = length(found$what) > 0)
+    else c(`what is wrong named` = any(aim %in% found$what), `something else named` = length(setdiff(found$what, c(aim, "scale_a", "scale_b"))) > 0)
+  }, samples = 400)
 }
 
 # Intervals: how often they hold the truth (95%; SRMR 90%).
