@@ -8,9 +8,9 @@ core_careful_model <- function(r, shares, pages, scale = 0) {
   cuts <- lapply(shares, function(p) stats::qnorm(pmin(cumsum(p), 1)))
   score <- Map(function(p, upper) -diff(c(0, stats::dnorm(upper))) / p, shares, cuts)
   spread <- unlist(Map(function(p, z) sum(p * z^2), shares, score))
-  covariance <- r * outer(spread, spread) + diag(spread - spread^2)
+  root <- chol(r * outer(spread, spread) + diag(spread - spread^2))
   list(values = lapply(shares, function(p) as.numeric(names(p))), log_share = lapply(shares, log), score = score, cuts = cuts, spread = spread, r = r,
-    precision = chol2inv(chol(covariance)), log_det = 2 * sum(log(diag(chol(covariance)))), pages = pages, scale = scale)
+    precision = chol2inv(root), log_det = 2 * sum(log(diag(root))), pages = pages, scale = scale)
 }
 
 # Correlations that one factor a page implies, halfway to those of the sample: what chance does to single pairs weighs half.

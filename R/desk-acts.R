@@ -92,10 +92,12 @@ desk_beside <- function(numbers, desk, found, words) {
   htmltools::tagList(place_title(words$beside), htmltools::tags$div(class = "beside", lapply(numbers, one)))
 }
 
-# The structure that is confirmed: from here, or from the codebook.
+# The structure that is confirmed: from here, or from the codebook; on everybody, or on the half that was not explored.
 exploration_acts <- function(desk, found, words) {
+  split <- !is.null(found$have$split)
   htmltools::tags$p(act_button(words$send_on, "set", name = "structure", value = "exploration"),
-    act_button(words$send_codebook, "set", name = "structure", value = "codebook"), act_button(words$send_whole, "leave_out", step = "split"))
+    act_button(words$send_codebook, "set", name = "structure", value = "codebook"),
+    act_button(if (split) words$send_whole else words$send_halves, if (split) "leave_out" else "take_up", step = "split"))
 }
 
 # Changes of the structure: what the misfit suggests, and by hand; then the fits so far.

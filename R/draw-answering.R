@@ -12,7 +12,7 @@ autoplot.sw_answering <- function(object, x = NULL, y = NULL, ...) {
   if (is.null(y)) y <- setdiff(c(intersect(c("longest_run", "distance_p"), known), known), x)[1]
   check_choice(x, known, "x")
   check_choice(y, known, "y")
-  named <- case_named(object)
+  named <- object$parts$named
   usual <- setdiff(colnames(object$parts$flags), c("straight_p", "random_p"))
   flags <- 1 + (rowSums(object$parts$flags[, usual, drop = FALSE]) > 0)
   flags[named] <- 3
@@ -33,12 +33,6 @@ autoplot.sw_answering <- function(object, x = NULL, y = NULL, ...) {
       worded("figure_answering_alt", x = column_header(x), y = column_header(y), people = nrow(people), flagged = sum(named)),
       x = long_header(x), y = long_header(y)
     )
-}
-
-# Which people are named, in the order of the cases in use.
-case_named <- function(object) {
-  named <- object$parts$straight | object$parts$random
-  if (is.numeric(object$about$options$at_least)) named | rowSums(object$parts$flags) >= object$about$options$at_least else named
 }
 
 long_header <- function(name) {

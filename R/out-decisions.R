@@ -19,7 +19,7 @@ decision_kinds <- list(
     plan
   }),
   take_up = list(needs = "step", apply = function(plan, d) {
-    plan[d$step] <- if (d$step == "composites") list(TRUE) else NULL
+    plan[d$step] <- if (d$step %in% c("composites", "split")) list(TRUE) else NULL
     plan
   }),
   amend = list(needs = "name", apply = function(plan, d) {

@@ -23,7 +23,7 @@ path_steps <- function() {
     split = step("survey", function(have, o, c) {
       wanted <- isTRUE(c$asked) || (!declares_scales(have$survey) && halves_can_carry(first_wave(have$survey)))
       if (wanted) call_verb(sw_split, first_wave(have$survey), o, c)
-    }, "splitting the cases"),
+    }),
     factorability = step(explored, function(have, o, c) call_verb(sw_factorability, half_of(have, "calibration"), o, c),
       "looking for the number of factors", if_possible = TRUE),
     retention = step(explored, function(have, o, c) call_verb(sw_retention, half_of(have, "calibration"), o, c), if_possible = TRUE),
@@ -214,7 +214,7 @@ structure_by_limits <- function(exploration, bound) {
   }
   found <- found[found$factor %in% colnames(exploration$parts$pattern) & found$item %in% rownames(exploration$parts$pattern), ]
   reach <- tapply(pmax(abs(found$conf.low), abs(found$conf.high)), found$item, max)
-  nowhere <- names(reach)[reach %in% reach[reach < bound]]
+  nowhere <- names(which(reach < bound))
   out$factors <- Filter(length, lapply(out$factors, setdiff, nowhere))
   with_left_out(out, nowhere, "nowhere")
 }

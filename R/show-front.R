@@ -98,16 +98,14 @@ front_fit_state <- function(scale, parts) {
   x <- parts$confirmation
   items <- front_items(scale, parts)
   state <- function(code, what = character()) list(code = code, what = what)
-  if (identical(x$about$status, "improper") && any(items %in% structure_items(x$parts$structure))) {
-    return(improper_state(scale, items, x, state))
-  }
-  if (is.null(x) || x$about$status != "ok" || !any(items %in% structure_items(x$parts$structure))) {
+  if (is.null(x) || !x$about$status %in% c("ok", "improper") || !any(items %in% structure_items(x$parts$structure))) {
     return(state("not_tested"))
   }
   found <- front_misfit(scale, items, x)
   if (!is.null(found)) {
     return(found)
   }
+  if (x$about$status == "improper") return(state("improper"))
   # No degrees of freedom, no test.
   judged <- x$tables$fit[x$tables$fit$figure %in% c("cfi", "rmsea", "srmr"), ]
   if (all(judged$verdict %in% c("untested", NA))) return(state("not_tested"))
@@ -126,18 +124,6 @@ front_misfit <- function(scale, items, x) {
   best <- utils::head(readings, 1)
   if (NROW(best) > 0 && best$reading %in% c("split", "scales", "wording") && any(items %in% misread_items(best, items))) return(state("sets"))
   NULL
-}
-
-# Of a solution that is not possible: what the bounded fit names here, or that nothing can be said.
-improper_state <- function(scale, items, x, state) {
-  readings <- x$tables$readings
-  touched <- readings[readings$item %in% c(scale, items) | readings$with %in% c(scale, items), ]
-  if (NROW(touched) == 0) {
-    return(state("improper"))
-  }
-  merged <- touched$reading == "merge"
-  if (any(merged)) return(state("merge", setdiff(c(touched$item[merged], touched$with[merged]), scale)))
-  state("items", paste0(touched$item, "\u00a0\u2194\u00a0", touched$with))
 }
 
 # The items that readings of misfit are about: by their columns, and of sets of items by the words of the reading.
@@ -175,7 +161,7 @@ front_same <- function(scale, parts, words) {
   if (length(held) == nrow(steps)) words$same else words$open
 }
 
-# The verdict on a subscale by a written rule (docs/figures.md): not yet, where its key, its items or its structure must be looked at first; use
+# The verdict on a subscale by a written rule: not yet, where its key, its items or its structure must be looked at first; use
 # it with its interval, where its reliability or fit stays open; use it. With what to do, worst first; two things at most.
 front_todo <- function(scale, parts, words) {
   found <- front_faults(scale, parts)

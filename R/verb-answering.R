@@ -3,16 +3,15 @@
 #' Says who answered as if at random or in straight lines, and computes the usual indices of careless answering for every
 #' case. It never sets anyone aside by itself.
 #'
-#' A model of careful people is made from this survey: latent normal answers, cut at the sample's shares, correlated halfway between the sample's
-#' latent
-#' correlations and those of one factor a subscale (a subscale is a page); people differ in how extreme they answer. By it, each person's answers have
-#' a likelihood, and two ratios compare it with that of answers at random and of straight lines (one all along, or one a page, with slips). Their p
-#' come
-#' from 5,000 drawn careful people; over both p of everybody the false discovery rate is held (Benjamini & Hochberg, 1995; bound `careless_p`, half of
-#' it where groups are compared as well), so that in a survey of careful people anybody at all is named with that probability. Who is named
-#' does not count in the model, which is made twice. Unanswered items are filled from the model; who answered less than half is not judged. Items
-#' of two
-#' options and tests cannot tell. The table `rates` says how many straight and random answerers would be seen in this very survey.
+#' A model of careful people is made from this survey: latent normal answers, cut at the sample's shares, correlated
+#' halfway between the sample's latent correlations and those of one factor a subscale (a subscale is a page); people
+#' differ in how extreme they answer. By it, each person's answers have a likelihood, and two ratios compare it with that
+#' of answers at random and of straight lines (one all along, or one a page, with slips). Their p come from 5,000 drawn
+#' careful people; over both p of everybody the false discovery rate is held (Benjamini & Hochberg, 1995; bound
+#' `careless_p`, half of it where groups are compared as well), so that in a survey of careful people anybody at all is
+#' named with that probability. Who is named does not count in the model, which is made twice. Unanswered items are
+#' filled from the model; who answered less than half is not judged. Items of two options and tests cannot tell. The
+#' table `rates` says how many straight and random answerers would be seen in this very survey.
 #'
 #' Variance within pages, longest run, spread, even-odd consistency, contradiction, Mahalanobis distance and time are the usual indices, each with a
 #' bound; by themselves they flag many careful people, and name nobody unless `at_least` says how many flags do.
@@ -72,7 +71,7 @@ sw_answering <- function(survey, time = NULL, robust = FALSE, at_least = NULL, s
     options = list(robust = robust, at_least = if (is.null(at_least)) "none" else at_least, time = if (is.null(time)) "none" else time, seed = seed),
     parts = list(people = repeated_people(survey), flagged_rows = case_rows(survey)[flagged], values = values, flags = voting,
       broke_off = broke_off(values, length(items)),
-      straight = careful$straight, random = careful$random, judged = careful$judged),
+      straight = careful$straight, random = careful$random, named = flagged, judged = careful$judged),
     limits = limits
   )
 }

@@ -33,10 +33,10 @@ misfit_readings <- function(x, structure, basis, cells, fit, tables, options, li
     # Of one parameter the score test knows the errors of these very answers; the mean scale of an adjusted test does not.
     if (!is.null(rival$index)) {
       index <- small * rival$index / (if (is.null(fit$scale)) 1 else fit$scale)
-      if (core_chi_square_p(index, 1) > claimed_level / nrow(tables$modifications)) {
+      stands_out <- core_chi_square_p(index, 1) <= claimed_level / nrow(tables$modifications)
+      if (!stands_out || index - log(basis$n) <= claimed_gain) {
         return(NULL)
       }
-      gain <- min(gain, index - log(basis$n))
     }
     c(rival[c("reading", "name")], list(
       item = c(rival$item, "")[1], with = c(rival$with, "")[1],

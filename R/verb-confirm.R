@@ -54,6 +54,9 @@
 #'     index (Sörbom, 1989; for least squares of correlations the generalised score test,
 #'     Satorra, 1989), expected change, the same standardised, power to see a change
 #'     that matters (Saris, Satorra & van der Veld, 2009), and how to read them together;
+#'   * `readings`, where one is claimed: another structure (a crossing, a pair, an item moved, two factors as one, a factor as two, a
+#'     factor of wording) whose BIC is lower by more than 8 (a merge: at all; Schwarz, 1978; Chen & Chen, 2008) and, of a single parameter,
+#'     whose score test stands out among all; of an improper solution against the same structure within its bounds (van Driel, 1978);
 #'   * `power`: of the tests of close, not-close and exact fit, with as many people (MacCallum, Browne & Sugawara, 1996);
 #'   * `residual_correlations`: sample less implied correlation, largest first, and the
 #'     residual over its standard error (Jöreskog & Sörbom, 1988; with missing answers up to 36

@@ -276,7 +276,7 @@ invariance_notes <- function(fits, basis, tables) {
     if (basis$ordered && all(lengths(basis$values) == 2)) note("two_answers", message_of("two_answers"), rank = 3L),
     if (is.null(tables$means)) note("no_means", message_of(if (all(names(fits) %in% c("configural", "thresholds", "metric", "paths")))
       "means_not_asked" else "means_not_held")),
-    release_note(fits, tables$named), could_show_note(fits), anchor_note(tables$anchors)
+    release_note(fits, tables$named), anchor_note(tables$anchors)
   )
 }
 

@@ -34,9 +34,9 @@
 #' @param missing As in [sw_confirm()] (`"pairwise"` with `"ordinal"`); people who miss a wave stay in with `"fiml"`.
 #' @param release Items whose equality is lifted: their names (loading and intercept, or thresholds, of each); or a list such as `list(intercept =
 #' "soil5",
-#'   loading = "kin2")`, with `residual` for residual variances and `threshold` for ordered answers; or `"auto"`: while a step
-#'   does not hold, the equality with the largest score test goes, up to half of a factor's
-#'   items. What was freed by looking is reported as such.
+#'   loading = "kin2")`, with `residual` for residual variances and `threshold` for ordered answers; or `"auto"`: where a step
+#'   does not hold, what differs goes, one equality after the other, as long as two of a factor's items stay equal. What was
+#'   freed by looking is reported as such.
 #' @param twins Do residuals of the same item covary over waves?
 #' @param align Align the means of groups from the configural step, letting a few loadings and
 #'   intercepts differ much and most of them hardly (Asparouhov & Muthén, 2014)? For many groups,
@@ -99,7 +99,7 @@ sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps =
   if (align) tables <- c(tables, alignment_tables(fits$configural, plan, basis))
   new_result("sw_invariance", "title_invariance",
     tables = tables, notes = c(if (is.null(across)) survey_notes(x) else waves_note(x, across), invariance_notes(fits, basis, tables),
-      estimator_note(chosen), design_note(x), if (!is.null(by)) spelling_note(x, by)),
+      estimator_note(chosen), could_show_note(fits), design_note(x), if (!is.null(by)) spelling_note(x, by)),
     n = basis$n, n_left_out = basis$n_left_out, missing = basis$treatment,
     status = if (all(vapply(fits, `[[`, TRUE, "believed"))) "ok" else "improper",
     options = list(

@@ -44,6 +44,19 @@ test_that("items that scores count and the structure left out are named", {
   expect_match(amended$scores$notes[1], "count calm6, which the structure left out")
 })
 
+test_that("exploring leaves out only what surely loads nowhere, and from 100 people only", {
+  table <- data.frame(item = rep(c("a", "b", "c"), each = 2), factor = c("F1", "F2"), conf.low = c(.2, -.1, -.2, -.45, .1, -.3),
+    conf.high = c(.6, .1, .3, .1, .39, .39))
+  found <- function(n) {
+    pattern <- matrix(c(.4, 0, .05, -.2, .3, .1), 3, byrow = TRUE, dimnames = list(c("a", "b", "c"), c("F1", "F2")))
+    made <- structure(list(parts = list(pattern = pattern), tables = list(estimates = table), about = list(n = n)),
+      class = c("sw_exploration", "sw_result"))
+    core("structure_by_limits")(made, .40)
+  }
+  expect_equal(found(100)$left_out, "c")
+  expect_equal(found(99)$left_out, character())
+})
+
 test_that("one factor is spoken of in the singular, and nothing is claimed of pairs that are not there", {
   quiz <- paths$plantcare
   sentence <- headline_of

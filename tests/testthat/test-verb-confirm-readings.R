@@ -34,6 +34,21 @@ test_that("a pair, a pair with less in common, a crossing are each named as what
   expect_equal(freed$parts$figures$chi_square, read(crossed, n = 2000)$tables$readings$chi_square[1], tolerance = 1e-6)
 })
 
+test_that("an item filed under the wrong factor moves, twins merge, and a solution over its bounds says why", {
+  wrong <- sw_structure(a = paste0("a", 1:4), b = c(three$factors$b, "a5"), c = three$factors$c)
+  x <- read(truth, wrong)
+  expect_equal(first(x), c("move", "a5 and a"))
+  expect_equal(x$tables$readings$chi_square[1], 0, tolerance = 1e-6)
+  twins <- moved(function(s) replace(s, cbind(rep(6:10, 5), rep(1:5, each = 5)), .36 * .99))
+  expect_equal(first(read(twins, n = 300)), c("merge", "a and b"))
+  over <- read(moved(function(s) replace(s, cbind(rep(6:10, 5), rep(1:5, each = 5)), .36 * 1.08)), n = 300)
+  expect_equal(over$about$status, "improper")
+  expect_equal(first(over), c("merge", "a and b"))
+  expect_match(headline_of(over), "improper.*a and b cannot be told apart")
+  # Little is claimed where as little is gained: a pair that only doubles chance, among 300 people.
+  expect_null(read(pair(.08), n = 300)$tables$readings)
+})
+
 test_that("two factors fitted as one are found among its items, or by the codebook's subscales", {
   joined <- sw_structure(ab = c(three$factors$a, three$factors$b), c = three$factors$c)
   x <- read(truth, joined)
