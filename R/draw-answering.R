@@ -16,7 +16,7 @@ autoplot.sw_answering <- function(object, x = NULL, y = NULL, ...) {
   usual <- setdiff(colnames(object$parts$flags), c("straight_p", "random_p"))
   flags <- 1 + (rowSums(object$parts$flags[, usual, drop = FALSE]) > 0)
   flags[named] <- 3
-  people <- data.frame(x = values[[x]], y = values[[y]], flags = factor(flags, 1:3, c("careful", "an index beyond its bound", "named")))
+  people <- data.frame(x = values[[x]], y = values[[y]], flags = factor(flags, 1:3, c("not named", "an index beyond its bound", "named")))
   flags_name <- worded("a_term", term = "answered")
   ggplot2::ggplot(
     people[order(people$flags), ],
