@@ -43,6 +43,6 @@ cli_check <- function(options, files) {
   off <- names(Filter(isFALSE, plan))
   reading_in(plan$language, show_lines(c(worded("cli_plan_fine", data = data_message(plan), codebook = plan$codebook, left_out = if (length(off) > 0)
     message_of("cli_plan_left_out", steps = lapply(off, function(step) message_of("a_term", term = word_of(step, ".steps"))))),
-    worded("cli_plan_answers", cases = answers$cases, items = answers$items), vapply(answers$notes, say, ""))))
+    worded("cli_plan_answers", cases = answers$cases, items = answers$items), vapply(Filter(Negate(is.null), answers$notes), say, ""))))
   exit_codes[["done"]]
 }

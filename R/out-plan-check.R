@@ -39,8 +39,21 @@ check_answers <- function(plan, path) {
     flat <- items[vapply(items, function(item) sum(source_tally(survey, item)$counts > 0) < 2, TRUE)]
     if (length(flat) > 0) stop_numeric(message_of("e_some_items_do"), faults = messages_of("e_every_case_used_gives", flat = flat),
       hint = message_of("e_set_them_aside"))
-    list(cases = source_count(survey)$used, items = length(items), notes = small_group_notes(survey))
+    list(cases = source_count(survey)$used, items = length(items), notes = c(small_group_notes(survey), list(planned_unlike(plan, path,
+      survey))))
   })
+}
+
+# Where the plan names what is confirmed, and scores follow a codebook that says otherwise.
+planned_unlike <- function(plan, path, survey) {
+  own <- step_options(plan, beside_plan(path))
+  named <- !is.null(own$structure$from) && !identical(own$structure$from, "exploration")
+  agreed <- isFALSE(plan$confirmation) || isFALSE(plan$scores) || !is.null(own$subscales)
+  if (!named || agreed || !declares_scales(survey)) {
+    return(NULL)
+  }
+  unlike <- unlike_structure(survey_scales(survey), planned_structure(list(survey = survey), own$structure, plan_common(plan)))
+  if (sum(lengths(unlike)) > 0) unlike_message(unlike, "scores_unlike_planned")
 }
 
 # Groups of one are compared with nobody.

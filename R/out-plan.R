@@ -125,6 +125,7 @@ step_options <- function(plan, beside) {
   # Files are read here, so that what is kept depends on what they say.
   if (is.character(from) && !from %in% c("codebook", "exploration")) from <- sw_structure(beside(from))
   out$structure <- Filter(Negate(is.null), list(from = from, cutoff = plan$cutoff, amend = plan$amend))
+  if (is.list(out$scores) && identical(out$scores$as, "confirmed")) out$subscales <- list(as = "confirmed")
   # What serves a step that is left out goes with it, unless it is asked for.
   follow <- function(step, others) if (isFALSE(plan[[step]])) out[setdiff(others, names(out))] <<- FALSE
   follow("exploration", c("factorability", "retention", "stability"))

@@ -271,12 +271,13 @@ compared_step <- function(have, o, c) {
 
 scored_step <- function(have, o, c) {
   bands <- as_called(o[intersect(names(verb_options("band", "plan")), names(o))], have$subscales)
-  o <- o[setdiff(names(o), names(bands))]
+  if (identical(o$as, "confirmed")) o$structure <- scored_as_confirmed(have$structure)
+  o <- o[setdiff(names(o), c("as", names(bands)))]
   if (any(o$method %in% factor_methods)) o$from <- have$confirmation
+  o$limits <- c$limits
   out <- score_beside(have$subscales, as_called(o, have$subscales))
-  named <- length(survey_scales(have$survey)) > 0
-  out <- with_notes(out, first = TRUE, c(unconfirmed_note(out, have$confirmation),
-    if (!named) note("name_subscales", message_of("name_subscales"), rank = 1L)))
+  out$parts$unlike <- unlike_confirmed(out, have$confirmation)
+  if (!declares_scales(have$survey)) out <- with_notes(out, first = TRUE, note("name_subscales", message_of("name_subscales"), rank = 1L))
   if (length(bands) > 0) do.call(sw_band, c(list(out), bands)) else out
 }
 
@@ -296,16 +297,33 @@ score_beside <- function(survey, options) {
   with_notes(out, note("columns_renamed", message_of("columns_renamed", columns = clash, called = unname(out$parts$renamed))))
 }
 
-# Where the codebook has no subscales, the factors of the structure are taken for these, items that
+# Where the codebook has no subscales, or a plan scores what was confirmed, the factors of the structure are taken for these, items that
 # load against their factor reversed; on record.
 adopted_survey <- function(have, o, c) {
   survey <- have$survey
-  if (length(survey_scales(survey)) > 0 || is.null(have$structure)) {
+  confirmed <- identical(o$as, "confirmed") && !is.null(have$structure)
+  if (!confirmed && (declares_scales(survey) || is.null(have$structure))) {
     return(scales_named(survey, have$structure))
   }
-  loadings <- have$exploration$tables$items
-  survey <- give_scales(survey, have$structure$factors, loadings$item[loadings$loading < 0 & loadings$place != "nowhere"])
+  scales <- scored_as_confirmed(have$structure)$factors
+  shared <- duplicated(unlist(scales, use.names = FALSE))
+  if (any(shared)) scales <- utils::head(scales, -1)
+  if (confirmed) survey$codebook$items$scale[survey$codebook$items$item %in% scored_items(survey)] <- NA_character_
+  loadings <- if (!confirmed) have$exploration$tables$items
+  survey <- give_scales(survey, scales, loadings$item[loadings$loading < 0 & loadings$place != "nowhere"],
+    if (confirmed) "log_factors_confirmed" else "log_factors_given")
   if (is.null(loadings)) reverse_where_needed(survey, sw_reliability(first_wave(survey), limits = c$limits)) else survey
+}
+
+# The structure as scores are made of it: each item in the first of its factors, and a general factor of all items last; one of some items that are
+# others' already, such as reversed wording, gives no score.
+scored_as_confirmed <- function(structure) {
+  all <- structure$factors
+  general <- names(all)[vapply(all, setequal, TRUE, y = structure_items(structure)) & length(all) > 1]
+  own <- list()
+  for (name in setdiff(names(all), general)) own[[name]] <- setdiff(all[[name]], unlist(own))
+  structure$factors <- c(Filter(length, own), all[general])
+  structure
 }
 
 naming_note <- function(named) {
@@ -313,14 +331,4 @@ naming_note <- function(named) {
     note("named_factors", message_of("named_factors", names = messages_of("name_aside", name = unname(named), aside = names(named))), named,
       rank = 3L)
   }
-}
-
-# A score by the codebook may count items that the structure left out, which must be said.
-unconfirmed_note <- function(scores, confirmation) {
-  scales <- scores$tables$scales
-  unmatched <- setdiff(unique(unlist(lapply(scores$parts$found$columns[scales$score], attr, "made_of"))), rownames(confirmation$parts$observed))
-  if (is.null(confirmation) || length(unmatched) == 0) {
-    return(NULL)
-  }
-  note("unconfirmed_items", message_of("unconfirmed_items", items = unmatched), unmatched, rank = 1L)
 }

@@ -155,7 +155,7 @@ front_same <- function(scale, parts, words) {
   steps <- x$tables$steps
   failed <- steps$step[steps$verdict %in% "missed"]
   held <- steps$step[steps$verdict %in% "met"]
-  own <- if (length(failed) > 0) unique(intersect(x$tables$named$item, items))
+  own <- unique(intersect(x$tables$named$item, items))
   if (length(own) > 0) return(fill_in(words$not_same, items = front_list(own, 3, words)))
   if (length(failed) > 0) return(words$same_but)
   if (length(held) == nrow(steps)) words$same else words$open
@@ -199,9 +199,12 @@ front_faults <- function(scale, parts) {
   weak <- setdiff(if (fitted) low else items$item[items$verdict %in% "missed"], c(turned, against, elsewhere, crossing))
   dif <- parts$dif$tables$items
   # Where items are named one after the other these stand for the others: beside one that differs its neighbours look different.
+  named <- parts$invariance$tables$named
+  # A residual variance moves no mean.
   unfair <- if (is.null(parts$invariance)) dif$item[dif$scale == scale & dif$class %in% "C" & dif$flagged %in% TRUE] else
-    if ("missed" %in% parts$invariance$tables$steps$verdict[-1]) intersect(parts$invariance$tables$named$item, own)
-  first <- list(turn = turned, against = against, unreliable = if (row$verdict %in% "missed") scale, merge = if (fit$code == "merge") fit$what,
+    intersect(named$item[named$kind != "residual variance"], own)
+  joins <- intersect(scale, parts$scores$parts$unlike$mixed)
+  first <- list(turn = turned, against = against, joins = joins, unreliable = if (row$verdict %in% "missed") scale, merge = if (fit$code == "merge") fit$what,
     weak = weak, move = elsewhere, cross = crossing, beside = if (fit$code == "items" && length(c(elsewhere, crossing)) == 0) fit$what,
     sets = if (fit$code == "sets") scale, improper = if (fit$code == "improper") scale, misfit = if (fit$code == "whole") scale)
   list(first = Filter(length, first), unfair = unfair, unsure = row$verdict %in% c("near", "untested") || fit$code == "open", open_fit =
@@ -246,12 +249,15 @@ front_know <- function(survey, analyses) {
   }
   found <- found[found$rank < 3 & !found$code %in% c("auto_estimator", "auto_correlation", "left_out", "explored_cases", "step_not_usable"), ]
   named <- front_named(analyses)
-  # What has been turned since is no news, nor what the verdicts do not name.
+  # What has been turned since is no news, nor what the verdicts do not name, nor a subscale that is no more.
   known <- names_of_items(survey)
-  found <- found[vapply(found$items, function(own) all(intersect(own, known) %in% named), TRUE), ]
+  parts <- front_parts(analyses)
+  gone <- setdiff(parts$keying$tables$items$scale, parts$reliability$tables$scales$scale)
+  found <- found[vapply(found$items, function(own) all(intersect(own, known) %in% named) && !any(own %in% gone), TRUE), ]
   found <- found[order(found$rank, found$of), ]
+  unlike <- unlike_message(parts$scores$parts$unlike)
   # One of each result.
-  utils::head(unique(unclass(found$said)[!duplicated(found$of)]), 3)
+  utils::head(c(if (!is.null(unlike)) list(unlike), unique(unclass(found$said)[!duplicated(found$of)])), 3)
 }
 
 names_of_items <- function(survey) if (is.null(survey)) character() else survey$codebook$items$item

@@ -36,7 +36,7 @@ steps_answer <- function(steps, over) {
 
 culprit_message <- function(x) {
   named <- x$tables$named
-  if (!any(x$tables$steps$verdict[-1] == "missed") || NROW(named) == 0) {
+  if (NROW(named) == 0) {
     return(NULL)
   }
   message_of("first_to_look_at", item = named$item[1], kind = named$kind[1], occasion = named$occasion[1])
@@ -64,11 +64,10 @@ means_message <- function(means, x) {
 
 #' @export
 first_look.sw_invariance <- function(x) {
-  failed <- any(x$tables$steps$verdict[-1] %in% c("missed", "near"))
   c(
     list(x$tables$steps[c("step", "chi_square", "df", "cfi", "rmsea", "srmr", "cfi_change", "p_difference", "p_adjusted",
       "verdict")]),
-    if (failed && !is.null(x$tables$named)) list(x$tables$named),
+    if (!is.null(x$tables$named)) list(x$tables$named),
     if (!is.null(x$tables$means)) list(x$tables$means[c("factor", "occasion", "mean", "std.error", "p.value", "effect", "conf.low", "conf.high")]),
     if (!is.null(x$tables$effects)) list(x$tables$effects), if (!is.null(x$tables$anchors)) list(x$tables$anchors),
     if (!is.null(x$tables$aligned)) x$tables[c("aligned", "alignment")]

@@ -3,12 +3,43 @@
 #' @export
 headline.sw_scores <- function(x) {
   table <- x$tables$scales
+  base <- table[table$score %in% x$tables$verdicts$name, ]
   people <- x$parts$people
-  list(
-    if (is.null(people)) message_of("scores_for_cases", count = nrow(table), cases = x$about$n, scores = table$score) else
-      message_of("scores_for_people", count = nrow(table), people = people$people, rows = x$about$n, scores = table$score),
-    change_message(x$tables$rates)
-  )
+  counted <- message_of(if (is.null(people)) "scores_for_cases" else "scores_for_people", count = nrow(table), cases = x$about$n, people = people$people,
+    rows = x$about$n)
+  list(unlike_message(x$parts$unlike), message_of("scores_fit", counted = counted, fit = fit_message(base, x$tables$verdicts, x$limits)),
+    change_message(x$tables$rates))
+}
+
+# How reliable the scores are, and what they are fit for: as the worst of them.
+fit_message <- function(base, verdicts, limits) {
+  known <- base[!is.na(base$reliability), ]
+  if (nrow(known) == 0) {
+    return(message_of("scores_unjudged"))
+  }
+  worst <- c("missed", "near", "between", "met")
+  code <- worst[min(match(verdicts$code[verdicts$code %in% worst], worst))]
+  rule <- limit(limits, "alpha")
+  at <- order(known$reliability)
+  ends <- known[unique(at[c(1, length(at))]), ]
+  span <- if (nrow(ends) == 1) message_of("reliability_of_one", reliability = ends$reliability) else
+    message_of("reliability_of_several", low = ends$reliability[1], lowest = ends$score[1], high = ends$reliability[2], highest = ends$score[2])
+  which <- known$score[known$score %in% verdicts$name[verdicts$code == code]]
+  message_of(paste0("scores_", code), span = span, scores = which, bound = rule$bound, strict = rule$better)
+}
+
+# What was scored is not what was confirmed.
+unlike_message <- function(unlike, code = "scored_unlike_confirmed") {
+  if (is.null(unlike)) {
+    return(NULL)
+  }
+  parts <- Filter(Negate(is.null), list(
+    if (length(unlike$beyond) > 0) message_of("unlike_beyond", items = unlike$beyond),
+    if (length(unlike$without) > 0) message_of("unlike_without", items = unlike$without),
+    if (length(unlike$against) > 0) message_of("unlike_against", items = unlike$against),
+    if (length(unlike$mixed) > 0) message_of("unlike_mixed", scores = unlike$mixed)
+  ))
+  message_of(code, parts = parts)
 }
 
 #' @export

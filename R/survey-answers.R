@@ -41,14 +41,14 @@ turn_item <- function(survey, item, reason) {
 
 # The survey with subscales given to items that have none: a named list of items, some of them
 # turned, on record.
-give_scales <- function(survey, scales, against = character()) {
+give_scales <- function(survey, scales, against = character(), said = "log_factors_given") {
   for (name in names(scales)) {
     rows <- match(scales[[name]], survey$codebook$items$item)
     rows <- rows[is.na(survey$codebook$items$scale[rows])]
     survey$codebook$items$scale[rows] <- name
   }
   listed <- messages_of("name_aside", name = names(scales), aside = vapply(scales, paste, "", collapse = " "))
-  survey <- log_step(survey, "subscales given", message_of("log_factors_given", scales = listed))
+  survey <- log_step(survey, "subscales given", message_of(said, scales = listed))
   ranged <- survey$codebook$items$item[!is.na(survey$codebook$items$lowest)]
   for (item in intersect(against, ranged)) survey <- turn_item(survey, item, "it loads against its factor")
   survey

@@ -34,7 +34,8 @@ misfit_readings <- function(x, structure, basis, cells, fit, tables, options, li
     if (!is.null(rival$index)) {
       index <- small * rival$index / (if (is.null(fit$scale)) 1 else fit$scale)
       stands_out <- core_chi_square_p(index, 1) <= claimed_level / nrow(tables$modifications)
-      if (!stands_out || index - log(basis$n) <= claimed_gain) {
+      # Where the answers give no scale for the test, nothing stands out.
+      if (!isTRUE(stands_out && index - log(basis$n) > claimed_gain)) {
         return(NULL)
       }
     }
@@ -45,7 +46,7 @@ misfit_readings <- function(x, structure, basis, cells, fit, tables, options, li
       gain = gain, structure = list(rival$structure)
     ))
   })
-  found <- Filter(function(one) !is.null(one) && one$gain > least_gain(one$reading, basis$kind), found)
+  found <- Filter(function(one) !is.null(one) && isTRUE(one$gain > least_gain(one$reading, basis$kind)), found)
   column <- function(name, kind) vapply(found, `[[`, kind, name)
   out <- plain_table(
     reading = column("reading", ""), name = column("name", ""), item = column("item", ""), with = column("with", ""),

@@ -3,7 +3,8 @@
 invariance_tables <- function(fits, plan, basis, limits) {
   doubtful <- setdiff(names(fits)[vapply(fits, function(f) f$believed && f$code %in% c("missed", "near"), TRUE)], names(fits)[1])
   asked <- if (length(doubtful) > 0) doubtful[1] else names(fits)[length(fits)]
-  out <- list(steps = step_table(fits, plan, basis), named = do.call(rbind, unname(lapply(fits, function(f) if (is.null(f$blocked)) f$turn$named))),
+  out <- list(steps = step_table(fits, plan, basis),
+    named = do.call(rbind, unname(lapply(fits, function(f) if (is.null(f$blocked) && identical(f$code, "missed")) f$turn$named))),
     culprits = culprit_table(fits, asked, plan, basis))
   means <- mean_step(fits, plan)
   if (!is.null(means)) {

@@ -48,7 +48,7 @@
 #'   * `steps`: chi-square, df, p, CFI, RMSEA with its 90\\% interval, SRMR, AIC, BIC, the
 #'     changes, the (scaled) difference test corrected for small groups, its p among the steps, the difference of one item that would be seen with
 #'     probability .8 (`detectable`, in the item's standard deviations), a verdict;
-#'   * `named`: the items that differ, found one after the other, with the difference in the item's standard deviations and p among all (Holm);
+#'   * `named`: the items that differ at steps that do not hold, found one after the other, with the difference in the item's standard deviations and p among all (Holm);
 #'   * `culprits`: of the first step that does not hold (or else the last), each equality's
 #'     score test by itself and the expected change of the parameter, largest first: beside an item that differs others look different, too;
 #'   * `means`: latent means of each occasion against the first, with variance, standardised

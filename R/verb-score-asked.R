@@ -1,7 +1,7 @@
 # Scores that a database works out: how many people have which, and the statement that makes them. No single person is fetched.
 
 # A `sw_scores` without anybody's score in it; sw_write() writes the scores in the database.
-asked_scores <- function(survey, method, rule, form, total, weights, structure, refused) {
+asked_scores <- function(survey, method, rule, form, total, weights, structure, refused, limits) {
   refuse_asked_scores(survey, method, rule, form, refused)
   scales <- score_scales(survey, structure, total)
   weights <- check_item_weights(weights, method, unlist(scales))
@@ -22,7 +22,9 @@ asked_scores <- function(survey, method, rule, form, total, weights, structure, 
   every <- do.call(rbind, lapply(asked, `[[`, "summary"))
   survey <- log_step(survey, "scored", message_of("log_scored", recipes = base$recipe))
   new_result("sw_scores", "title_scores",
-    tables = Filter(Negate(is.null), list(scales = every, correlations = asked_correlations(survey, recipes))),
+    tables = Filter(Negate(is.null), list(scales = every, correlations = asked_correlations(survey, recipes), 
+      verdicts = score_verdicts(base, vapply(recipes, function(one) one$shape$n, 0), .95, limits))),
+    limits = limits,
     notes = c(asked_notes(every[every$score %in% base$score, ]), survey_notes(survey), design_note(survey)), n = source_count(survey)$used,
     n_left_out = source_count(survey)$aside, missing = missing_rule(rule, base$method),
     options = list(method = unique(base$method), at_least = rule$at_least, fill = rule$fill, form = form_name(form), norms = norms$words),

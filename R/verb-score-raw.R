@@ -16,7 +16,9 @@ score_scales <- function(survey, structure, total) {
 structure_scales <- function(survey, structure) {
   if (!inherits(structure, "sw_structure")) structure <- structure_from(structure, .40)
   check_items_known(structure_items(structure), survey$codebook$items$item)
-  Filter(length, lapply(structure$factors, intersect, scored_items(survey)))
+  # A factor above others is scored by the items of these.
+  above <- lapply(structure$higher, function(below) unique(unlist(structure$factors[below], use.names = FALSE)))
+  Filter(length, lapply(c(structure$factors, above), intersect, scored_items(survey)))
 }
 
 # list(columns, about: a row per score, notes).

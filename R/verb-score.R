@@ -36,13 +36,16 @@
 #' @param structure Score the factors of this structure in place of the codebook's subscales.
 #' @param from An exploration or a confirmation, for factor scores.
 #' @param overwrite Replace columns of the data that have a score's name?
+#' @param limits Bounds that judge reliability, from [sw_limits()].
 #' @return A `sw_scores` with the tables `scales` (a row per score: items, rule, n scored, n without a
 #'   score, mean, sd, lowest, highest, reliability (alpha; for factor scores their squared
 #'   correlation with the factor), standard error of measurement, recipe), `correlations` of the
 #'   scores, `scores` (identifier and scores, a row per case) and, where the survey has two waves
 #'   or more, `retest` (over people scored at both waves: correlation, intraclass correlations of consistency and of absolute agreement of a single
 #'   score with their intervals (McGraw & Wong, 1996), the standard error of measurement from agreement, root of the variance within
-#'   persons, and the smallest real change 1.96 sqrt(2) times it), `change` (each person's change, its error and whether it is beyond it: the
+#'   persons, and the smallest real change 1.96 sqrt(2) times it), `verdicts` (is each reliability enough for
+#'   comparing groups, .70, or for saying something of one person, .90 (Nunnally & Bernstein, 1994): alpha by its interval of Feldt (1965), weighted
+#'   or clustered people counting as Kish (1965) has it; a factor score by its value), `change` (each person's change, its error and whether it is beyond it: the
 #'   error comes from the residuals of both waves and what an item's share, where one factor with equal loadings and intercepts holds over the waves
 #'   (Rogosa & Willett, 1983), else it is root two times that of one wave; Jacobson & Truax, 1991) and `rates` (how many changes are beyond error,
 #'   and how many error alone would give). `augment()` gives the data with the scores. Each score column carries the attribute
@@ -56,7 +59,7 @@
 #' @export
 sw_score <- function(survey, method = if (is.null(from)) "auto" else "regression", at_least = .8, fill = "person", total = FALSE, weights = NULL,
   form = NULL, norms = NULL,
-                     interval = FALSE, level = .95, structure = NULL, from = NULL, also = NULL, overwrite = FALSE) {
+                     interval = FALSE, level = .95, structure = NULL, from = NULL, also = NULL, overwrite = FALSE, limits = sw_limits()) {
   survey <- as_survey(survey)
   check_options("score")
   method <- check_methods(method, from)
@@ -64,7 +67,7 @@ sw_score <- function(survey, method = if (is.null(from)) "auto" else "regression
   rule <- list(at_least = if (fill == "none") 1 else at_least, fill = fill)
   if (!gives_rows(survey, scored_items(survey)) && !scores_by_rows(survey, method, from)) {
     return(asked_scores(survey, method, rule, form, total, weights, structure, list(norms = norms, interval = interval, also = also,
-      from = from)))
+      from = from), limits))
   }
   raw <- intersect(method, c("auto", raw_methods))
   found <- joined_scores(
@@ -80,6 +83,8 @@ sw_score <- function(survey, method = if (is.null(from)) "auto" else "regression
   tables$retest <- retest_table(survey, found, level)
   tables$change <- wave_change(survey, found, level)
   tables$rates <- change_rates(tables$change, level)
+  base <- base_scores(found$about)
+  tables$verdicts <- score_verdicts(base, vapply(base$score, function(one) equal_people(survey, as.vector(found$columns[[one]])), 0), level, limits)
   survey <- log_step(survey, "scored", message_of("log_scored", recipes = found$about$recipe))
   new_result("sw_scores", if (length(raw) > 0) "title_scores" else "title_factor_scores",
     tables = Filter(Negate(is.null), tables), notes = c(if (!is.null(tables$change)) waves_note(survey), change_error_note(tables$change),
@@ -88,6 +93,7 @@ sw_score <- function(survey, method = if (is.null(from)) "auto" else "regression
     n = source_count(survey)$used, n_left_out = source_count(survey)$aside,
     missing = message_of("ways_together", ways = c(if (length(raw) > 0) list(missing_rule(rule, found$about$method)), found$missing)),
     options = list(method = unique(found$about$method), at_least = rule$at_least, fill = fill, form = form_name(form), norms = norms$words),
+    limits = limits,
     parts = list(source = held_survey(survey), people = repeated_people(survey), found = found, norms = norms, level = level)
   )
 }

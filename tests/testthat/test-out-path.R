@@ -38,10 +38,10 @@ test_that("factors take the name of the one subscale their items come from", {
 test_that("items that scores count and the structure left out are named", {
   plot <- paths$plotholders
   expect_true("calm6" %in% rownames(plot$confirmation$parts$observed))
-  expect_false(any(grepl("left out", plot$scores$notes)))
+  expect_null(plot$scores$parts$unlike)
   amended <- core("run_steps")(list(answers = sw_demo("plotholders")), list(structure = list(from = sw_drop(sw_structure(sw_demo("plotholders")),
     items = "calm6"))), list(seed = 1, limits = sw_limits()), only = c("confirmation", "scores"))$results
-  expect_match(amended$scores$notes[1], "count calm6, which the structure left out")
+  expect_match(headline_of(amended$scores), "^Not scored as confirmed: the scores count calm6, which the structure does not have")
 })
 
 test_that("exploring leaves out only what surely loads nowhere, and from 100 people only", {

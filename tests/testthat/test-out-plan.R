@@ -42,7 +42,7 @@ test_that("every key of the schema is one a plan uses, and the drafted plan fits
     confirmation = "confirm", invariance = "invariance", validity = "validity", composites = "composites", scores = "score")
   # Keying has no options of its own: it runs or does not.
   expect_setequal(steps, c(names(verbs), "keying"))
-  passed_on <- list(stability = names(formals(sw_explore)), scores = names(formals(sw_band)))
+  passed_on <- list(stability = names(formals(sw_explore)), scores = c("as", names(formals(sw_band))))
   for (name in names(verbs)) {
     known <- c(names(formals(get(paste0("sw_", verbs[[name]])))), passed_on[[name]])
     expect_true(all(names(schema$properties[[name]]$anyOf[[2]]$properties) %in% known), info = name)
@@ -226,4 +226,42 @@ test_that("what the last run made and this one does not is removed, an edited fi
   expect_true(file.exists(outside))
   expect_equal(core("run_plan")(plan, seed = 99)$record[[1]]$step, "screening")
   expect_equal(jsonlite::fromJSON(file.path(results, "manifest.json"))$seed, 99)
+})
+
+test_that("scores that are not of the confirmed structure are said so, by check and by the run; one key makes them agree", {
+  folder <- withr::local_tempdir()
+  plan <- function(...) {
+    writeLines(c("data: a.csv", "codebook: c.csv", "repair_keying: false", "exploration: false", "answering: false", "reports: []", "structure:",
+      "  up: [a1, a2, a3]", "  down: [b1, b2, b3]", ...), file.path(folder, "plan.yml"))
+    file.path(folder, "plan.yml")
+  }
+  set.seed(5)
+  latent <- matrix(rnorm(600), 300)
+  answers <- round(cbind(latent[, c(1, 1, 1, 2, 2, 2)] %*% diag(c(1, 1, -1, 1, 1, 1)) + rnorm(1800, sd = .6), rnorm(300)), 1)
+  colnames(answers) <- c("a1", "a2", "a3", "b1", "b2", "b3", "odd")
+  utils::write.csv(answers, file.path(folder, "a.csv"), row.names = FALSE)
+  utils::write.csv(data.frame(item = colnames(answers), scale = "mood", lowest = -9, highest = 9), file.path(folder, "c.csv"), row.names = FALSE)
+  said <- core("check_answers")(core("check_plan")(core("read_plan")(plan()), plan()), plan())$notes
+  expect_match(core("say")(said), "the scores count odd, which the structure does not have; mood joins what are several factors there")
+  scores <- sw_run(plan("output: one"))$scores
+  expect_equal(scores$parts$unlike, list(beyond = "odd", without = character(), mixed = "mood", against = "a3"))
+  expect_match(headline_of(scores), "^Not scored as confirmed: ")
+  agreed <- sw_run(plan("output: two", "scores:", "  as: confirmed"))
+  expect_null(agreed$scores$parts$unlike)
+  turned <- answers[, "a3"] * -1
+  expect_equal(as.vector(agreed$scores$tables$scores$up_mean), rowMeans(cbind(answers[, c("a1", "a2")], turned)), tolerance = 1e-12)
+  expect_equal(as.vector(agreed$scores$tables$scores$down_mean), rowMeans(answers[, c("b1", "b2", "b3")]), tolerance = 1e-12)
+  expect_equal(agreed$reliability$tables$scales$scale, c("up", "down"))
+  expect_match(paste(sw_log(agreed$survey)$detail, collapse = " "), "in place of the codebook's: up \\(a1 a2 a3\\)")
+})
+
+test_that("a general factor, a factor above others and reversed wording are scored as what they are", {
+  own <- sw_structure(list(s = c("a", "b"), t = c("c", "d", "a")))
+  as_scored <- function(structure) core("scored_as_confirmed")(structure)$factors
+  expect_equal(as_scored(own), list(s = c("a", "b"), t = c("c", "d")))
+  expect_equal(as_scored(sw_add_general(own, "all"))$all, c("a", "b", "c", "d"))
+  expect_named(as_scored(sw_add_wording(sw_structure(list(s = c("a", "b"), t = c("c", "d"))), c("a", "c", "d"))), c("s", "t"))
+  survey <- sw_survey(data.frame(a = 1:6, b = 2, c = c(3, 1, 2, 2, 1, 3), d = 4:9), data.frame(item = letters[1:4], scale = "s"))
+  scores <- sw_score(survey, structure = sw_add_higher(sw_structure(list(s = c("a", "b"), t = c("c", "d"))), "above", c("s", "t")))
+  expect_equal(as.vector(scores$tables$scores$above_mean), (1:6 + 2 + c(3, 1, 2, 2, 1, 3) + 4:9) / 4)
 })

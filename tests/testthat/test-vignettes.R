@@ -20,7 +20,7 @@ test_that("every chunk of every vignette runs without an error that it does not 
 # What a page may hold typed: bounds of the limits table, levels, sizes of the demo, and the design of a simulation that it tells of.
 designs <- list(
   `does-the-structure-hold` = c(.02, .05, .08, 95, 200, 500), `finding-the-factors` = .30,
-  `how-far-to-trust` = c(0, .02, .05, .30, .4, .40, .50, .6, .60, .70, .8, .94, .95, 4, 8, 12, 20, 50, 90, 100, 200, 300),
+  `how-far-to-trust` = c(0, .02, .05, .30, .4, .40, .50, .55, .6, .60, .70, .8, .94, .95, 3, 4, 8, 12, 20, 50, 90, 100, 200, 300),
   `from-raw-answers` = c(8, 99),
   `how-reliable` = c(.02, .95), `missing-answers` = c(.05, 95, 300), `when-the-answers-stay-in-the-database` = c(256, 16384)
 )
