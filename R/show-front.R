@@ -204,8 +204,9 @@ front_faults <- function(scale, parts) {
   unfair <- if (is.null(parts$invariance)) dif$item[dif$scale == scale & dif$class %in% "C" & dif$flagged %in% TRUE] else
     intersect(named$item[named$kind != "residual variance"], own)
   joins <- intersect(scale, parts$scores$parts$unlike$mixed)
-  first <- list(turn = turned, against = against, joins = joins, unreliable = if (row$verdict %in% "missed") scale, merge = if (fit$code == "merge") fit$what,
-    weak = weak, move = elsewhere, cross = crossing, beside = if (fit$code == "items" && length(c(elsewhere, crossing)) == 0) fit$what,
+  first <- list(turn = turned, against = against, joins = joins, unreliable = if (row$verdict %in% "missed") scale,
+    merge = if (fit$code == "merge") fit$what, weak = weak, move = elsewhere, cross = crossing,
+    beside = if (fit$code == "items" && length(c(elsewhere, crossing)) == 0) fit$what,
     sets = if (fit$code == "sets") scale, improper = if (fit$code == "improper") scale, misfit = if (fit$code == "whole") scale)
   list(first = Filter(length, first), unfair = unfair, unsure = row$verdict %in% c("near", "untested") || fit$code == "open", open_fit =
     fit$code == "open")

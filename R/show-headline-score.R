@@ -5,8 +5,8 @@ headline.sw_scores <- function(x) {
   table <- x$tables$scales
   base <- table[table$score %in% x$tables$verdicts$name, ]
   people <- x$parts$people
-  counted <- message_of(if (is.null(people)) "scores_for_cases" else "scores_for_people", count = nrow(table), cases = x$about$n, people = people$people,
-    rows = x$about$n)
+  counted <- message_of(if (is.null(people)) "scores_for_cases" else "scores_for_people", count = nrow(table), cases = x$about$n,
+    people = people$people, rows = x$about$n)
   list(unlike_message(x$parts$unlike), message_of("scores_fit", counted = counted, fit = fit_message(base, x$tables$verdicts, x$limits)),
     change_message(x$tables$rates))
 }

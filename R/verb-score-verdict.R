@@ -47,7 +47,8 @@ unlike_structure <- function(scales, structure) {
   counted <- unique(unlist(scales, use.names = FALSE))
   confirmed <- structure_items(structure)
   # An item of two factors tells of neither alone.
-  alone <- lapply(names(structure$factors), function(name) setdiff(structure$factors[[name]], unlist(structure$factors[names(structure$factors) != name])))
+  shared <- unlist(structure$factors)[duplicated(unlist(structure$factors))]
+  alone <- lapply(structure$factors, setdiff, y = shared)
   joins <- vapply(scales, function(own) sum(vapply(alone, function(home) any(own %in% home), TRUE)) > 1, TRUE)
   list(beyond = setdiff(counted, confirmed), without = setdiff(confirmed, counted), mixed = names(scales)[joins])
 }

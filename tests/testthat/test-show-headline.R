@@ -298,7 +298,7 @@ test_that("rivals, influence, power, scores", {
   expect_match(of(c("near", "between")), "whether s_mean reaches .70, enough to compare groups, stays open.$")
   expect_match(of(c("near", "missed")), "t_mean stays below .70, too little")
   expect_match(of("met", parts = list(unlike = list(beyond = "x1", against = c("a", "b"), mixed = "s"))),
-    "^Not scored as confirmed: the scores count x1, .*; a and b count the other way round .*; s joins .*`scores: \\{as: confirmed\\}` .* 2 scores for")
+    "^Not scored as confirmed: the scores count x1, .*; a and b count the other way .*; s joins .*`scores: \\{as: confirmed\\}` .* 2 scores for")
   expect_match(says(made("sw_scores", list(scales = scales), parts = list(people = list(people = 60)))), "for 60 people in 100 rows")
   rates <- data.frame(score = "s_mean", wave = "2", n = 100, beyond = c(7, 30), by_error = 5, p.value = c(.2, 0), more = c("no", "yes"))
   of <- function(rows) says(made("sw_scores", list(scales = scales, rates = rates[rows, ])))
