@@ -45,7 +45,8 @@
 #'   score with their intervals (McGraw & Wong, 1996), the standard error of measurement from agreement, root of the variance within
 #'   persons, and the smallest real change 1.96 sqrt(2) times it), `verdicts` (is each reliability enough for
 #'   comparing groups, .70, or for saying something of one person, .90 (Nunnally & Bernstein, 1994): alpha by its interval of Feldt (1965), weighted
-#'   or clustered people counting as Kish (1965) has it; a factor score by its value), `change` (each person's change, its error and whether it is beyond
+#'   or clustered people counting as Kish (1965) has it; a factor score by its value), `change` (each person's change, its error and
+#'   whether it is beyond
 #'   it: the
 #'   error comes from the residuals of both waves and what an item's share, where one factor with equal loadings and intercepts holds over the waves
 #'   (Rogosa & Willett, 1983), else it is root two times that of one wave; Jacobson & Truax, 1991) and `rates` (how many changes are beyond error,
