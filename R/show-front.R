@@ -222,6 +222,7 @@ front_decisions <- function(survey, analyses, words) {
   left <- confirmation$parts$structure$left_out
   pairs <- confirmation$parts$structure$pairs
   c(
+    if (!is.null(confirmation)) front_treatment(confirmation, of("sw_invariance"), words),
     paste0(sentence_start(log_in(log, words)$action), ": ", log_in(log, words)$detail, ".", recycle0 = TRUE),
     if (!is.null(exploration) && !is.null(confirmation$parts$structure$explored)) fill_in(
       if (ncol(exploration$parts$pattern) == 1) said$factor else said$factors, factors = ncol(exploration$parts$pattern), n = exploration$about$n),
@@ -233,6 +234,20 @@ front_decisions <- function(survey, analyses, words) {
     if (any(without <- grepl(no_reason, c(log$detail, unlist(confirmation$noted$words)), fixed = TRUE))) fill_in(said$without_reason,
       n = sum(without))
   )
+}
+
+# How the answers were treated: estimator and why, gaps; and where groups had to be compared in another way, that.
+front_treatment <- function(confirmation, invariance, words) {
+  estimator <- function(x) x$about$options$estimator
+  one <- function(x, plain, reasoned) {
+    reason <- x$noted$said[x$noted$code == "auto_estimator"]
+    how <- message_of(paste0("fit_", estimator(x)))
+    if (length(reason) == 0) message_of(plain, how = how) else message_of(reasoned, how = how, reason = reason[[1]]$parts$reason)
+  }
+  differs <- !is.null(invariance) && !identical(estimator(confirmation), estimator(invariance))
+  said <- list(one(confirmation, "treated_as", "treated_since"), message_of("missing_answers", how = missing_message(confirmation)),
+    if (differs) one(invariance, "groups_treated_as", "groups_treated_since"))
+  say(said, words$language, "report")
 }
 
 # The three notes that change the reading most: rank 1 first, and those of what is furthest from the answers first. Items are named by the verdicts

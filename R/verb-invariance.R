@@ -26,8 +26,9 @@
 #' @param across Column of waves, in data with a row per person and wave; the survey's `id`
 #'   joins the rows. Residuals of the same item covary over waves.
 #' @param steps The steps, in order; by default the four (with `"ordinal"` five) first ones.
-#' @param estimator `"auto"` (`"robust"` where answers are not near normal or have few options, else `"ml"`), `"ml"`, `"robust"` or
-#'   `"ordinal"`, as in [sw_confirm()]. Ordered answers have the
+#' @param estimator `"auto"`: as in [sw_confirm()], `"ordinal"` for answers of up to four options or skewed ones, where every group gives each
+#'   answer at least five times, no weights, clusters, waves, higher factors or alignment are asked for and at most a tenth is missing; else
+#'   `"robust"` where answers are not near normal, else `"ml"`. Or one of these. Ordered answers have the
 #'   step `thresholds` before `metric`, identified by their number of categories (Wu &
 #'   Estabrook, 2016): with three the step tells nothing, with two it goes together
 #'   with loadings and intercepts. All occasions must use the same answers.
@@ -48,7 +49,8 @@
 #'   * `steps`: chi-square, df, p, CFI, RMSEA with its 90\\% interval, SRMR, AIC, BIC, the
 #'     changes, the (scaled) difference test corrected for small groups, its p among the steps, the difference of one item that would be seen with
 #'     probability .8 (`detectable`, in the item's standard deviations), a verdict;
-#'   * `named`: the items that differ at steps that do not hold, found one after the other, with the difference in the item's standard deviations and p among all (Holm);
+#'   * `named`: the items that differ at steps that do not hold, found one after the other, with the difference in the item's
+#'     standard deviations and p among all (Holm);
 #'   * `culprits`: of the first step that does not hold (or else the last), each equality's
 #'     score test by itself and the expected change of the parameter, largest first: beside an item that differs others look different, too;
 #'   * `means`: latent means of each occasion against the first, with variance, standardised
@@ -84,7 +86,7 @@ sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps =
   }
   if (is.null(by) && is.null(across)) by <- x$group
   if (missing == "auto") missing <- NULL
-  chosen <- occasion_estimator(x, structure, estimator, also)
+  chosen <- occasion_estimator(x, structure, estimator, missing, also, by, compares_thresholds(structure, by, across, align, steps))
   estimator <- chosen$estimator
   if (!is.null(missing)) check_choice(missing, c("listwise", if (estimator == "ordinal") "pairwise" else "fiml"), "missing")
   check_occasion_structure(structure, across, estimator)
@@ -110,15 +112,34 @@ sw_invariance <- function(x, structure = NULL, by = NULL, across = NULL, steps =
   )
 }
 
-# The estimator that "auto" stands for, and why.
-occasion_estimator <- function(x, structure, estimator, also) {
+# The estimator that "auto" stands for, and why: as a confirmation of the same answers has it, where ordered answers can be compared as such.
+occasion_estimator <- function(x, structure, estimator, missing, also, by, ordinal) {
   items <- structure_items(structure)
   designed <- !is.null(x$weight) || !is.null(x$cluster)
   needs <- if (designed || length(also) > 0) "design" else ""
-  chosen <- resolved_estimator(x, items, estimator, needs_robust = needs, ordinal = FALSE)
+  chosen <- resolved_estimator(x, items, estimator, missing, needs_robust = needs, ordinal = ordinal)
+  if (estimator == "auto" && chosen$estimator == "ordinal" && !categories_shared(x, items, by)) {
+    chosen <- list(estimator = "robust", reason = message_of("but_categories_differ", reason = chosen$reason))
+  }
   if (designed && chosen$estimator != "robust") stop_input(message_of("e_weights_clusters_survey"))
   refuse_also(also, chosen$estimator)
   chosen
+}
+
+# Can what is asked for be done of ordered answers? Not over waves side by side, since pairs would leave out who misses one.
+compares_thresholds <- function(structure, by, across, align, steps) {
+  !is.null(by) && is.null(across) && length(structure$higher) == 0 && !align && all(steps %in% names(ordered_step_kinds))
+}
+
+# Does every group use every answer, so that each has the same thresholds, and by five people at least, so that they can be estimated?
+categories_shared <- function(x, items, by) {
+  if (!gives_rows(x, c(items, by))) {
+    return(FALSE)
+  }
+  answers <- source_rows(x, items)
+  group <- group_of(x, by)
+  large <- group %in% names(which(table(group) >= 2 * length(items)))
+  all(vapply(items, function(item) all(table(answers[large, item], group[large]) >= 5), TRUE))
 }
 
 step_kinds <- list(

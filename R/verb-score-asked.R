@@ -22,7 +22,7 @@ asked_scores <- function(survey, method, rule, form, total, weights, structure, 
   every <- do.call(rbind, lapply(asked, `[[`, "summary"))
   survey <- log_step(survey, "scored", message_of("log_scored", recipes = base$recipe))
   new_result("sw_scores", "title_scores",
-    tables = Filter(Negate(is.null), list(scales = every, correlations = asked_correlations(survey, recipes), 
+    tables = Filter(Negate(is.null), list(scales = every, correlations = asked_correlations(survey, recipes),
       verdicts = score_verdicts(base, vapply(recipes, function(one) one$shape$n, 0), .95, limits))),
     limits = limits,
     notes = c(asked_notes(every[every$score %in% base$score, ]), survey_notes(survey), design_note(survey)), n = source_count(survey)$used,

@@ -82,3 +82,15 @@ test_that("answers that one group does not use are named", {
   survey$answers$i2[survey$data$place == "b" & survey$answers$i2 == 5] <- 4
   expect_error(sw_invariance(survey, two, by = "place", estimator = "ordinal"), "i2: nobody in b answers 5", class = "scalewort_error_input")
 })
+
+test_that("few options are compared as ordered by default, where every group gives every answer and nothing else is asked for", {
+  by_default <- function(...) sw_invariance(ordered_groups(300, ...), two, by = "place")
+  chosen <- function(x) x$about$options$estimator
+  yes_no <- by_default(.2, 5)
+  expect_equal(chosen(yes_no), "ordinal")
+  expect_match(yes_no$notes, "since answers have 2 options", all = FALSE)
+  expect_equal(chosen(sw_invariance(ordered_groups(300, .2, 5), two, by = "place", missing = "fiml")), "robust")
+  rare <- by_default(c(-.5, .4, 2.6), 5)
+  expect_equal(chosen(rare), "robust")
+  expect_match(rare$notes, "some answer is given by fewer than five people", all = FALSE)
+})
