@@ -79,7 +79,7 @@ core_answer_patterns <- function(x, weight = NULL) {
 
 # Little's (1988) test that answers are missing completely at random: the
 # distance of each pattern's means from the ML means. list(status, statistic, df,
-# p, patterns).
+# p, patterns, crowd: people in a pattern with gaps, on average).
 core_little <- function(x) {
   x <- x[rowSums(!is.na(x)) > 0, , drop = FALSE]
   little_of(core_em(x), core_answer_patterns(x), nrow(x), ncol(x))
@@ -108,7 +108,7 @@ little_of <- function(em, groups, n, p) {
   df <- sum(lengths(lapply(groups, `[[`, "seen"))) - p
   list(
     status = "ok", statistic = statistic, df = df, p = core_chi_square_p(statistic, df),
-    patterns = length(groups)
+    patterns = length(groups), crowd = mean(vapply(Filter(function(g) length(g$seen) < p, groups), `[[`, 0, "n"))
   )
 }
 

@@ -96,3 +96,21 @@ test_that("means and covariances are those of the algorithm as books write it", 
   expect_equal(fast$mean, slow$mean, tolerance = 1e-7, ignore_attr = TRUE)
   expect_equal(fast$covariance, slow$covariance, tolerance = 1e-7, ignore_attr = TRUE)
 })
+
+test_that("where nearly everybody has gaps of their own the screening says that Little's test could hardly see anything", {
+  said <- function(share) {
+    set.seed(4)
+    x <- round(matrix(rnorm(200 * 12), 200) + rnorm(200), 1)
+    holes <- replace(x, cbind(rep(1:200, 12), rep(1:12, each = 200))[runif(2400) < share, ], NA)
+    grouped <- replace(x, cbind(rep(1:60, 2), rep(1:2, each = 60)), NA)
+    data <- as.data.frame(if (share > 0) holes else grouped)
+    sw_screen(sw_survey(data, data.frame(item = names(data), scale = "s", lowest = -9, highest = 9)))$notes
+  }
+  expect_match(said(.2), "with 1[.][0-9] people in a pattern of gaps on average it hardly could", all = FALSE)
+  expect_match(said(0), "it cannot prove it", all = FALSE)
+  # Three with gaps in one pattern, one in another.
+  y <- matrix(rnorm(40), 10)
+  y[1:3, 1] <- NA
+  y[4, 2] <- NA
+  expect_equal(core("core_little")(y)$crowd, 2)
+})
