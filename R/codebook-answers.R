@@ -8,12 +8,11 @@ read_item <- function(column, spec, find_codes = TRUE) {
   }
   codes <- missing_codes(spec$missing)
   number <- column_numbers(column, codes$code, parse_labels(spec$labels))
-  values <- number$values
-  faults <- data.frame(row = number$bad, problem = number$problem, field = rep("labels", length(number$bad)))
-  values <- blank_codes(values, suppressWarnings(as.numeric(codes$code)), spec)
+  values <- blank_codes(number$values, suppressWarnings(as.numeric(codes$code)), spec)
   found <- numeric()
+  faults <- list(plain_table(row = number$bad, problem = number$problem, field = "labels"))
   huge <- if (is.integer(values)) integer() else which(abs(values) > 1e15)
-  faults <- rbind(faults, data.frame(row = huge, problem = rep(worded("fault_too_large"), length(huge)), field = rep("highest", length(huge))))
+  if (length(huge) > 0) faults <- c(faults, list(plain_table(row = huge, problem = worded("fault_too_large"), field = "highest")))
   if (!is.na(spec$lowest)) {
     outside <- if (all_within(values, spec)) integer() else which(values < spec$lowest | values > spec$highest)
     if (length(outside) > 0 && find_codes) {
@@ -21,10 +20,12 @@ read_item <- function(column, spec, find_codes = TRUE) {
       values[values %in% found] <- NA
       outside <- setdiff(outside, which(is.na(values)))
     }
-    problem <- paste0(format_answer(values[outside]), " is outside ", spec$lowest, " to ", spec$highest, recycle0 = TRUE)
-    faults <- rbind(faults, data.frame(row = outside, problem = problem, field = ifelse(values[outside] < spec$lowest, "lowest", "highest")))
+    if (length(outside) > 0) {
+      problem <- paste0(format_answer(values[outside]), " is outside ", spec$lowest, " to ", spec$highest)
+      faults <- c(faults, list(plain_table(row = outside, problem = problem, field = ifelse(values[outside] < spec$lowest, "lowest", "highest"))))
+    }
   }
-  list(values = values, faults = faults, found = found)
+  list(values = values, faults = do.call(rbind, faults), found = found)
 }
 
 # A test item: 1 for the right option, 0 for another; skipped (or blank, where the codebook says

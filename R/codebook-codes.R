@@ -20,7 +20,7 @@ settle_codes <- function(rows, frame) {
 }
 
 given_numbers <- function(column, missing) {
-  values <- suppressWarnings(as.numeric(as.character(column)))
+  values <- if (is.numeric(column)) column else suppressWarnings(as.numeric(as.character(column)))
   codes <- suppressWarnings(as.numeric(missing_codes(missing)$code))
   values[!is.na(values) & !values %in% codes]
 }

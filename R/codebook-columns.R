@@ -6,7 +6,7 @@ find_design <- function(data, rows, foreign, apart = character()) {
   wording <- stats::setNames(rows$wording, rows$item)[beside]
   facts <- lapply(stats::setNames(beside, beside), function(name) column_facts(data[[name]], foreign[[name]]))
   speaks <- function(kind) beside[vapply(beside, function(name) speaks_of(kind, name, wording[[name]]), TRUE)]
-  platform <- beside[vapply(beside, function(name) is_metadata(name, wording[[name]]), TRUE)]
+  platform <- beside[is_metadata(beside) | is_metadata(wording)]
   out <- list(rows = nrow(data))
   out$weight <- utils::head(Filter(function(name) is_weight(data[[name]], wording[[name]]), speaks("weight")), 1)
   left <- setdiff(beside, out$weight)
@@ -27,8 +27,10 @@ find_design <- function(data, rows, foreign, apart = character()) {
 column_facts <- function(column, about) {
   seen <- unique(column)
   text <- as.character(seen)
-  if (!is.numeric(column)) text <- trimws(text)
-  text[text %in% empty_cells] <- NA
+  if (!is.numeric(column)) {
+    text <- trimws(text)
+    text[text %in% empty_cells] <- NA
+  }
   if (is.character(column) && length(seen) <= 1000) text <- one_spelling(text, tabulate(match(column, seen), length(seen)))
   text <- text[match(column, seen)]
   values <- unique(text[!is.na(text)])

@@ -12,7 +12,7 @@ draft_item <- function(name, column, foreign, most_options, key = NULL) {
   none[none] <- same_words(as.character(seen[none])) %in% no_answer_words()
   row <- with_codes(row, seen[none])
   seen <- seen[!none]
-  if (is_metadata(name, row$wording)) {
+  if (any(is_metadata(c(name, row$wording)))) {
     return(aside_row(row))
   }
   if (is.logical(seen) && length(seen) > 0) {
@@ -87,15 +87,16 @@ stray_cells <- function(column, seen) {
   if (share <= .2 && all(nchar(stray) <= 5 & !grepl("[[:alpha:]]{3}", stray))) stray else character()
 }
 
-# Columns that a platform adds: when, how long, from where, by which link, in which language, and consent.
-is_metadata <- function(name, wording) {
+# Are these names, or wordings, of columns that a platform adds: when, how long, from where, by which link, in which language, and consent?
+is_metadata <- function(text) {
   plain <- function(x) gsub("[^a-z]+", " ", tolower(gsub("([a-z])([A-Z])", "\\1 \\2", x)))
   known <- paste0("^ ?(start|end|recorded|submit|created|interview|duration|status|progress|finished|completed|consent|ip ?address|ip|location|",
     "latitude|longitude|response id|respondent id|response type|recipient|external|distribution channel|user language|language|collector|",
     "email|e mail|user agent|browser|device|os|referrer|token|session|lastpage|seed|startlanguage)",
     "( (date|time|datetime|first name|last name|name|id|in seconds|",
     "latitude|longitude|email|reference|data reference|address|ip address|version|resolution|page|mode))*( at| on)? ?$")
-  any(grepl(known, plain(c(name, wording))) & nzchar(trimws(plain(c(name, wording)))))
+  text <- plain(text)
+  grepl(known, text) & nzchar(trimws(text))
 }
 
 # "0 - not at all", "10 completely", and plain numbers between: the numbers, named by the words; NULL where some cell has no number, or none has

@@ -24,16 +24,22 @@ find_totals <- function(rows, frame, answers) {
 # A dozen people rule most columns out: names of those that differ from the others' sum or mean by a constant in them.
 may_be_totals <- function(columns, values, keyed) {
   whole <- utils::head(which(rowSums(is.na(values)) == 0), 12)
+  if (length(whole) == 0) {
+    return(colnames(columns))
+  }
   own <- match(colnames(columns), colnames(values))
-  x <- columns[whole, , drop = FALSE]
-  constant <- function(gap, width) apply(gap, 2, function(g) all(is.na(g)) || diff(range(g, na.rm = TRUE)) <= 2 * width)
+  x <- unname(columns[whole, , drop = FALSE])
+  constant <- function(gap, width) {
+    end <- function(of) do.call(of, c(lapply(seq_len(nrow(gap)), function(i) gap[i, ]), na.rm = TRUE))
+    !(end(pmax.int) - end(pmin.int) > 2 * width) %in% TRUE
+  }
   fits <- vapply(list(values, keyed), function(form) {
     form <- form[whole, , drop = FALSE]
     mine <- ifelse(is.na(own), 0, 1)
     without <- rowSums(form) - replace(form[, own, drop = FALSE], is.na(own)[col(x)], 0)
     constant(x - without, 1e-6) | constant(x - without / rep(ncol(values) - mine, each = length(whole)), .0051)
   }, logical(ncol(columns)))
-  colnames(columns)[length(whole) == 0 | rowSums(matrix(fits, ncol(columns))) > 0]
+  colnames(columns)[rowSums(matrix(fits, ncol(columns))) > 0]
 }
 
 # One column against the items of a block, itself not among them; NULL where it is no total of theirs.
@@ -71,7 +77,7 @@ span_message <- function(names) {
 # Questions where several boxes could be ticked, each its columns: with one word or nothing under one stem; of 0 and 1 under a question that says
 # so, or beside a field for something else; or one whose cells list words.
 find_ticked <- function(rows, frame, foreign = list()) {
-  text <- lapply(frame, function(x) unique(trimws(as.character(x))))
+  text <- lapply(frame, function(x) unique(trimws(as.character(unique(x)))))
   filled <- lapply(text, function(x) x[!x %in% c(NA, empty_cells)])
   one_word <- vapply(names(frame), function(name) length(filled[[name]]) == 1 && length(text[[name]]) > 1, TRUE)
   two <- vapply(filled, function(x) length(x) %in% 1:2 && all(tolower(x) %in% c("0", "1", "true", "false", "yes", "no", "ja", "nein")), TRUE)

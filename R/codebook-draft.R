@@ -52,8 +52,7 @@ draft_table <- function(table, most_options, wide, source) {
   if (identical(wide, "auto")) wide <- find_wide(names(table$data))
   if (!is.null(wide)) table <- stacked_table(table, wide)
   frame <- table$data[setdiff(names(table$data), table$wave)]
-  drafts <- lapply(names(frame), function(name) draft_item(name, frame[[name]], table$foreign[[name]], most_options, table$key[[name]]))
-  rows <- list2DF(lapply(data.table::rbindlist(drafts), identity))
+  rows <- draft_items(frame, table$foreign, most_options, table$key)
   some <- frame[unique(round(seq(1, nrow(frame), length.out = min(nrow(frame), draft_people)))), , drop = FALSE]
   boxes <- find_ticked(rows, some, table$foreign)
   checks <- find_checks(rows)
@@ -85,6 +84,21 @@ draft_table <- function(table, most_options, wide, source) {
     stems = shared_stems(table$foreign), orders = ordered$orders)
   book$found$doubts <- first_doubts(directed$rows, directed$keyed, book$found)
   book
+}
+
+# A codebook row for each column. Numbers of which the file says nothing look alike where the same ones stand in them: the first of a kind is
+# looked at, the others are as it is.
+draft_items <- function(frame, foreign, most_options, key) {
+  platform <- is_metadata(names(frame))
+  one <- function(i) draft_item(names(frame)[i], frame[[i]], foreign[[names(frame)[i]]], most_options, key[[names(frame)[i]]])
+  bare <- vapply(frame, function(x) is.numeric(x) && is.null(attributes(x)), TRUE) & !platform & !names(frame) %in% c(names(foreign), names(key))
+  kind <- as.character(seq_along(frame))
+  seen <- lapply(frame[bare], unique)
+  few <- lengths(seen) <= 50
+  kind[bare][few] <- vapply(seen[few], function(x) paste(c(typeof(x), sort(x)), collapse = " "), "")
+  first <- which(!duplicated(kind))
+  rows <- data.table::rbindlist(lapply(first, one))[match(kind, kind[first]), ]
+  list2DF(replace(as.list(rows), "item", list(names(frame))))
 }
 
 # What wordings begin with: as the file's headers tell it, else as the wordings do.

@@ -20,7 +20,8 @@ find_wide <- function(names) {
   for (i in seq_len(nrow(candidates))) {
     columns <- wide_columns(names, candidates$pattern[i], candidates$waves[i], candidates$item[i])
     repeated <- table(columns$item) > 1
-    if (sum(repeated) >= 3 && mean(repeated) >= .6) return(candidates$pattern[i])
+    # Numbers that run on over all items are no waves: a wave has several items.
+    if (sum(repeated) >= 3 && mean(repeated) >= .6 && nrow(columns) >= 2 * length(unique(columns$wave))) return(candidates$pattern[i])
   }
   NULL
 }
@@ -75,8 +76,11 @@ wide_columns <- function(names, pattern, waves = "[A-Za-z0-9]+", item = ".+") {
   groups <- ifelse(order == "{item}", paste0("(", item, ")"), paste0("(", waves, ")"))
   regex <- paste0("^", fixed(parts[1]), groups[1], fixed(parts[2]), groups[2], fixed(parts[3]), "$")
   column <- grep(regex, names, perl = TRUE, value = TRUE)
+  if (length(column) == 0) {
+    return(plain_table(column = column, item = column, wave = column))
+  }
   part <- function(name) sub(regex, paste0("\\", match(name, order)), column, perl = TRUE)
-  out <- data.frame(column = column, item = part("{item}"), wave = part("{wave}"))
+  out <- plain_table(column = column, item = part("{item}"), wave = part("{wave}"))
   size <- table(out$wave)
   out[out$wave %in% names(size)[size >= max(size, 0) / 2], ]
 }

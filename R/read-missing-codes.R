@@ -10,12 +10,12 @@ plain_text <- function(column) {
 # "unseen". The code "blank" stands for an empty cell; codes with spaces are quoted.
 missing_codes <- function(text) {
   if (is.na(text) || text == "") {
-    return(data.frame(code = character(), kind = character()))
+    return(plain_table(code = character(), kind = character()))
   }
   words <- regmatches(text, gregexpr("(skipped:|unseen:)?(\"[^\"]*\"|[^[:space:],;\"]+)", text))[[1]]
   words <- gsub("\"", "", words, fixed = TRUE)
   kind <- ifelse(grepl("^skipped:", words), "skipped", ifelse(grepl("^unseen:", words), "unseen", "missing"))
-  data.frame(code = sub("^(skipped|unseen):", "", words), kind = kind)
+  plain_table(code = sub("^(skipped|unseen):", "", words), kind = kind)
 }
 
 quoted_codes <- function(codes) ifelse(grepl("[[:space:],;]", codes), paste0("\"", codes, "\""), codes)

@@ -37,6 +37,18 @@ large <- answers(200000)
 report("covariance of 200,000 x 50", "stats::cov()", ratio(function() core("core_complete_moments")(large), function() cov(large)), .5)
 rm(large)
 
+# A first codebook against reading the same file.
+for (size in list(list(n = 1000, items = 300, bound = 3), list(n = 200000, items = 30, bound = 2))) {
+  file <- tempfile(fileext = ".csv")
+  made <- as.data.frame(matrix(sample(1:5, size$n * size$items, TRUE), size$n))
+  names(made) <- paste0("q", (seq_len(size$items) - 1) %/% 10 + 1, "_", seq_len(size$items))
+  data.table::fwrite(data.frame(made, id = seq_len(size$n), sex = sample(c("f", "m"), size$n, TRUE)), file)
+  report(
+    sprintf("a codebook drafted from a file of %d x %d", as.integer(size$n), as.integer(size$items)), "data.table::fread() of it",
+    ratio(function() sw_draft_codebook(file), function() data.table::fread(file), 5, c(1, 3)), size$bound
+  )
+}
+
 report(
   "1,000 parallel-analysis replicates, p = 50, n = 1,000", "1,000 eigen(only.values = TRUE)",
   ratio(
