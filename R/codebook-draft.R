@@ -23,7 +23,7 @@
 #'   `aside`; so have test items without a key. What else was found is in
 #'   `found`: `totals`, `ticked`, `checks` (items that ask for one certain answer), `previews` and `refused` (rows), `wide`, `design` (columns:
 #'   `id`, `wave`, `group`, `cluster`, `stratum`, `weight`; `doubled`, rows), `orders` of words that no list knows, and `doubts`, every guess in
-#'   force as a question, the most doubtful first.
+#'   force, the most doubtful first: each with its `question`, the items it is `on`, the `fields` of the codebook or the `key` of the plan.
 #' @section Errors: those of reading; `scalewort_error_input` when no column looks
 #'   like an item.
 #' @examples

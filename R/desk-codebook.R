@@ -3,7 +3,9 @@
 codebook_columns <- c("item", "wording", "scale", "direction", "lowest", "highest", "labels", "answer", "options", "role", "missing")
 
 desk_codebook <- function(desk, words) {
-  htmltools::tagList(codebook_form(codebook_cells(book_of_plan(desk)), desk$codebook_faults, words), survey_controls(desk, words))
+  table <- codebook_cells(book_of_plan(desk))
+  htmltools::tagList(place_title(words$codebook), doubts_list(open_doubts(desk, table), table, decided_plan(desk$raw), words),
+    codebook_form(table, desk$codebook_faults, words), survey_controls(desk, words))
 }
 
 book_of_plan <- function(desk) beside_plan(desk$path)(desk$raw$codebook)
@@ -52,15 +54,26 @@ codebook_form <- function(table, faults, words) {
     htmltools::tags$td(class = paste(c(name, if (guessed) "guessed", if (length(wrong) > 0) "wrong"), collapse = " "), field,
       if (length(wrong) > 0) htmltools::tags$span(class = "fault", role = "alert", paste(wrong, collapse = "; ")))
   }
-  head <- htmltools::tags$tr(lapply(shown, function(name) htmltools::tags$th(scope = "col", words$fields[[name]])))
-  rows <- lapply(seq_len(nrow(table)), function(i) htmltools::tags$tr(lapply(shown, function(name) cell(i, name))))
+  pick <- function(i) htmltools::tags$td(htmltools::tags$input(type = "checkbox", `data-pick` = i, `aria-label` = paste(words$choose, table$item[i])))
+  head <- htmltools::tags$tr(htmltools::tags$th(scope = "col", htmltools::tags$input(type = "checkbox", `data-pick` = "all",
+    `aria-label` = words$choose_all)), lapply(shown, function(name) htmltools::tags$th(scope = "col", words$fields[[name]])))
+  rows <- lapply(seq_len(nrow(table)), function(i) htmltools::tags$tr(pick(i), lapply(shown, function(name) cell(i, name))))
   htmltools::tagList(
-    place_title(words$codebook), htmltools::tags$p(words$codebook_about),
+    htmltools::tags$p(words$codebook_about), set_chosen(setdiff(shown, "item"), words),
     loose_faults(faults[!placed, ]), htmltools::tags$div(class = "table codebook", tabindex = "0", role = "region", `aria-label` = words$codebook,
       htmltools::tags$table(id = "codebook", htmltools::tags$thead(head), htmltools::tags$tbody(rows))),
     htmltools::tags$p(htmltools::tags$button(type = "button", class = "act strong", `data-codebook` = "save", `data-key` = "codebook-save",
       words$save_codebook))
   )
+}
+
+# One value for all rows that are ticked.
+set_chosen <- function(fields, words) {
+  htmltools::tags$p(class = "set-chosen", htmltools::tags$label(`for` = "chosen-field", words$in_chosen), " ",
+    htmltools::tags$select(id = "chosen-field", `data-key` = "chosen-field", lapply(fields, function(name) {
+      htmltools::tags$option(value = name, words$fields[[name]])
+    })), " ", htmltools::tags$input(id = "chosen-value", type = "text", `data-key` = "chosen-value", `aria-label` = words$value), " ",
+    htmltools::tags$button(type = "button", class = "act", `data-fill` = "chosen", `data-key` = "chosen-set", words$set))
 }
 
 # Where in the codebook each fault belongs: its own row, or that of the item whose answers do not fit; NA where it names neither.
@@ -73,11 +86,9 @@ loose_faults <- function(faults) {
 }
 
 # The codebook with changed cells, written where the plan has it; what does not fit is given back, and nothing is written.
-save_codebook <- function(desk, cells) {
+save_codebook <- function(desk, cells, table = codebook_cells(book_of_plan(desk))) {
   path <- book_of_plan(desk)
-  table <- codebook_cells(path)
-  for (one in cells) table[as.integer(one$row), one$field] <- one$value
-  if ("guessed" %in% names(table)) table$guessed <- ""
+  table <- with_cells(table, cells)
   tryCatch({
     book <- sw_codebook(table)
     plan <- decided_plan(desk$raw)
@@ -96,6 +107,27 @@ save_codebook <- function(desk, cells) {
   })
 }
 
+# cells: list(list(row, field, value)). What somebody changed is no guess any more; what was left as it was still is one.
+with_cells <- function(table, cells) {
+  for (one in cells) {
+    row <- as.integer(one$row)
+    former <- table[row, one$field]
+    # An empty direction or role is shown as the usual one.
+    same <- identical(former, one$value) || (former == "" && identical(one$value, c(direction = "forward", role = "scored")[one$field][[1]]))
+    if (same) next
+    table[row, one$field] <- one$value
+    table <- without_guess(table, table$item[row], one$field)
+  }
+  table
+}
+
+# The marks of some fields of some items taken away.
+without_guess <- function(table, items, fields) {
+  at <- if ("guessed" %in% names(table)) which(table$item %in% items)
+  table$guessed[at] <- vapply(strsplit(table$guessed[at], " "), function(marks) paste(setdiff(marks, fields), collapse = " "), "")
+  table
+}
+
 # The field that shows the file's name is named, too.
 file_field <- function(label, button) {
   field <- shiny::fileInput("file", label, buttonLabel = button, placeholder = "")
@@ -107,6 +139,9 @@ desk_bring <- function(words, most) {
   htmltools::tagList(
     place_title(words$bring), htmltools::tags$p(words$bring_about),
     file_field(paste0(words$file, " ", most, " MB"), words$choose),
-    htmltools::tags$p(words$or_demo, " ", lapply(c("plotholders", "plantcare"), function(name) act_button(name, "demo", name = name)))
+    htmltools::tags$p(words$or_demo, " ", lapply(c("plotholders", "plantcare"), function(name) act_button(name, "demo", name = name))),
+    if (length(opened_last()) > 0) htmltools::tagList(htmltools::tags$p(words$opened_last), htmltools::tags$ul(lapply(opened_last(), function(path) {
+      htmltools::tags$li(act_button(basename(path), "open", name = path), " ", htmltools::tags$span(class = "help", dirname(path)))
+    })))
   )
 }

@@ -18,13 +18,13 @@ new_desk <- function(path) {
 desk_ready <- function(desk, plan = decided_plan(desk$raw)) {
   beside <- beside_plan(desk$path)
   hashes <- plan_hashes(plan, beside, remembered_hash, function(...) desk_fingerprint(desk, ...))
-  key <- hash_of(list(hashes, plan[reading_keys]))
+  key <- hash_of(list(without_marks(hashes, plan, beside), plan[reading_keys]))
   if (!identical(desk$read_key, key)) {
     if (!is.null(desk$read)) close_table(desk$read)
     desk$read <- read_planned(plan, beside)
     desk$read_key <- key
   }
-  survey_key <- answers_key(hashes, plan)
+  survey_key <- answers_key(hashes, plan, beside)
   if (!identical(desk$survey_key, survey_key)) {
     desk$survey <- decided_survey(desk$read, plan)
     desk$survey_key <- survey_key
@@ -105,7 +105,7 @@ work_through <- function(path, plan) {
   hashes <- plan_hashes(plan, beside)
   survey <- planned_survey(plan, beside)
   on.exit(close_table(survey))
-  store <- desk_store(result_store(path, answers_key(hashes, plan)), new.env(parent = emptyenv()))
+  store <- desk_store(result_store(path, answers_key(hashes, plan, beside)), new.env(parent = emptyenv()))
   said <- function(step) {
     cat(step, "\n", sep = "")
     flush(stdout())

@@ -50,6 +50,8 @@ open_page <- function(plan, folder, port, browse, said) {
 # list(app, token, desk): the page answers who has the token, and nobody else.
 desk_app <- function(plan = NULL, folder = ".", token = new_token(), most = 50) {
   desk <- if (is.null(plan)) new.env(parent = emptyenv()) else new_desk(plan)
+  desk$drafted <- attr(plan, "drafted")
+  if (!is.null(plan)) remember_opened(plan)
   desk$folder <- folder
   desk$memory <- if (is.null(desk$memory)) new.env(parent = emptyenv()) else desk$memory
   ui <- function(req) {
@@ -77,7 +79,7 @@ new_token <- function() {
   hash_of(list(Sys.time(), Sys.getpid(), tempfile(), proc.time(), Sys.getenv()))
 }
 
-# The plan that belongs to what is to be opened; drafted where there is none.
+# The plan that belongs to what is to be opened; drafted where there is none, with what the draft found as an attribute.
 plan_to_open <- function(x, folder) {
   if (has_answers(x)) {
     return(survey_plan(x, folder))
@@ -89,7 +91,11 @@ plan_to_open <- function(x, folder) {
   }
   stem <- sub("[.](csv|tsv|txt)$", "", tools::file_path_sans_ext(x))
   plan <- paste0(stem, "-plan.yml")
-  if (file.exists(plan)) plan else write_start(x)$paths[2]
+  if (file.exists(plan)) {
+    return(plan)
+  }
+  start <- write_start(x)
+  structure(start$paths[2], drafted = start$codebook$found)
 }
 
 # A survey's answers, codebook and plan as files.
@@ -137,8 +143,9 @@ bring_in <- function(desk, path, name) {
     if (file.exists(kept)) stop_file(message_of("e_file_there_already", kept = kept), hint = message_of("e_give_file_another"))
     file.copy(path, kept)
     made <- kept
-    made <- c(kept, write_start(kept)$paths)
-    take_plan(desk, made[3])
+    start <- write_start(kept)
+    made <- c(kept, start$paths)
+    take_plan(desk, made[3], start$codebook$found)
   }, scalewort_error = function(e) {
     # What was refused is not left behind, and may be brought again.
     unlink(made)
@@ -146,8 +153,28 @@ bring_in <- function(desk, path, name) {
   })
 }
 
-take_plan <- function(desk, path) {
+# The plans that were opened last and are still there, the last first; kept in the user's cache.
+opened_last <- function() {
+  known <- if (file.exists(opened_file())) readLines(opened_file(), warn = FALSE, encoding = "UTF-8") else character()
+  utils::head(known[file.exists(known)], 6)
+}
+
+opened_file <- function() file.path(tools::R_user_dir("scalewort", "cache"), "opened.txt")
+
+# What cannot be kept is not: the desk opens all the same.
+remember_opened <- function(path) {
+  lines <- utils::head(unique(c(normalizePath(path), opened_last())), 6)
+  try(suppressWarnings({
+    dir.create(dirname(opened_file()), recursive = TRUE, showWarnings = FALSE)
+    writeLines(enc2utf8(lines), opened_file(), useBytes = TRUE)
+  }), silent = TRUE)
+}
+
+# drafted: what a draft found on the way, where there was one.
+take_plan <- function(desk, path, drafted = NULL) {
+  desk$drafted <- drafted
   fresh <- new_desk(path)
+  remember_opened(path)
   for (name in setdiff(ls(fresh), "memory")) assign(name, fresh[[name]], desk)
   NULL
 }

@@ -19,7 +19,7 @@ desk_frame <- function(words, language) {
     htmltools::tags$a(class = "skip", href = "#place-title", `data-skip` = "place", words$skip),
     place("head", "header"), place("path", "nav", words$path),
     htmltools::tags$main(class = "desk-main", place("sheet", label = words$questionnaire), place("place", label = words$place)),
-    htmltools::tags$div(id = "said", role = "status", `aria-live` = "polite", `data-gone` = words$gone)
+    htmltools::tags$div(id = "said", role = "status", `aria-live` = "polite", `data-gone` = words$gone, `data-drafting` = words$drafting)
   )
 }
 

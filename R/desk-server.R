@@ -188,19 +188,36 @@ watch_work <- function(desk, working, again, session) {
 
 # Does what was asked: list(said: words for whoever listens; changed: is there new work; stopped: is there none).
 do_act <- function(act, desk, words) {
-  outcome <- function(said = NULL, changed = FALSE, stopped = FALSE) list(said = said, changed = changed, stopped = stopped)
-  if (act$act == "demo") {
-    take_plan(desk, demo_plan(act$name, desk$folder))
-    return(outcome(changed = TRUE))
-  }
-  if (act$act == "stop") {
-    stop_work(desk)
-    return(outcome(words$stopped, stopped = TRUE))
-  }
-  if (act$act == "write") {
-    desk$to_write <- TRUE
-    return(outcome(changed = TRUE))
-  }
+  beside <- list(demo = open_act, open = open_act, stop = stop_act, write = write_act, settle = codebook_act, order = codebook_act)[[act$act]]
+  if (is.null(beside)) plan_act(act, desk, words) else beside(act, desk, words)
+}
+
+outcome <- function(said = NULL, changed = FALSE, stopped = FALSE) list(said = said, changed = changed, stopped = stopped)
+
+open_act <- function(act, desk, words) {
+  if (act$act == "open" && !act$name %in% opened_last()) stop_input(words$no_such_place)
+  take_plan(desk, if (act$act == "demo") demo_plan(act$name, desk$folder) else act$name)
+  outcome(changed = TRUE)
+}
+
+stop_act <- function(act, desk, words) {
+  stop_work(desk)
+  outcome(words$stopped, stopped = TRUE)
+}
+
+write_act <- function(act, desk, words) {
+  desk$to_write <- TRUE
+  outcome(changed = TRUE)
+}
+
+# That a guess is right makes no new work.
+codebook_act <- function(act, desk, words) {
+  refused <- change_codebook(desk, act)
+  if (!is.null(refused)) outcome(refused) else if (act$act == "settle") outcome(words$settled) else outcome(words$saved, changed = TRUE)
+}
+
+# A decision, or one taken back.
+plan_act <- function(act, desk, words) {
   desk$before <- desk_figures(desk_results(desk)$have)
   former <- desk$raw
   back <- act$act %in% c("undo", "redo", "back_to", "reason")

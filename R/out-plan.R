@@ -74,7 +74,7 @@ follow_plan <- function(path, plan, overwrite, progress) {
   if (!identical(before, plan_hashes(plan, beside))) {
     stop_file(message_of("e_data_codebook_changed"), hint = message_of("e_run_plan_again"))
   }
-  store <- result_store(path, answers_key(before, plan))
+  store <- result_store(path, answers_key(before, plan, beside))
   done <- run_steps(list(answers = survey), step_options(plan, beside), common, progress, store)
   progress(worded("writing_everything"))
   put <- replace_outputs(folder, own, function(side) write_results(done$results, side, plan, overwrite, path))
@@ -89,7 +89,19 @@ follow_plan <- function(path, plan, overwrite, progress) {
 plan_common <- function(plan) list(seed = if (is.null(plan$seed)) 1 else plan$seed, limits = plan_limits(plan))
 
 # What the answers depend on: the files, how they are read, what is turned, moved or set aside.
-answers_key <- function(hashes, plan) hash_of(list(hashes, plan[c(reading_keys, "flip", "move", "set_aside")]))
+answers_key <- function(hashes, plan, beside) {
+  hash_of(list(without_marks(hashes, plan, beside), plan[c(reading_keys, "flip", "move", "set_aside")]))
+}
+
+# Which fields of a codebook were guessed changes no figure: a mark taken away makes nothing new.
+without_marks <- function(hashes, plan, beside) {
+  if (length(plan$codebook) != 1 || !grepl("[.]csv$", plan$codebook, ignore.case = TRUE)) {
+    return(hashes)
+  }
+  table <- tryCatch(data.table::fread(beside(plan$codebook), colClasses = "character", data.table = FALSE), error = function(e) NULL)
+  if ("guessed" %in% names(table)) hashes[[plan$codebook]] <- hash_of(as.list(table[setdiff(names(table), "guessed")]))
+  hashes
+}
 
 reading_keys <- c("data", "codebook", "id", "group", "wave", "waves", "wide", "cluster", "weight", "missing_codes", "trust", "layout", "sheet")
 

@@ -88,7 +88,7 @@ found_lines <- function(found) {
   shown <- utils::head(doubts, 12)
   more <- length(doubts) - length(shown)
   lines <- if (length(doubts) > 0) c(worded("draft_check_first", doubts = length(doubts)),
-    unlist(lapply(seq_along(shown), function(i) strwrap(paste0(i, ". ", say(shown[[i]])), output_width() - 1, indent = 2, exdent = 5))),
+    unlist(lapply(seq_along(shown), function(i) strwrap(paste0(i, ". ", say(shown[[i]]$question)), output_width() - 1, indent = 2, exdent = 5))),
     if (more > 0) paste0("  ", worded("and_more_in_codebook", n = more)), "")
   totals <- found$totals
   note <- list(

@@ -77,6 +77,7 @@
       return;
     }
     if (e.target.closest("[data-codebook]")) { sendCodebook(); return; }
+    if (bookClick(e.target)) return;
     var copy = e.target.closest("[data-copy]");
     if (copy) { copyText(copy); return; }
     var save = e.target.closest("[data-save]");
@@ -110,6 +111,80 @@
     });
     send("codebook", JSON.stringify(cells));
   }
+
+  // The codebook's table: all rows ticked, one value for those that are, the field that a question is about, words in their order.
+  function cell(row, field) { return document.querySelector("[data-cell='" + field + "'][data-row='" + row + "']"); }
+  function put(field, value) {
+    if (!field) return;
+    if (field.tagName === "SELECT" && !Array.from(field.options).some(function (o) { return o.value === value; })) return;
+    field.value = value;
+    keyed(field);
+  }
+  function keyed(field) {
+    var role = field.dataset.cell === "answer" && field.value.trim() ? cell(field.dataset.row, "role") : null;
+    if (role && role.value === "aside") role.value = "scored";
+  }
+  function bookClick(target) {
+    if (target.dataset.pick) { tickRows(target); return true; }
+    if (target.dataset.goto) { goTo(target.dataset.goto); return true; }
+    if (target.dataset.up !== undefined) { moveUp(target.closest("li")); return true; }
+    if (target.dataset.order !== undefined) { takeOrder(target.closest(".order")); return true; }
+    if (!target.dataset.fill) return false;
+    var field = document.getElementById("chosen-field").value, value = document.getElementById("chosen-value").value;
+    document.querySelectorAll("[data-pick]:checked").forEach(function (tick) { put(cell(tick.dataset.pick, field), value); });
+    return true;
+  }
+  // What is typed and not saved yet survives that the page is renewed.
+  var edited = {};
+  function keepEdits() {
+    edited = {};
+    document.querySelectorAll("[data-cell]").forEach(function (f) {
+      var was = f.tagName === "SELECT" ? (Array.from(f.options).find(function (o) { return o.defaultSelected; }) || f.options[0]).value : f.defaultValue;
+      if (f.value !== was) edited[f.dataset.row + " " + f.dataset.cell] = f.value;
+    });
+  }
+  function giveEdits() {
+    Object.keys(edited).forEach(function (at) { var f = cell(at.split(" ")[0], at.split(" ")[1]); if (f) f.value = edited[at]; });
+  }
+  var lastTick = null;
+  function tickRows(tick) {
+    var all = Array.from(document.querySelectorAll("[data-pick]")).filter(function (t) { return t.dataset.pick !== "all"; });
+    var at = all.indexOf(tick), from = all.indexOf(lastTick);
+    if (tick.dataset.pick === "all") all.forEach(function (t) { t.checked = tick.checked; });
+    else if (window.event && window.event.shiftKey && from >= 0) {
+      all.slice(Math.min(at, from), Math.max(at, from) + 1).forEach(function (t) { t.checked = tick.checked; });
+    }
+    lastTick = tick;
+  }
+  function goTo(place) {
+    var at = place.indexOf("-"), field = at > 0 ? cell(place.slice(0, at), place.slice(at + 1)) : document.getElementById("set-plan-" + place);
+    if (field) { field.scrollIntoView({ block: "center" }); field.focus(); }
+  }
+  function moveUp(line) {
+    if (line.previousElementSibling) line.parentElement.insertBefore(line, line.previousElementSibling);
+    line.querySelector("button").focus();
+  }
+  function takeOrder(order) {
+    var words = Array.from(order.querySelectorAll("[data-word]")).map(function (l) { return l.dataset.word; });
+    act({ act: "order", items: JSON.parse(order.dataset.items), words: words });
+  }
+  document.addEventListener("input", function (e) { if (e.target.dataset.cell) keyed(e.target); });
+  document.addEventListener("paste", function (e) {
+    var from = e.target, text = e.clipboardData ? e.clipboardData.getData("text/plain").replace(/\r?\n$/, "") : "";
+    if (!from.dataset || !from.dataset.cell || !/[\t\n]/.test(text)) return;
+    e.preventDefault();
+    var fields = Array.from(from.closest("tr").querySelectorAll("[data-cell]")).map(function (f) { return f.dataset.cell; });
+    var row = Number(from.dataset.row), first = fields.indexOf(from.dataset.cell);
+    text.split(/\r?\n/).forEach(function (line, down) {
+      line.split("\t").forEach(function (value, right) { put(cell(row + down, fields[first + right]), value.trim()); });
+    });
+  });
+  document.addEventListener("keydown", function (e) {
+    if (!(e.ctrlKey || e.metaKey) || e.key !== "d" || !e.target.dataset.cell) return;
+    e.preventDefault();
+    var above = cell(Number(e.target.dataset.row) - 1, e.target.dataset.cell);
+    if (above) put(e.target, above.value);
+  });
 
   function tableText(table) {
     var caption = table.querySelector("caption");
@@ -174,6 +249,7 @@
 
   document.addEventListener("change", function (e) {
     var f = e.target;
+    if (f.type === "file") { say(document.getElementById("said").dataset.drafting); return; }
     if (f.dataset.tool === "move") { if (f.value) tool("move", f.value); return; }
     if (f.dataset.set) { act({ act: "control", step: f.dataset.set, name: f.name, value: f.value }); return; }
     if (f.dataset.reason) { act({ act: "reason", index: Number(f.dataset.reason), value: f.value }); return; }
@@ -214,13 +290,21 @@
   var dragged = null, chip = null;
   document.addEventListener("dragstart", function (e) {
     chip = e.target.closest(".chip");
-    if (chip && e.dataTransfer) e.dataTransfer.setData("text/plain", chip.dataset.chip);
+    if (chip && e.dataTransfer) e.dataTransfer.setData("text/plain", chip.dataset.chip || chip.dataset.word);
     var strip = e.target.closest(".strip");
     if (!strip) return;
     dragged = strip;
     if (e.dataTransfer) e.dataTransfer.setData("text/plain", strip.dataset.item);
   });
-  document.addEventListener("dragover", function (e) { if (e.target.closest(".sheet, .factor")) e.preventDefault(); });
+  document.addEventListener("dragover", function (e) { if (e.target.closest(".sheet, .factor, .order li")) e.preventDefault(); });
+  // A word dropped on another one takes its place.
+  function dropWord(line) {
+    var word = chip;
+    chip = null;
+    if (!line || line === word || line.parentElement !== word.parentElement) return;
+    var down = word.compareDocumentPosition(line) & Node.DOCUMENT_POSITION_FOLLOWING;
+    line.parentElement.insertBefore(word, down ? line.nextSibling : line);
+  }
   function dropChip(e) {
     var item = chip.dataset.chip, from = chip.closest(".factor").dataset.factor, factor = e.target.closest(".factor");
     var other = e.target.closest(".chip"), means = document.getElementById("drop-means").value;
@@ -233,7 +317,7 @@
     }
   }
   document.addEventListener("drop", function (e) {
-    if (chip) { e.preventDefault(); dropChip(e); return; }
+    if (chip) { e.preventDefault(); if (chip.dataset.word) dropWord(e.target.closest(".order li")); else dropChip(e); return; }
     var sheet = e.target.closest(".sheet");
     if (!sheet || !dragged) return;
     e.preventDefault();
@@ -265,7 +349,7 @@
 
   function start() {
     var $ = window.jQuery;
-    $(document).on("shiny:value", function () { keepFocus(); setTimeout(giveFocus, 0); setTimeout(giveFocus, 60); });
+    $(document).on("shiny:value", function (e) { if (e.target.id === "place") { keepEdits(); setTimeout(giveEdits, 0); } keepFocus(); setTimeout(giveFocus, 0); setTimeout(giveFocus, 60); });
     $(document).on("shiny:connected", function () { send("place", place()); });
     $(document).on("shiny:disconnected", function () {
       document.body.classList.add("closed");

@@ -187,12 +187,29 @@ test_that("a file is brought in, its codebook corrected in its cells; a knowledg
   expect_equal(violations(w), NULL)
   bring_in_file(w, upload)
   shows(w, "What each column is")
-  # Its key: nothing can be analysed without.
-  key <- stats::na.omit(survey$codebook$items[c("item", "answer")])
-  js(w, sprintf("(function (key) { document.querySelectorAll('#codebook tbody tr').forEach(function (row) {
-    var right = key[row.cells[0].textContent.trim()]; if (!right) return;
-    row.querySelector('[data-cell=answer]').value = right; row.querySelector('[data-cell=role]').value = 'scored'; }); })(%s)",
-    jsonlite::toJSON(as.list(stats::setNames(key$answer, key$item)), auto_unbox = TRUE)))
+  # Its key, without which nothing can be analysed, is pasted from a spreadsheet: what has a right answer is scored.
+  expect_equal(violations(w), NULL)
+  expect_match(text_of(w, ".doubts"), "Is id what names a case")
+  rows <- js(w, "Array.from(document.querySelectorAll('#codebook td.item')).map(function (cell) { return cell.textContent.trim(); }).join(' ')")
+  rows <- strsplit(rows, " ")[[1]]
+  key <- survey$codebook$items$answer[match(rows, survey$codebook$items$item)]
+  first <- which(!is.na(key))[1]
+  pasted <- paste(ifelse(is.na(key[-seq_len(first - 1)]), "", key[-seq_len(first - 1)]), collapse = "\n")
+  js(w, sprintf("(function () { var d = new DataTransfer(); d.setData('text/plain', %s); document.querySelector('[data-cell=answer][data-row=\"%d\"]')
+    .dispatchEvent(new ClipboardEvent('paste', {bubbles: true, cancelable: true, clipboardData: d})); })()", in_json(pasted), first))
+  # What is typed stays while a question is answered and the page renewed; a key of the keyboard takes the value above, a button that of the ticked.
+  click(w, "[data-key^='settle-'][data-act*='\"name\":\"id\"']")
+  said(w, "Settled")
+  wait_for(w, "!document.querySelector('.doubts').textContent.includes('Is id what')")
+  js(w, sprintf("document.querySelector('[data-cell=scale][data-row=\"%d\"]').value = 'plants'", first))
+  js(w, sprintf("document.querySelector('[data-cell=scale][data-row=\"%d\"]').focus()", first + 1L))
+  press(w, "d", modifiers = 2)
+  expect_equal(js(w, "document.activeElement.value"), "plants")
+  js(w, "document.querySelectorAll('[data-pick]').forEach(function (tick) { var row = tick.closest('tr').querySelector('[data-cell=answer]');
+    tick.checked = row && row.value !== ''; })")
+  pick(w, "#chosen-field", "scale")
+  js(w, "document.getElementById('chosen-value').value = 'knowledge'")
+  click(w, "[data-fill]")
   click(w, "[data-codebook]")
   said(w, "saved")
   wait_for(w, "document.querySelectorAll('.strip').length > 5")
@@ -204,6 +221,9 @@ test_that("a file is brought in, its codebook corrected in its cells; a knowledg
   click(w, "[data-codebook]")
   said(w, "saved")
   expect_true(any(grepl("Which soil does it want?", readLines(file.path(folder, "plants-codebook.csv")), fixed = TRUE)))
+  book <- sw_codebook(file.path(folder, "plants-codebook.csv"))$items
+  expect_equal(book$answer, key)
+  expect_equal(unique(book$scale[!is.na(key)]), "knowledge")
   expect_equal(unname(tools::md5sum(file.path(folder, "plants.csv"))), unname(tools::md5sum(upload)))
   # A page of elsewhere that knows the token hears no more than that there is a server.
   expect_gt(heard_by_page_of(sub("/[?].*", "", desk$address), desk$address), 3)
