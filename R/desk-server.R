@@ -192,28 +192,28 @@ do_act <- function(act, desk, words) {
   if (is.null(beside)) plan_act(act, desk, words) else beside(act, desk, words)
 }
 
-outcome <- function(said = NULL, changed = FALSE, stopped = FALSE) list(said = said, changed = changed, stopped = stopped)
+act_outcome <- function(said = NULL, changed = FALSE, stopped = FALSE) list(said = said, changed = changed, stopped = stopped)
 
 open_act <- function(act, desk, words) {
   if (act$act == "open" && !act$name %in% opened_last()) stop_input(words$no_such_place)
   take_plan(desk, if (act$act == "demo") demo_plan(act$name, desk$folder) else act$name)
-  outcome(changed = TRUE)
+  act_outcome(changed = TRUE)
 }
 
 stop_act <- function(act, desk, words) {
   stop_work(desk)
-  outcome(words$stopped, stopped = TRUE)
+  act_outcome(words$stopped, stopped = TRUE)
 }
 
 write_act <- function(act, desk, words) {
   desk$to_write <- TRUE
-  outcome(changed = TRUE)
+  act_outcome(changed = TRUE)
 }
 
 # That a guess is right makes no new work.
 codebook_act <- function(act, desk, words) {
   refused <- change_codebook(desk, act)
-  if (!is.null(refused)) outcome(refused) else if (act$act == "settle") outcome(words$settled) else outcome(words$saved, changed = TRUE)
+  if (!is.null(refused)) act_outcome(refused) else if (act$act == "settle") act_outcome(words$settled) else act_outcome(words$saved, changed = TRUE)
 }
 
 # A decision, or one taken back.
@@ -225,15 +225,15 @@ plan_act <- function(act, desk, words) {
   beside <- c(if (done$reread) if (back) words$changed_elsewhere_back else words$changed_elsewhere,
     if (!is.null(done$copy)) fill_in(words$written_whole, copy = basename(done$copy)))
   if (!is.null(done$refused)) {
-    return(outcome(paste(c(done$refused, beside), collapse = " "), changed = done$reread))
+    return(act_outcome(paste(c(done$refused, beside), collapse = " "), changed = done$reread))
   }
   if (identical(former, desk$raw) || (done$reread && back)) {
-    return(outcome(if (length(beside) > 0) paste(beside, collapse = " "), changed = done$reread))
+    return(act_outcome(if (length(beside) > 0) paste(beside, collapse = " "), changed = done$reread))
   }
   said <- if (act$act %in% c("undo", "redo", "back_to")) words$done[[act$act]] else if (act$act != "reason")
     paste0(decision_words(utils::tail(desk$raw$decisions, 1)[[1]], words), asked_reason(desk$raw, words))
   said <- paste(c(said, beside), collapse = ". ")
-  outcome(if (nzchar(said)) said, changed = act$act != "reason")
+  act_outcome(if (nzchar(said)) said, changed = act$act != "reason")
 }
 
 # A reason is the user's, or none.

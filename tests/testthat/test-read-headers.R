@@ -75,7 +75,7 @@ test_that("steps of two languages pair off in order, or stay apart", {
   expect_null(core("numbered_answers")(c("1 low", "1 high", "2")))
   expect_null(core("numbered_answers")(c("agree", "2")))
   for (name in c("StartDate", "IPAddress", "Duration (in seconds)", "ResponseId", "RecipientEmail", "UserLanguage", "LocationLatitude")) {
-    expect_true(core("is_metadata")(name, ""), info = name)
+    expect_true(core("is_metadata")(name), info = name)
   }
-  for (name in c("calm1", "status_anxiety1", "Q5_1", "locus", "ideal1", "language_use3")) expect_false(core("is_metadata")(name, ""), info = name)
+  for (name in c("calm1", "status_anxiety1", "Q5_1", "locus", "ideal1", "language_use3")) expect_false(core("is_metadata")(name), info = name)
 })
