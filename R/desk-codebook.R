@@ -136,11 +136,12 @@ file_field <- function(label, button) {
 
 # The first page where there is nothing yet: a file, or the demo.
 desk_bring <- function(words, most) {
+  last <- opened_last()
   htmltools::tagList(
     place_title(words$bring), htmltools::tags$p(words$bring_about),
     file_field(paste0(words$file, " ", most, " MB"), words$choose),
     htmltools::tags$p(words$or_demo, " ", lapply(c("plotholders", "plantcare"), function(name) act_button(name, "demo", name = name))),
-    if (length(opened_last()) > 0) htmltools::tagList(htmltools::tags$p(words$opened_last), htmltools::tags$ul(lapply(opened_last(), function(path) {
+    if (length(last) > 0) htmltools::tagList(htmltools::tags$p(words$opened_last), htmltools::tags$ul(lapply(last, function(path) {
       htmltools::tags$li(act_button(basename(path), "open", name = path), " ", htmltools::tags$span(class = "help", dirname(path)))
     })))
   )

@@ -172,8 +172,9 @@ remember_opened <- function(path) {
 
 # drafted: what a draft found on the way, where there was one.
 take_plan <- function(desk, path, drafted = NULL) {
-  desk$drafted <- drafted
   fresh <- new_desk(path)
+  desk$drafted <- drafted
+  desk$settled <- NULL
   remember_opened(path)
   for (name in setdiff(ls(fresh), "memory")) assign(name, fresh[[name]], desk)
   NULL

@@ -88,7 +88,7 @@ item_rest_of <- function(item, have) {
   if (length(r) == 0) NA_real_ else r
 }
 
-# Small bars of the answers, as given.
+# Small bars of the answers, as given; their places with a point, whatever the page's decimal mark.
 answer_bars <- function(item, have) {
   rows <- have$screening$tables$options
   share <- rows$share[rows$item == item]
@@ -96,8 +96,9 @@ answer_bars <- function(item, have) {
     return(htmltools::tags$span(class = "bars"))
   }
   width <- 60 / length(share)
-  bars <- paste0("<rect x=\"", round((seq_along(share) - 1) * width, 2), "\" y=\"", round(18 - 18 * share / max(share, .01), 2), "\" width=\"",
-    round(width - 1, 2), "\" height=\"", round(18 * share / max(share, .01), 2), "\"/>", collapse = "")
+  tall <- 18 * share / max(share, .01)
+  bars <- paste(sprintf("<rect x=\"%.2f\" y=\"%.2f\" width=\"%.2f\" height=\"%.2f\"/>", (seq_along(share) - 1) * width, 18 - tall, width - 1, tall),
+    collapse = "")
   htmltools::tags$span(class = "bars", `aria-hidden` = "true", htmltools::HTML(paste0("<svg viewBox=\"0 0 60 18\" width=\"60\" height=\"18\">", bars,
     "</svg>")))
 }

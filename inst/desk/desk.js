@@ -77,7 +77,7 @@
       return;
     }
     if (e.target.closest("[data-codebook]")) { sendCodebook(); return; }
-    if (bookClick(e.target)) return;
+    if (bookClick(e.target, e.shiftKey)) return;
     var copy = e.target.closest("[data-copy]");
     if (copy) { copyText(copy); return; }
     var save = e.target.closest("[data-save]");
@@ -124,8 +124,8 @@
     var role = field.dataset.cell === "answer" && field.value.trim() ? cell(field.dataset.row, "role") : null;
     if (role && role.value === "aside") role.value = "scored";
   }
-  function bookClick(target) {
-    if (target.dataset.pick) { tickRows(target); return true; }
+  function bookClick(target, span) {
+    if (target.dataset.pick) { tickRows(target, span); return true; }
     if (target.dataset.goto) { goTo(target.dataset.goto); return true; }
     if (target.dataset.up !== undefined) { moveUp(target.closest("li")); return true; }
     if (target.dataset.order !== undefined) { takeOrder(target.closest(".order")); return true; }
@@ -147,11 +147,11 @@
     Object.keys(edited).forEach(function (at) { var f = cell(at.split(" ")[0], at.split(" ")[1]); if (f) f.value = edited[at]; });
   }
   var lastTick = null;
-  function tickRows(tick) {
+  function tickRows(tick, span) {
     var all = Array.from(document.querySelectorAll("[data-pick]")).filter(function (t) { return t.dataset.pick !== "all"; });
     var at = all.indexOf(tick), from = all.indexOf(lastTick);
     if (tick.dataset.pick === "all") all.forEach(function (t) { t.checked = tick.checked; });
-    else if (window.event && window.event.shiftKey && from >= 0) {
+    else if (span && from >= 0) {
       all.slice(Math.min(at, from), Math.max(at, from) + 1).forEach(function (t) { t.checked = tick.checked; });
     }
     lastTick = tick;
